@@ -1,0 +1,318 @@
+"""Scenes: shapes with poses over time, a camera, a sky; and their arrays for one frame.
+
+A pose gives a rotation and a place for a (fractional) frame number; between
+shutter opening and closing the kernel moves the numbers of a shape in a
+straight line. The shutter stands open from `frame - angle/720` to
+`frame + angle/720`, so that the angle changes the blur and not the place.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import NamedTuple
+
+import numpy as np
+
+from hasty_reel.bench import shapes as sh
+from hasty_reel.bench import surfaces as su
+
+Vector = tuple[float, float, float]
+Pose = Callable[[float], tuple[np.ndarray, np.ndarray]]
+LEAF = 2
+
+
+@dataclass(frozen=True)
+class Material:
+    """What a surface does with light; colours are scene-linear reflectances."""
+
+    kind: int
+    colour: Vector = (0.8, 0.8, 0.8)
+    second: Vector = (0.0, 0.0, 0.0)
+    pattern: int = su.PLAIN
+    scale: float = 1.0
+    roughness: float = 0.3
+    refraction: float = 1.5
+    light: Vector = (0.0, 0.0, 0.0)
+
+
+def matte(colour: Vector, second: Vector = (0, 0, 0), pattern: int = su.PLAIN, scale: float = 1.0) -> Material:
+    """A surface that scatters alike into all directions."""
+    return Material(su.MATTE, colour, second, pattern, scale)
+
+
+def metal(colour: Vector, roughness: float, **more) -> Material:
+    """Rough metal; `colour` is what it reflects head-on."""
+    return Material(su.METAL, colour, roughness=roughness, **more)
+
+
+def glass(refraction: float = 1.5, colour: Vector = (1, 1, 1)) -> Material:
+    """Clear glass; `refraction` is its refractive index."""
+    return Material(su.GLASS, colour, refraction=refraction)
+
+
+def glowing(light: Vector) -> Material:
+    """A surface that gives off `light` (radiance) and reflects none."""
+    return Material(su.GLOWING, light=light)
+
+
+@dataclass(frozen=True)
+class Shape:
+    """One solid: its kind, its numbers in its own space, its material and its pose."""
+
+    kind: int
+    numbers: tuple[float, ...]
+    material: Material
+    pose: Pose | None = None
+    dimmer: Callable[[float], float] | None = None
+    """Share of its light that a glowing shape gives off at a frame."""
+
+    def material_at(self, frame: float) -> Material:
+        """The material with the light it gives off at this frame."""
+        if self.dimmer is None:
+            return self.material
+        share = self.dimmer(frame)
+        r, g, b = self.material.light
+        return replace(self.material, light=(r * share, g * share, b * share))
+
+
+def sphere(centre: Vector, radius: float, material: Material, pose: Pose | None = None) -> Shape:
+    """A ball."""
+    return Shape(sh.SPHERE, (*centre, radius), material, pose)
+
+
+def plane(point: Vector, normal: Vector, material: Material) -> Shape:
+    """An endless plane."""
+    return Shape(sh.PLANE, (*point, *unit(normal)), material)
+
+
+def ring(
+    centre: Vector, normal: Vector, inner: float, outer: float, material: Material, pose: Pose | None = None
+) -> Shape:
+    """A flat ring; inner radius 0 makes a disc. A glowing one shines on the side of its normal."""
+    return Shape(sh.RING, (*centre, *unit(normal), inner, outer), material, pose)
+
+
+def tube(
+    centre: Vector, axis: Vector, inner: float, outer: float, half: float, material: Material, pose: Pose | None = None
+) -> Shape:
+    """A hoop of rectangular section, `half` its half height along the axis."""
+    return Shape(sh.TUBE, (*centre, *unit(axis), inner, outer, half), material, pose)
+
+
+def capsule(a: Vector, b: Vector, radius: float, material: Material, pose: Pose | None = None) -> Shape:
+    """A rod with round ends."""
+    return Shape(sh.CAPSULE, (*a, *b, radius), material, pose)
+
+
+def box(centre: Vector, half: Vector, material: Material, turn: float = 0.0, pose: Pose | None = None) -> Shape:
+    """A box of half sizes `half`, turned about the upright axis by `turn` radians."""
+    c, s = math.cos(turn), math.sin(turn)
+    return Shape(sh.BOX, (*centre, *half, c, 0.0, -s, 0.0, 1.0, 0.0), material, pose)
+
+
+def unit(v: Vector) -> Vector:
+    """The vector at length 1."""
+    n = math.sqrt(sum(x * x for x in v))
+    return (v[0] / n, v[1] / n, v[2] / n)
+
+
+class CameraPose(NamedTuple):
+    """Where the camera stands and looks; `focus` is a distance along the view."""
+
+    origin: Vector
+    target: Vector
+    focus: float
+
+
+@dataclass(frozen=True)
+class Scene:
+    """Everything the renderer needs to know, for every frame of a shot."""
+
+    name: str
+    shapes: tuple[Shape, ...]
+    camera: Callable[[float], CameraPose]
+    half_width: float
+    """Half the width of the view at distance 1: the tangent of half the angle of view."""
+    lens_radius: float = 0.0
+    sky_low: Vector = (0.0, 0.0, 0.0)
+    sky_high: Vector = (0.0, 0.0, 0.0)
+    first: int = 1001
+    last: int = 1001
+    about: str = ""
+
+
+class Packed(NamedTuple):
+    """One frame of a scene as the arrays of `transport.add_samples`, in its order."""
+
+    kinds: np.ndarray
+    a: np.ndarray
+    d: np.ndarray
+    moves: np.ndarray
+    planes: int
+    boxes: np.ndarray
+    links: np.ndarray
+    mat_of: np.ndarray
+    mat_kinds: np.ndarray
+    patterns: np.ndarray
+    mats: np.ndarray
+    onward: np.ndarray
+    lights: np.ndarray
+    light_of: np.ndarray
+    sky: np.ndarray
+    cam: np.ndarray
+    lens: np.ndarray
+
+
+def pack(scene: Scene, frame: float, angle: float, width: int, height: int) -> Packed:
+    """The arrays of one frame.
+
+    Parameters
+    ----------
+    frame : frame number; fractions stand between two frames
+    angle : shutter angle in degrees, 0 to 360
+    width, height : size of the picture in pixels
+    """
+    opens, closes = frame - angle / 720.0, frame + angle / 720.0
+    worn = [s.material_at(frame) for s in scene.shapes]
+    materials = list(dict.fromkeys(worn))
+    start = np.array([_numbers_at(s, opens) for s in scene.shapes])
+    change = np.array([_numbers_at(s, closes) for s in scene.shapes]) - start
+    onward = np.array([_onward(s, frame) for s in scene.shapes])
+    endless = [i for i, s in enumerate(scene.shapes) if s.kind == sh.PLANE]
+    solid = [i for i, s in enumerate(scene.shapes) if s.kind != sh.PLANE]
+    bounds = np.array([_bounds(scene.shapes[i].kind, start[i], start[i] + change[i]) for i in solid]).reshape(-1, 6)
+    order, boxes, links = _hierarchy(bounds, len(endless))
+    sequence = endless + [solid[i] for i in order]
+    glow = [k for k, i in enumerate(sequence) if _is_light(scene.shapes[i])]
+    light_of = np.full(len(sequence), -1, np.int32)
+    light_of[glow] = np.arange(len(glow))
+    kinds = np.array([scene.shapes[i].kind for i in sequence], np.int32)
+    start, change = start[sequence], change[sequence]
+    return Packed(
+        kinds,
+        start,
+        change,
+        (np.abs(change).max(axis=1) > 0).astype(np.uint8),
+        len(endless),
+        boxes,
+        links,
+        np.array([materials.index(worn[i]) for i in sequence], np.int32),
+        np.array([m.kind for m in materials], np.int32),
+        np.array([m.pattern for m in materials], np.int32),
+        np.array([[*m.colour, *m.second, m.roughness, m.refraction, *m.light, m.scale] for m in materials], np.float64),
+        onward[sequence],
+        np.array(glow, np.int64),
+        light_of,
+        np.array([*scene.sky_low, *scene.sky_high], np.float64),
+        _camera_rows(scene, opens, closes),
+        np.array(
+            [scene.half_width, scene.half_width * height / width, scene.camera(frame).focus, scene.lens_radius],
+            np.float64,
+        ),
+    )
+
+
+def _is_light(shape: Shape) -> bool:
+    return shape.material.kind == su.GLOWING and shape.kind in (sh.SPHERE, sh.RING)
+
+
+def _numbers_at(shape: Shape, time: float) -> np.ndarray:
+    numbers = np.zeros(12)
+    numbers[: len(shape.numbers)] = shape.numbers
+    if shape.pose is None:
+        return numbers
+    turn, place = shape.pose(time)
+    numbers[0:3] = turn @ numbers[0:3] + place
+    if shape.kind == sh.CAPSULE:
+        numbers[3:6] = turn @ numbers[3:6] + place
+    elif shape.kind in (sh.RING, sh.TUBE):
+        numbers[3:6] = turn @ numbers[3:6]
+    elif shape.kind == sh.BOX:
+        numbers[6:9] = turn @ numbers[6:9]
+        numbers[9:12] = turn @ numbers[9:12]
+    return numbers
+
+
+def _onward(shape: Shape, frame: float) -> np.ndarray:
+    """The rigid motion (3 x 4, row by row) that carries the shape to the next frame."""
+    if shape.pose is None:
+        return np.hstack([np.eye(3), np.zeros((3, 1))]).ravel()
+    turn, place = shape.pose(frame)
+    turn_next, place_next = shape.pose(frame + 1.0)
+    rotation = turn_next @ turn.T
+    return np.hstack([rotation, (place_next - rotation @ place)[:, None]]).ravel()
+
+
+def _bounds(kind: int, *moments: np.ndarray) -> np.ndarray:
+    low, high = np.full(3, sh.FAR), np.full(3, -sh.FAR)
+    for n in moments:
+        if kind == sh.SPHERE:
+            corners = [n[0:3] - n[3], n[0:3] + n[3]]
+        elif kind == sh.CAPSULE:
+            corners = [n[0:3] - n[6], n[0:3] + n[6], n[3:6] - n[6], n[3:6] + n[6]]
+        elif kind == sh.BOX:
+            u, v = n[6:9], n[9:12]
+            reach = np.abs(u) * n[3] + np.abs(v) * n[4] + np.abs(np.cross(u, v)) * n[5]
+            corners = [n[0:3] - reach, n[0:3] + reach]
+        else:
+            axis = n[3:6] / np.linalg.norm(n[3:6])
+            # halfway through the shutter the axis is not quite straight between its ends: a little slack
+            reach = 1.01 * (n[7] * np.sqrt(np.maximum(0.0, 1.0 - axis**2)) + n[8] * np.abs(axis)) + 1e-6
+            corners = [n[0:3] - reach, n[0:3] + reach]
+        low, high = np.minimum(low, np.min(corners, axis=0)), np.maximum(high, np.max(corners, axis=0))
+    return np.concatenate([low - 1e-9, high + 1e-9])
+
+
+def _hierarchy(bounds: np.ndarray, offset: int) -> tuple[list[int], np.ndarray, np.ndarray]:
+    """Boxes in depth-first order; `links` = next box when missed, first and last+1 shape."""
+    order: list[int] = []
+    boxes: list[np.ndarray] = []
+    links: list[list[int]] = []
+
+    def surface(some: np.ndarray) -> float:
+        size = bounds[some, 3:].max(axis=0) - bounds[some, :3].min(axis=0)
+        return float(size[0] * size[1] + size[1] * size[2] + size[2] * size[0])
+
+    def grow(members: np.ndarray) -> None:
+        me = len(boxes)
+        boxes.append(np.concatenate([bounds[members, :3].min(axis=0), bounds[members, 3:].max(axis=0)]))
+        links.append([0, 0, 0])
+        best = None
+        if len(members) > LEAF:
+            for axis in range(3):
+                ranked = members[np.argsort(bounds[members, axis] + bounds[members, axis + 3], kind="stable")]
+                for cut in range(1, len(ranked)):
+                    cost = cut * surface(ranked[:cut]) + (len(ranked) - cut) * surface(ranked[cut:])
+                    if best is None or cost < best[0]:
+                        best = (cost, ranked[:cut], ranked[cut:])
+        if best is None:
+            links[me][1] = offset + len(order)
+            order.extend(int(m) for m in members)
+            links[me][2] = offset + len(order)
+        else:
+            grow(best[1])
+            grow(best[2])
+        links[me][0] = len(boxes)
+
+    if len(bounds):
+        grow(np.arange(len(bounds)))
+    return order, np.array(boxes).reshape(-1, 6), np.array(links, np.int64).reshape(-1, 3)
+
+
+def _camera_rows(scene: Scene, opens: float, closes: float) -> np.ndarray:
+    rows = np.empty((4, 12))
+    for base, shift in ((0, 0.0), (2, 1.0)):
+        rows[base] = _camera_frame(scene.camera(opens + shift))
+        rows[base + 1] = _camera_frame(scene.camera(closes + shift)) - rows[base]
+    return rows
+
+
+def _camera_frame(pose: CameraPose) -> np.ndarray:
+    origin = np.array(pose.origin, np.float64)
+    forward = np.array(pose.target, np.float64) - origin
+    forward /= np.linalg.norm(forward)
+    right = np.cross(forward, [0.0, 1.0, 0.0])
+    right /= np.linalg.norm(right)
+    return np.concatenate([origin, right, np.cross(right, forward), forward])

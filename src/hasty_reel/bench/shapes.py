@@ -1,0 +1,297 @@
+"""Rays against the shapes of a scene, all in closed form.
+
+A shape is a row of twelve numbers at shutter opening and a row of their change
+until closing; at shutter time tm (0 to 1) it stands at `a + tm * d`.
+
+kind     numbers
+sphere   centre 0:3, radius 3
+plane    point 0:3, unit normal 3:6 (without bounds, tested apart)
+ring     centre 0:3, unit normal 3:6, inner radius 6, outer radius 7
+tube     centre 0:3, unit axis 3:6, inner radius 6, outer radius 7, half height 8
+capsule  ends 0:3 and 3:6, radius 6
+box      centre 0:3, half sizes 3:6, unit axes u 6:9 and v 9:12 (w = u x v)
+"""
+
+from __future__ import annotations
+
+import math
+
+from hasty_reel.compiled import FAST, njit
+
+SPHERE, PLANE, RING, TUBE, CAPSULE, BOX = range(6)
+FAR = 1e30
+
+
+@njit(fastmath=FAST, cache=True, nogil=True)
+def sphere_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, r, near):
+    """Distance along a unit ray to a sphere, FAR without a hit."""
+    px, py, pz = ox - cx, oy - cy, oz - cz
+    b = px * dx + py * dy + pz * dz
+    # the point of the ray closest to the centre: precise for small far spheres too
+    qx, qy, qz = px - b * dx, py - b * dy, pz - b * dz
+    disc = r * r - (qx * qx + qy * qy + qz * qz)
+    if disc <= 0.0:
+        return FAR
+    root = math.sqrt(disc)
+    t = -b - root
+    if t > near:
+        return t
+    t = -b + root
+    return t if t > near else FAR
+
+
+@njit(fastmath=FAST, cache=True, nogil=True)
+def ring_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, nx, ny, nz, r_in, r_out, near):
+    """Distance to a flat ring (r_in = 0: a disc), FAR without a hit."""
+    slope = dx * nx + dy * ny + dz * nz
+    if abs(slope) < 1e-12:
+        return FAR
+    t = ((cx - ox) * nx + (cy - oy) * ny + (cz - oz) * nz) / slope
+    if t <= near:
+        return FAR
+    px, py, pz = ox + t * dx - cx, oy + t * dy - cy, oz + t * dz - cz
+    r2 = px * px + py * py + pz * pz
+    return t if r_in * r_in <= r2 <= r_out * r_out else FAR
+
+
+@njit(fastmath=FAST, cache=True, nogil=True)
+def tube_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, nx, ny, nz, r_in, r_out, half, near):
+    """Distance to a ring of rectangular section (a hoop), FAR without a hit."""
+    px, py, pz = ox - cx, oy - cy, oz - cz
+    height = px * nx + py * ny + pz * nz
+    slope = dx * nx + dy * ny + dz * nz
+    a = 1.0 - slope * slope
+    b = px * dx + py * dy + pz * dz - height * slope
+    c = px * px + py * py + pz * pz - height * height
+    best = FAR
+    if a > 1e-12:
+        disc = b * b - a * (c - r_out * r_out)
+        if disc <= 0.0:
+            return FAR
+        root = math.sqrt(disc)
+        t = (-b - root) / a
+        if t > near and abs(height + t * slope) <= half:
+            best = t
+        t = (-b + root) / a
+        if near < t < best and abs(height + t * slope) <= half:
+            best = t
+        disc = b * b - a * (c - r_in * r_in)
+        if disc > 0.0:
+            root = math.sqrt(disc)
+            t = (-b - root) / a
+            if near < t < best and abs(height + t * slope) <= half:
+                best = t
+            t = (-b + root) / a
+            if near < t < best and abs(height + t * slope) <= half:
+                best = t
+    if abs(slope) > 1e-12:
+        t = (half - height) / slope
+        if near < t < best and r_in * r_in <= c + t * (2.0 * b + t * a) <= r_out * r_out:
+            best = t
+        t = (-half - height) / slope
+        if near < t < best and r_in * r_in <= c + t * (2.0 * b + t * a) <= r_out * r_out:
+            best = t
+    return best
+
+
+@njit(fastmath=FAST, cache=True, nogil=True)
+def capsule_distance(ox, oy, oz, dx, dy, dz, ax, ay, az, bx, by, bz, r, near):
+    """Distance to a rod with round ends, FAR without a hit."""
+    ux, uy, uz = bx - ax, by - ay, bz - az
+    px, py, pz = ox - ax, oy - ay, oz - az
+    uu = ux * ux + uy * uy + uz * uz
+    ud = ux * dx + uy * dy + uz * dz
+    up = ux * px + uy * py + uz * pz
+    pd = px * dx + py * dy + pz * dz
+    a = uu - ud * ud
+    best = FAR
+    if a > 1e-12 * uu:
+        b = uu * pd - up * ud
+        c = uu * (px * px + py * py + pz * pz - r * r) - up * up
+        disc = b * b - a * c
+        if disc <= 0.0:
+            return FAR
+        t = (-b - math.sqrt(disc)) / a
+        along = up + t * ud
+        if t > near and 0.0 < along < uu:
+            best = t
+    t = sphere_distance(ox, oy, oz, dx, dy, dz, ax, ay, az, r, near)
+    if t < best:
+        best = t
+    t = sphere_distance(ox, oy, oz, dx, dy, dz, bx, by, bz, r, near)
+    return t if t < best else best
+
+
+@njit(fastmath=FAST, cache=True, nogil=True)
+def slab(o, d, half, low, high):
+    """Narrow the stretch low..high of a ray to the slab |o + t d| <= half."""
+    if abs(d) < 1e-12:
+        return (low, high) if abs(o) <= half else (FAR, -FAR)
+    t0 = (-half - o) / d
+    t1 = (half - o) / d
+    if t0 > t1:
+        t0, t1 = t1, t0
+    return max(low, t0), min(high, t1)
+
+
+@njit(fastmath=FAST, cache=True, nogil=True)
+def shape_distance(kind, a, d, i, tm, moves, ox, oy, oz, dx, dy, dz, near):
+    """Distance along a unit ray to shape `i` at shutter time `tm`, FAR without a hit."""
+    cx, cy, cz = a[i, 0], a[i, 1], a[i, 2]
+    e3, e4, e5 = a[i, 3], a[i, 4], a[i, 5]
+    if moves:
+        cx += tm * d[i, 0]
+        cy += tm * d[i, 1]
+        cz += tm * d[i, 2]
+        e3 += tm * d[i, 3]
+        e4 += tm * d[i, 4]
+        e5 += tm * d[i, 5]
+        if kind == TUBE or kind == RING:
+            s = 1.0 / math.sqrt(e3 * e3 + e4 * e4 + e5 * e5)
+            e3 *= s
+            e4 *= s
+            e5 *= s
+    if kind == SPHERE:
+        return sphere_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, e3, near)
+    if kind == BOX:
+        ux, uy, uz = a[i, 6], a[i, 7], a[i, 8]
+        vx, vy, vz = a[i, 9], a[i, 10], a[i, 11]
+        if moves:
+            ux += tm * d[i, 6]
+            uy += tm * d[i, 7]
+            uz += tm * d[i, 8]
+            vx += tm * d[i, 9]
+            vy += tm * d[i, 10]
+            vz += tm * d[i, 11]
+        px, py, pz = ox - cx, oy - cy, oz - cz
+        wx, wy, wz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+        low, high = slab(px * ux + py * uy + pz * uz, dx * ux + dy * uy + dz * uz, e3, -FAR, FAR)
+        low, high = slab(px * vx + py * vy + pz * vz, dx * vx + dy * vy + dz * vz, e4, low, high)
+        low, high = slab(px * wx + py * wy + pz * wz, dx * wx + dy * wy + dz * wz, e5, low, high)
+        if low > high:
+            return FAR
+        if low > near:
+            return low
+        return high if high > near else FAR
+    if kind == TUBE:
+        return tube_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, e3, e4, e5, a[i, 6], a[i, 7], a[i, 8], near)
+    if kind == CAPSULE:
+        return capsule_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, e3, e4, e5, a[i, 6], near)
+    r_in, r_out = a[i, 6], a[i, 7]
+    if kind == PLANE:
+        r_in, r_out = 0.0, 1e6
+    return ring_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, e3, e4, e5, r_in, r_out, near)
+
+
+@njit(fastmath=FAST, cache=True, nogil=True)
+def shape_normal(kind, a, d, i, tm, px, py, pz):
+    """Unit normal of shape `i` at a point on it, pointing out of the solid."""
+    cx, cy, cz = a[i, 0] + tm * d[i, 0], a[i, 1] + tm * d[i, 1], a[i, 2] + tm * d[i, 2]
+    e3, e4, e5 = a[i, 3] + tm * d[i, 3], a[i, 4] + tm * d[i, 4], a[i, 5] + tm * d[i, 5]
+    qx, qy, qz = px - cx, py - cy, pz - cz
+    if kind == SPHERE:
+        s = 1.0 / e3
+        return qx * s, qy * s, qz * s
+    if kind == CAPSULE:
+        ux, uy, uz = e3 - cx, e4 - cy, e5 - cz
+        h = (qx * ux + qy * uy + qz * uz) / (ux * ux + uy * uy + uz * uz)
+        h = min(1.0, max(0.0, h))
+        s = 1.0 / a[i, 6]
+        return (qx - h * ux) * s, (qy - h * uy) * s, (qz - h * uz) * s
+    if kind == BOX:
+        ux, uy, uz = a[i, 6] + tm * d[i, 6], a[i, 7] + tm * d[i, 7], a[i, 8] + tm * d[i, 8]
+        vx, vy, vz = a[i, 9] + tm * d[i, 9], a[i, 10] + tm * d[i, 10], a[i, 11] + tm * d[i, 11]
+        wx, wy, wz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+        lu = qx * ux + qy * uy + qz * uz
+        lv = qx * vx + qy * vy + qz * vz
+        lw = qx * wx + qy * wy + qz * wz
+        gu, gv, gw = e3 - abs(lu), e4 - abs(lv), e5 - abs(lw)
+        if gu <= gv and gu <= gw:
+            s = 1.0 if lu > 0 else -1.0
+            return s * ux, s * uy, s * uz
+        if gv <= gw:
+            s = 1.0 if lv > 0 else -1.0
+            return s * vx, s * vy, s * vz
+        s = 1.0 if lw > 0 else -1.0
+        return s * wx, s * wy, s * wz
+    s = 1.0 / math.sqrt(e3 * e3 + e4 * e4 + e5 * e5)
+    e3 *= s
+    e4 *= s
+    e5 *= s
+    if kind == TUBE:
+        height = qx * e3 + qy * e4 + qz * e5
+        rx, ry, rz = qx - height * e3, qy - height * e4, qz - height * e5
+        r = math.sqrt(rx * rx + ry * ry + rz * rz)
+        g_cap = a[i, 8] - abs(height)
+        g_out = abs(r - a[i, 7])
+        g_in = abs(r - a[i, 6])
+        if g_cap <= g_out and g_cap <= g_in:
+            s = 1.0 if height > 0 else -1.0
+            return s * e3, s * e4, s * e5
+        s = (1.0 if g_out < g_in else -1.0) / max(r, 1e-12)
+        return rx * s, ry * s, rz * s
+    return e3, e4, e5
+
+
+@njit(fastmath=FAST, cache=True, nogil=True)
+def closest(kinds, a, d, moves, planes, boxes, links, tm, ox, oy, oz, dx, dy, dz, near, far):
+    """The nearest shape along a unit ray: its distance (FAR without a hit) and index.
+
+    The hierarchy is walked without a stack: `links[n]` holds where to go on when
+    box n is missed, and the first and last+1 shape of a leaf.
+    """
+    best = far
+    found = -1
+    for i in range(planes):
+        t = shape_distance(kinds[i], a, d, i, tm, moves[i], ox, oy, oz, dx, dy, dz, near)
+        if t < best:
+            best = t
+            found = i
+    ix = 1.0 / dx if abs(dx) > 1e-12 else 1e12
+    iy = 1.0 / dy if abs(dy) > 1e-12 else 1e12
+    iz = 1.0 / dz if abs(dz) > 1e-12 else 1e12
+    node = 0
+    count = boxes.shape[0]
+    while node < count:
+        x0, x1 = (boxes[node, 0] - ox) * ix, (boxes[node, 3] - ox) * ix
+        y0, y1 = (boxes[node, 1] - oy) * iy, (boxes[node, 4] - oy) * iy
+        z0, z1 = (boxes[node, 2] - oz) * iz, (boxes[node, 5] - oz) * iz
+        low = max(max(min(x0, x1), min(y0, y1)), min(z0, z1))
+        high = min(min(max(x0, x1), max(y0, y1)), max(z0, z1))
+        if low <= high and high > near and low < best:
+            for i in range(links[node, 1], links[node, 2]):
+                t = shape_distance(kinds[i], a, d, i, tm, moves[i], ox, oy, oz, dx, dy, dz, near)
+                if t < best:
+                    best = t
+                    found = i
+            node += 1
+        else:
+            node = links[node, 0]
+    return (best, found) if found >= 0 else (FAR, -1)
+
+
+@njit(fastmath=FAST, cache=True, nogil=True)
+def blocked(kinds, a, d, moves, planes, boxes, links, tm, ox, oy, oz, dx, dy, dz, near, far):
+    """Whether any shape stands between `near` and `far` along a unit ray."""
+    for i in range(planes):
+        if shape_distance(kinds[i], a, d, i, tm, moves[i], ox, oy, oz, dx, dy, dz, near) < far:
+            return True
+    ix = 1.0 / dx if abs(dx) > 1e-12 else 1e12
+    iy = 1.0 / dy if abs(dy) > 1e-12 else 1e12
+    iz = 1.0 / dz if abs(dz) > 1e-12 else 1e12
+    node = 0
+    count = boxes.shape[0]
+    while node < count:
+        x0, x1 = (boxes[node, 0] - ox) * ix, (boxes[node, 3] - ox) * ix
+        y0, y1 = (boxes[node, 1] - oy) * iy, (boxes[node, 4] - oy) * iy
+        z0, z1 = (boxes[node, 2] - oz) * iz, (boxes[node, 5] - oz) * iz
+        low = max(max(min(x0, x1), min(y0, y1)), min(z0, z1))
+        high = min(min(max(x0, x1), max(y0, y1)), max(z0, z1))
+        if low <= high and high > near and low < far:
+            for i in range(links[node, 1], links[node, 2]):
+                if shape_distance(kinds[i], a, d, i, tm, moves[i], ox, oy, oz, dx, dy, dz, near) < far:
+                    return True
+            node += 1
+        else:
+            node = links[node, 0]
+    return False

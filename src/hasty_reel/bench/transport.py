@@ -1,0 +1,374 @@
+"""Paths from the camera through the scene to the light: the kernel of the bench renderer.
+
+Backward path tracing with next-event estimation; light samples and surface
+samples are weighed by the power heuristic (Veach 1997). Every random number
+depends on seed, pixel and sample alone, so a picture is the same on any number
+of threads and however it is cut into passes.
+
+Rows of `mats`: colour 0:3, second colour 3:6, roughness 6, refractive index 7,
+light given off 8:11, pattern scale 11. `lights`: indices of glowing shapes.
+`cam`: four rows of 12 numbers (now at shutter opening, change until closing,
+next frame at opening, change until closing): origin, right, up, forward.
+`lens`: half width and half height of the view at distance 1, focus distance, lens radius.
+`shutter`: steps (0: a random time for each sample), paths' bounces, brightness ceiling, sky on/off.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from hasty_reel.bench.shapes import FAR, RING, SPHERE, blocked, closest, shape_normal
+from hasty_reel.bench.surfaces import (
+    GLASS,
+    GLOWING,
+    METAL,
+    begin_stream,
+    blend_share,
+    facet_density,
+    frame_around,
+    fresnel,
+    smith_shadow,
+    uniform,
+    visible_facet,
+)
+from hasty_reel.compiled import FAST, njit, prange
+
+NEAR = 1e-5
+SKY_DISTANCE = 1e4
+GUIDE_COUNT = 9
+
+
+@njit(fastmath=FAST, cache=True, nogil=True)
+def light_density(kinds, a, d, i, tm, ox, oy, oz, dx, dy, dz, t):
+    """Density over solid angle with which light shape `i` is sampled towards its point at t."""
+    cx, cy, cz = a[i, 0] + tm * d[i, 0] - ox, a[i, 1] + tm * d[i, 1] - oy, a[i, 2] + tm * d[i, 2] - oz
+    if kinds[i] == SPHERE:
+        r = a[i, 3]
+        dist2 = cx * cx + cy * cy + cz * cz
+        sine2 = r * r / dist2
+        if sine2 >= 1.0:
+            return 0.0
+        return 1.0 / (2.0 * math.pi * sine2 / (1.0 + math.sqrt(1.0 - sine2)))
+    cosine = abs(dx * a[i, 3] + dy * a[i, 4] + dz * a[i, 5])
+    area = math.pi * (a[i, 7] * a[i, 7] - a[i, 6] * a[i, 6])
+    return t * t / max(1e-12, cosine * area)
+
+
+@njit(fastmath=FAST, cache=True, nogil=True)
+def towards_light(kinds, a, d, i, tm, ox, oy, oz, u1, u2):
+    """A direction towards a point of light `i`: direction, distance, density (0: none)."""
+    cx, cy, cz = a[i, 0] + tm * d[i, 0], a[i, 1] + tm * d[i, 1], a[i, 2] + tm * d[i, 2]
+    if kinds[i] == SPHERE:
+        wx, wy, wz = cx - ox, cy - oy, cz - oz
+        dist2 = wx * wx + wy * wy + wz * wz
+        r = a[i, 3]
+        sine2 = r * r / dist2
+        if sine2 >= 1.0:
+            return 0.0, 0.0, 0.0, 0.0, 0.0
+        s = 1.0 / math.sqrt(dist2)
+        wx *= s
+        wy *= s
+        wz *= s
+        cap = sine2 / (1.0 + math.sqrt(1.0 - sine2))
+        down = u1 * cap
+        cosine = 1.0 - down
+        sine = math.sqrt(max(0.0, down * (2.0 - down)))
+        phi = 2.0 * math.pi * u2
+        tx, ty, tz, bx, by, bz = frame_around(wx, wy, wz)
+        p, q = sine * math.cos(phi), sine * math.sin(phi)
+        dx, dy, dz = p * tx + q * bx + cosine * wx, p * ty + q * by + cosine * wy, p * tz + q * bz + cosine * wz
+        along = math.sqrt(dist2) * cosine
+        inside = max(0.0, r * r - dist2 * sine * sine)
+        return dx, dy, dz, along - math.sqrt(inside), 1.0 / (2.0 * math.pi * cap)
+    nx, ny, nz = a[i, 3], a[i, 4], a[i, 5]
+    tx, ty, tz, bx, by, bz = frame_around(nx, ny, nz)
+    r2 = a[i, 6] * a[i, 6] + u1 * (a[i, 7] * a[i, 7] - a[i, 6] * a[i, 6])
+    phi = 2.0 * math.pi * u2
+    p, q = math.sqrt(r2) * math.cos(phi), math.sqrt(r2) * math.sin(phi)
+    wx, wy, wz = cx + p * tx + q * bx - ox, cy + p * ty + q * by - oy, cz + p * tz + q * bz - oz
+    dist2 = wx * wx + wy * wy + wz * wz
+    dist = math.sqrt(dist2)
+    s = 1.0 / dist
+    wx *= s
+    wy *= s
+    wz *= s
+    cosine = -(wx * nx + wy * ny + wz * nz)
+    if cosine <= 1e-9:  # a flat light shines on the side of its normal only
+        return 0.0, 0.0, 0.0, 0.0, 0.0
+    return wx, wy, wz, dist, dist2 / (cosine * math.pi * (a[i, 7] * a[i, 7] - a[i, 6] * a[i, 6]))
+
+
+@njit(fastmath=FAST, cache=True, nogil=True)
+def on_picture(cam, row, tm, lens, width, height, px, py, pz):
+    """Where a world point stands in the picture (pixels) and how far in front of the camera."""
+    qx = px - (cam[row, 0] + tm * cam[row + 1, 0])
+    qy = py - (cam[row, 1] + tm * cam[row + 1, 1])
+    qz = pz - (cam[row, 2] + tm * cam[row + 1, 2])
+    x = y = z = 0.0
+    for axis in range(3):
+        k = 3 + 3 * axis
+        v = (
+            qx * (cam[row, k] + tm * cam[row + 1, k])
+            + qy * (cam[row, k + 1] + tm * cam[row + 1, k + 1])
+            + qz * (cam[row, k + 2] + tm * cam[row + 1, k + 2])
+        )
+        if axis == 0:
+            x = v
+        elif axis == 1:
+            y = v
+        else:
+            z = v
+    z_safe = max(z, 1e-6)
+    return (0.5 + 0.5 * x / (z_safe * lens[0])) * width, (0.5 - 0.5 * y / (z_safe * lens[1])) * height, z
+
+
+@njit(fastmath=FAST, cache=True, nogil=True)
+def held_below(r, g, b, ceiling):
+    """Scale a contribution so that its largest channel stays at or below the ceiling."""
+    top = max(r, max(g, b))
+    if top > ceiling:
+        s = ceiling / top
+        return r * s, g * s, b * s
+    return r, g, b
+
+
+@njit(fastmath=FAST, cache=True, nogil=True)
+def follow_path(
+    stream, kinds, a, d, moves, planes, boxes, links, mat_of, mat_kinds, patterns, mats, onward, lights, light_of,
+    sky, cam, lens, shutter, width, height, tm, ox, oy, oz, dx, dy, dz, guide,
+):  # fmt: skip
+    """One camera path: the light it brings (RGB); `guide` is filled at its first hit."""
+    red = green = blue = 0.0
+    tr = tg = tb = 1.0
+    bounces = int(shutter[1])
+    ceiling = shutter[2]
+    light_count = lights.shape[0]
+    density = -1.0  # of the direction taken; negative after the camera, glass or mirror
+    for depth in range(bounces + 2):
+        t, i = closest(kinds, a, d, moves, planes, boxes, links, tm, ox, oy, oz, dx, dy, dz, NEAR, FAR)
+        if i < 0:
+            if shutter[3] > 0.0:
+                up = 0.5 + 0.5 * dy
+                r, g, b = held_below(
+                    tr * (sky[0] + up * (sky[3] - sky[0])),
+                    tg * (sky[1] + up * (sky[4] - sky[1])),
+                    tb * (sky[2] + up * (sky[5] - sky[2])),
+                    ceiling,
+                )
+                red += r
+                green += g
+                blue += b
+            if depth == 0:
+                px, py, pz = ox + SKY_DISTANCE * dx, oy + SKY_DISTANCE * dy, oz + SKY_DISTANCE * dz
+                fx, fy, fz = on_picture(cam, 0, tm, lens, width, height, px, py, pz)
+                gx, gy, gz = on_picture(cam, 2, tm, lens, width, height, px, py, pz)
+                guide[0] = guide[1] = guide[2] = 1.0
+                guide[3] = guide[4] = guide[5] = 0.0
+                guide[6] = fz
+                guide[7] = gx - fx
+                guide[8] = gy - fy
+            break
+        px, py, pz = ox + t * dx, oy + t * dy, oz + t * dz
+        nx, ny, nz = shape_normal(kinds[i], a, d, i, tm, px, py, pz)
+        facing = -(dx * nx + dy * ny + dz * nz)
+        m = mat_of[i]
+        kind = mat_kinds[m]
+        cr, cg, cb = mats[m, 0], mats[m, 1], mats[m, 2]
+        if patterns[m] != 0:
+            share = blend_share(
+                patterns[m], mats[m, 11],
+                px - a[i, 0] - tm * d[i, 0], py - a[i, 1] - tm * d[i, 1], pz - a[i, 2] - tm * d[i, 2], nx, ny, nz,
+            )  # fmt: skip
+            cr += share * (mats[m, 3] - cr)
+            cg += share * (mats[m, 4] - cg)
+            cb += share * (mats[m, 5] - cb)
+        if depth == 0:
+            fx, fy, fz = on_picture(cam, 0, tm, lens, width, height, px, py, pz)
+            mx = onward[i, 0] * px + onward[i, 1] * py + onward[i, 2] * pz + onward[i, 3]
+            my = onward[i, 4] * px + onward[i, 5] * py + onward[i, 6] * pz + onward[i, 7]
+            mz = onward[i, 8] * px + onward[i, 9] * py + onward[i, 10] * pz + onward[i, 11]
+            gx, gy, gz = on_picture(cam, 2, tm, lens, width, height, mx, my, mz)
+            plain = kind == GLASS or kind == GLOWING
+            guide[0] = 1.0 if plain else cr
+            guide[1] = 1.0 if plain else cg
+            guide[2] = 1.0 if plain else cb
+            guide[3], guide[4], guide[5] = nx, ny, nz
+            guide[6] = fz
+            guide[7] = gx - fx
+            guide[8] = gy - fy
+        if kind == GLOWING:
+            if facing > 0.0 or kinds[i] != RING:
+                weight = 1.0
+                if density >= 0.0 and light_of[i] >= 0:
+                    pl = light_density(kinds, a, d, i, tm, ox, oy, oz, dx, dy, dz, t) / light_count
+                    weight = density * density / (density * density + pl * pl)
+                r, g, b = held_below(
+                    tr * weight * mats[m, 8], tg * weight * mats[m, 9], tb * weight * mats[m, 10], ceiling
+                )
+                red += r
+                green += g
+                blue += b
+            break
+        if depth > bounces:
+            break
+        if kind == GLASS:
+            ior = mats[m, 7]
+            if facing < 0.0:
+                nx, ny, nz, facing, ior = -nx, -ny, -nz, -facing, 1.0 / ior
+            reflected = fresnel(min(1.0, facing), ior)
+            if uniform(stream) < reflected:
+                dx, dy, dz = dx + 2.0 * facing * nx, dy + 2.0 * facing * ny, dz + 2.0 * facing * nz
+            else:
+                eta = 1.0 / ior
+                k = eta * facing - math.sqrt(max(0.0, 1.0 - eta * eta * (1.0 - facing * facing)))
+                dx, dy, dz = eta * dx + k * nx, eta * dy + k * ny, eta * dz + k * nz
+                tr *= cr
+                tg *= cg
+                tb *= cb
+            s = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz)
+            dx *= s
+            dy *= s
+            dz *= s
+            density = -1.0
+            ox, oy, oz = px, py, pz
+            continue
+        if facing < 0.0:
+            nx, ny, nz, facing = -nx, -ny, -nz, -facing
+        facing = max(facing, 1e-6)
+        # a hair above the surface, on the side the path came from
+        lift = 1e-5 * (1.0 + abs(px) + abs(py) + abs(pz))
+        ox, oy, oz = px + lift * nx, py + lift * ny, pz + lift * nz
+        tx, ty, tz, bx, by, bz = frame_around(nx, ny, nz)
+        alpha = max(1e-3, mats[m, 6] * mats[m, 6])
+        vx, vy, vz = -(dx * tx + dy * ty + dz * tz), -(dx * bx + dy * by + dz * bz), facing
+        if light_count > 0:
+            pick = min(light_count - 1, int(uniform(stream) * light_count))
+            j = lights[pick]
+            lx, ly, lz, reach, pl = towards_light(kinds, a, d, j, tm, ox, oy, oz, uniform(stream), uniform(stream))
+            cosine = lx * nx + ly * ny + lz * nz
+            if pl > 0.0 and cosine > 0.0:
+                pl /= light_count
+                if kind == METAL:
+                    hx, hy, hz = lx + (vx * tx + vy * bx + vz * nx), ly + (vx * ty + vy * by + vz * ny), lz + (
+                        vx * tz + vy * bz + vz * nz
+                    )
+                    s = 1.0 / math.sqrt(hx * hx + hy * hy + hz * hz)
+                    cos_h = (hx * nx + hy * ny + hz * nz) * s
+                    cos_d = (hx * lx + hy * ly + hz * lz) * s
+                    dens = facet_density(alpha, cos_h)
+                    shade = smith_shadow(alpha, vz)
+                    ps = dens * shade / (4.0 * vz)
+                    grey = dens * shade * smith_shadow(alpha, cosine) / (4.0 * vz)
+                    edge = (1.0 - max(0.0, min(1.0, cos_d))) ** 5
+                    fr, fg, fb = grey * (cr + (1 - cr) * edge), grey * (cg + (1 - cg) * edge), grey * (
+                        cb + (1 - cb) * edge
+                    )
+                else:
+                    ps = cosine / math.pi
+                    fr, fg, fb = cr * ps, cg * ps, cb * ps
+                if fr + fg + fb > 0.0 and not blocked(
+                    kinds, a, d, moves, planes, boxes, links, tm, ox, oy, oz, lx, ly, lz, NEAR, reach * (1 - 1e-6) - NEAR
+                ):
+                    weight = pl / (pl * pl + ps * ps)  # power heuristic over the density
+                    n = mat_of[j]
+                    r, g, b = held_below(
+                        tr * fr * weight * mats[n, 8], tg * fg * weight * mats[n, 9], tb * fb * weight * mats[n, 10], ceiling
+                    )
+                    red += r
+                    green += g
+                    blue += b
+        u1, u2 = uniform(stream), uniform(stream)
+        if kind == METAL:
+            hx, hy, hz = visible_facet(alpha, vx, vy, vz, u1, u2)
+            vh = vx * hx + vy * hy + vz * hz
+            lx, ly, lz = 2 * vh * hx - vx, 2 * vh * hy - vy, 2 * vh * hz - vz
+            if lz <= 1e-6:
+                break
+            shade = smith_shadow(alpha, lz)
+            edge = (1.0 - max(0.0, min(1.0, vh))) ** 5
+            tr *= shade * (cr + (1 - cr) * edge)
+            tg *= shade * (cg + (1 - cg) * edge)
+            tb *= shade * (cb + (1 - cb) * edge)
+            density = facet_density(alpha, hz) * smith_shadow(alpha, vz) / (4.0 * vz)
+        else:
+            r_disc = math.sqrt(u1)
+            phi = 2.0 * math.pi * u2
+            lx, ly, lz = r_disc * math.cos(phi), r_disc * math.sin(phi), math.sqrt(max(1e-12, 1.0 - u1))
+            tr *= cr
+            tg *= cg
+            tb *= cb
+            density = lz / math.pi
+        dx, dy, dz = lx * tx + ly * bx + lz * nx, lx * ty + ly * by + lz * ny, lx * tz + ly * bz + lz * nz
+        if depth >= 2:  # dim paths end by chance; those that go on make up for them
+            stay = min(0.95, max(tr, max(tg, tb)))
+            if uniform(stream) >= stay:
+                break
+            tr /= stay
+            tg /= stay
+            tb /= stay
+    return red, green, blue
+
+
+@njit(parallel=True, fastmath=FAST, cache=True, nogil=True)
+def add_samples(
+    light, guides, rows, x0, y0, width, height, first, last, seed, want_guides,
+    kinds, a, d, moves, planes, boxes, links, mat_of, mat_kinds, patterns, mats, onward, lights, light_of,
+    sky, cam, lens, shutter,
+):  # fmt: skip
+    """Add the camera samples first..last-1 of every pixel to `light` and `guides`.
+
+    Parameters
+    ----------
+    light : (h, w, 3) float64, sums of scene-linear RGB; the crop starts at pixel (x0, y0)
+    guides : (h, w, 9) float64, sums of albedo RGB, normal XYZ, depth, motion XY (pixels)
+    rows : (h,) int64, order in which rows are handed to threads
+    width, height : size of the whole picture in pixels
+    """
+    for k in prange(rows.shape[0]):
+        y = rows[k]
+        stream = np.empty(1, np.uint64)
+        guide = np.zeros(GUIDE_COUNT)
+        steps = int(shutter[0])
+        for x in range(light.shape[1]):
+            red, green, blue = light[y, x, 0], light[y, x, 1], light[y, x, 2]
+            for sample in range(first, last):
+                begin_stream(stream, seed, (y + y0) * width + x + x0, sample)
+                fx = (x + x0 + uniform(stream)) / width
+                fy = (y + y0 + uniform(stream)) / height
+                u = uniform(stream)
+                tm = u if steps == 0 else ((sample % steps) + 0.5) / steps
+                sx = (2.0 * fx - 1.0) * lens[0]
+                sy = (1.0 - 2.0 * fy) * lens[1]
+                lx = ly = 0.0
+                if lens[3] > 0.0:
+                    r = lens[3] * math.sqrt(uniform(stream))
+                    phi = 2.0 * math.pi * uniform(stream)
+                    lx, ly = r * math.cos(phi), r * math.sin(phi)
+                # through the lens point to the point in focus
+                ax, ay, az = sx * lens[2] - lx, sy * lens[2] - ly, lens[2]
+                s = 1.0 / math.sqrt(ax * ax + ay * ay + az * az)
+                ax *= s
+                ay *= s
+                az *= s
+                rx, ry, rz = cam[0, 3] + tm * cam[1, 3], cam[0, 4] + tm * cam[1, 4], cam[0, 5] + tm * cam[1, 5]
+                ux, uy, uz = cam[0, 6] + tm * cam[1, 6], cam[0, 7] + tm * cam[1, 7], cam[0, 8] + tm * cam[1, 8]
+                wx, wy, wz = cam[0, 9] + tm * cam[1, 9], cam[0, 10] + tm * cam[1, 10], cam[0, 11] + tm * cam[1, 11]
+                dx, dy, dz = ax * rx + ay * ux + az * wx, ax * ry + ay * uy + az * wy, ax * rz + ay * uz + az * wz
+                s = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz)
+                r_, g_, b_ = follow_path(
+                    stream, kinds, a, d, moves, planes, boxes, links, mat_of, mat_kinds, patterns, mats, onward,
+                    lights, light_of, sky, cam, lens, shutter, width, height, tm,
+                    cam[0, 0] + tm * cam[1, 0] + lx * rx + ly * ux,
+                    cam[0, 1] + tm * cam[1, 1] + lx * ry + ly * uy,
+                    cam[0, 2] + tm * cam[1, 2] + lx * rz + ly * uz,
+                    dx * s, dy * s, dz * s, guide,
+                )  # fmt: skip
+                red += r_
+                green += g_
+                blue += b_
+                if want_guides:
+                    for c in range(GUIDE_COUNT):
+                        guides[y, x, c] += guide[c]
+            light[y, x, 0], light[y, x, 1], light[y, x, 2] = red, green, blue

@@ -1,0 +1,47 @@
+"""Compiled kernels: one cache folder for each state of their sources.
+
+numba does not notice when a helper in another module changes, so the cache
+folder carries a fingerprint of every file that holds kernels. An installed,
+read-only copy of the program then also has a place to keep its machine code.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import os
+from pathlib import Path
+
+import platformdirs
+
+KERNEL_ROOMS = ("bench", "finish", "measure")
+
+
+def fingerprint() -> str:
+    """Twelve hex digits that change whenever a kernel source changes."""
+    digest = hashlib.sha256()
+    root = Path(__file__).parent
+    for room in KERNEL_ROOMS:
+        for path in sorted((root / room).glob("*.py")):
+            source = path.read_bytes()
+            if b"njit" in source:
+                digest.update(source)
+    return digest.hexdigest()[:12]
+
+
+def cache_folder() -> Path:
+    """Where the machine code of this state of the sources is kept."""
+    return Path(platformdirs.user_cache_dir("hasty-reel")) / f"kernels-{fingerprint()}"
+
+
+if "NUMBA_CACHE_DIR" not in os.environ:
+    os.environ["NUMBA_CACHE_DIR"] = str(cache_folder())
+
+import numba  # noqa: E402  the folder must be known before numba is imported
+
+if numba.config.CACHE_DIR != os.environ["NUMBA_CACHE_DIR"]:
+    numba.config.CACHE_DIR = os.environ["NUMBA_CACHE_DIR"]
+
+# Comparisons with very large numbers must keep working, so no 'nnan' and no 'ninf'.
+FAST = {"contract", "reassoc", "arcp", "nsz", "afn"}
+njit = numba.njit
+prange = numba.prange
