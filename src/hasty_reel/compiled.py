@@ -7,6 +7,7 @@ read-only copy of the program then also has a place to keep its machine code.
 
 from __future__ import annotations
 
+import functools
 import hashlib
 import os
 from pathlib import Path
@@ -43,5 +44,6 @@ if numba.config.CACHE_DIR != os.environ["NUMBA_CACHE_DIR"]:
 
 # Comparisons with very large numbers must keep working, so no 'nnan' and no 'ninf'.
 FAST = {"contract", "reassoc", "arcp", "nsz", "afn"}
-njit = numba.njit
+njit = functools.partial(numba.njit, error_model="numpy", cache=True, nogil=True)
+"""numba.njit as every kernel here wants it: kept on disk, free of the interpreter's lock."""
 prange = numba.prange

@@ -152,7 +152,8 @@ class Packed(NamedTuple):
     moves: np.ndarray
     planes: int
     boxes: np.ndarray
-    links: np.ndarray
+    leaves: np.ndarray
+    ways: np.ndarray
     mat_of: np.ndarray
     mat_kinds: np.ndarray
     patterns: np.ndarray
@@ -183,7 +184,7 @@ def pack(scene: Scene, frame: float, angle: float, width: int, height: int) -> P
     endless = [i for i, s in enumerate(scene.shapes) if s.kind == sh.PLANE]
     solid = [i for i, s in enumerate(scene.shapes) if s.kind != sh.PLANE]
     bounds = np.array([_bounds(scene.shapes[i].kind, start[i], start[i] + change[i]) for i in solid]).reshape(-1, 6)
-    order, boxes, links = _hierarchy(bounds, len(endless))
+    order, boxes, leaves, ways = _hierarchy(bounds, len(endless))
     sequence = endless + [solid[i] for i in order]
     glow = [k for k, i in enumerate(sequence) if _is_light(scene.shapes[i])]
     light_of = np.full(len(sequence), -1, np.int32)
@@ -197,7 +198,8 @@ def pack(scene: Scene, frame: float, angle: float, width: int, height: int) -> P
         (np.abs(change).max(axis=1) > 0).astype(np.uint8),
         len(endless),
         boxes,
-        links,
+        leaves,
+        ways,
         np.array([materials.index(worn[i]) for i in sequence], np.int32),
         np.array([m.kind for m in materials], np.int32),
         np.array([m.pattern for m in materials], np.int32),
@@ -265,20 +267,25 @@ def _bounds(kind: int, *moments: np.ndarray) -> np.ndarray:
     return np.concatenate([low - 1e-9, high + 1e-9])
 
 
-def _hierarchy(bounds: np.ndarray, offset: int) -> tuple[list[int], np.ndarray, np.ndarray]:
-    """Boxes in depth-first order; `links` = next box when missed, first and last+1 shape."""
+def _hierarchy(bounds: np.ndarray, offset: int) -> tuple[list[int], np.ndarray, np.ndarray, np.ndarray]:
+    """A bounding hierarchy by the surface area rule (Goldsmith and Salmon 1987).
+
+    Returns the order of the shapes, the boxes (n, 6), the stretch of shapes of each
+    box (n, 2), and for each octant of directions where to go on (8, n, 2).
+    """
     order: list[int] = []
     boxes: list[np.ndarray] = []
-    links: list[list[int]] = []
+    leaves: list[tuple[int, int]] = []
+    forks: dict[int, tuple[int, int, int]] = {}
 
     def surface(some: np.ndarray) -> float:
         size = bounds[some, 3:].max(axis=0) - bounds[some, :3].min(axis=0)
         return float(size[0] * size[1] + size[1] * size[2] + size[2] * size[0])
 
-    def grow(members: np.ndarray) -> None:
+    def grow(members: np.ndarray) -> int:
         me = len(boxes)
         boxes.append(np.concatenate([bounds[members, :3].min(axis=0), bounds[members, 3:].max(axis=0)]))
-        links.append([0, 0, 0])
+        leaves.append((0, 0))
         best = None
         if len(members) > LEAF:
             for axis in range(3):
@@ -286,19 +293,29 @@ def _hierarchy(bounds: np.ndarray, offset: int) -> tuple[list[int], np.ndarray, 
                 for cut in range(1, len(ranked)):
                     cost = cut * surface(ranked[:cut]) + (len(ranked) - cut) * surface(ranked[cut:])
                     if best is None or cost < best[0]:
-                        best = (cost, ranked[:cut], ranked[cut:])
+                        best = (cost, axis, ranked[:cut], ranked[cut:])
         if best is None:
-            links[me][1] = offset + len(order)
+            leaves[me] = (offset + len(order), offset + len(order) + len(members))
             order.extend(int(m) for m in members)
-            links[me][2] = offset + len(order)
         else:
-            grow(best[1])
-            grow(best[2])
-        links[me][0] = len(boxes)
+            forks[me] = (best[1], grow(best[2]), grow(best[3]))
+        return me
+
+    def lay_ways(octant: int, me: int, after: int) -> None:
+        ways[octant, me] = (after, after)
+        if me in forks:
+            axis, low, high = forks[me]
+            near, far = (high, low) if octant >> axis & 1 else (low, high)
+            ways[octant, me, 0] = near
+            lay_ways(octant, near, far)
+            lay_ways(octant, far, after)
 
     if len(bounds):
         grow(np.arange(len(bounds)))
-    return order, np.array(boxes).reshape(-1, 6), np.array(links, np.int64).reshape(-1, 3)
+    ways = np.full((8, len(boxes), 2), -1, np.int64)
+    for octant in range(8 if boxes else 0):
+        lay_ways(octant, 0, -1)
+    return order, np.array(boxes).reshape(-1, 6), np.array(leaves, np.int64).reshape(-1, 2), ways
 
 
 def _camera_rows(scene: Scene, opens: float, closes: float) -> np.ndarray:

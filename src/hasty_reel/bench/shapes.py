@@ -22,7 +22,7 @@ SPHERE, PLANE, RING, TUBE, CAPSULE, BOX = range(6)
 FAR = 1e30
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
+@njit(fastmath=FAST)
 def sphere_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, r, near):
     """Distance along a unit ray to a sphere, FAR without a hit."""
     px, py, pz = ox - cx, oy - cy, oz - cz
@@ -40,7 +40,7 @@ def sphere_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, r, near):
     return t if t > near else FAR
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
+@njit(fastmath=FAST)
 def ring_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, nx, ny, nz, r_in, r_out, near):
     """Distance to a flat ring (r_in = 0: a disc), FAR without a hit."""
     slope = dx * nx + dy * ny + dz * nz
@@ -54,7 +54,7 @@ def ring_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, nx, ny, nz, r_in, r_out, n
     return t if r_in * r_in <= r2 <= r_out * r_out else FAR
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
+@njit(fastmath=FAST)
 def tube_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, nx, ny, nz, r_in, r_out, half, near):
     """Distance to a ring of rectangular section (a hoop), FAR without a hit."""
     px, py, pz = ox - cx, oy - cy, oz - cz
@@ -94,7 +94,7 @@ def tube_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, nx, ny, nz, r_in, r_out, h
     return best
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
+@njit(fastmath=FAST)
 def capsule_distance(ox, oy, oz, dx, dy, dz, ax, ay, az, bx, by, bz, r, near):
     """Distance to a rod with round ends, FAR without a hit."""
     ux, uy, uz = bx - ax, by - ay, bz - az
@@ -122,7 +122,7 @@ def capsule_distance(ox, oy, oz, dx, dy, dz, ax, ay, az, bx, by, bz, r, near):
     return t if t < best else best
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
+@njit(fastmath=FAST)
 def slab(o, d, half, low, high):
     """Narrow the stretch low..high of a ray to the slab |o + t d| <= half."""
     if abs(d) < 1e-12:
@@ -134,7 +134,7 @@ def slab(o, d, half, low, high):
     return max(low, t0), min(high, t1)
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
+@njit(fastmath=FAST, inline="always")
 def shape_distance(kind, a, d, i, tm, moves, ox, oy, oz, dx, dy, dz, near):
     """Distance along a unit ray to shape `i` at shutter time `tm`, FAR without a hit."""
     cx, cy, cz = a[i, 0], a[i, 1], a[i, 2]
@@ -177,13 +177,10 @@ def shape_distance(kind, a, d, i, tm, moves, ox, oy, oz, dx, dy, dz, near):
         return tube_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, e3, e4, e5, a[i, 6], a[i, 7], a[i, 8], near)
     if kind == CAPSULE:
         return capsule_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, e3, e4, e5, a[i, 6], near)
-    r_in, r_out = a[i, 6], a[i, 7]
-    if kind == PLANE:
-        r_in, r_out = 0.0, 1e6
-    return ring_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, e3, e4, e5, r_in, r_out, near)
+    return ring_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, e3, e4, e5, a[i, 6], a[i, 7], near)
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
+@njit(fastmath=FAST)
 def shape_normal(kind, a, d, i, tm, px, py, pz):
     """Unit normal of shape `i` at a point on it, pointing out of the solid."""
     cx, cy, cz = a[i, 0] + tm * d[i, 0], a[i, 1] + tm * d[i, 1], a[i, 2] + tm * d[i, 2]
@@ -233,65 +230,82 @@ def shape_normal(kind, a, d, i, tm, px, py, pz):
     return e3, e4, e5
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
-def closest(kinds, a, d, moves, planes, boxes, links, tm, ox, oy, oz, dx, dy, dz, near, far):
+@njit(fastmath=FAST)
+def plane_distance(a, i, ox, oy, oz, dx, dy, dz, near):
+    """Distance to an endless plane that stands still, FAR without a hit."""
+    slope = dx * a[i, 3] + dy * a[i, 4] + dz * a[i, 5]
+    if abs(slope) < 1e-12:
+        return FAR
+    t = ((a[i, 0] - ox) * a[i, 3] + (a[i, 1] - oy) * a[i, 4] + (a[i, 2] - oz) * a[i, 5]) / slope
+    return t if t > near else FAR
+
+
+@njit(fastmath=FAST)
+def met(boxes, node, ox, oy, oz, ix, iy, iz, near, far):
+    """Whether a ray (inverse direction i) meets a bounding box between near and far."""
+    x0, x1 = (boxes[node, 0] - ox) * ix, (boxes[node, 3] - ox) * ix
+    y0, y1 = (boxes[node, 1] - oy) * iy, (boxes[node, 4] - oy) * iy
+    z0, z1 = (boxes[node, 2] - oz) * iz, (boxes[node, 5] - oz) * iz
+    low = max(max(min(x0, x1), min(y0, y1)), min(z0, z1))
+    high = min(min(max(x0, x1), max(y0, y1)), max(z0, z1))
+    return low <= high and high > near and low < far
+
+
+@njit(fastmath=FAST)
+def inverse(v):
+    """1/v, large but finite near zero."""
+    return 1.0 / v if abs(v) > 1e-12 else 1e12
+
+
+@njit(fastmath=FAST, inline="always")
+def closest(kinds, a, d, moves, planes, boxes, leaves, ways, tm, ox, oy, oz, dx, dy, dz, near, far):
     """The nearest shape along a unit ray: its distance (FAR without a hit) and index.
 
-    The hierarchy is walked without a stack: `links[n]` holds where to go on when
-    box n is missed, and the first and last+1 shape of a leaf.
+    The hierarchy is walked front to back without a stack: for each of the eight
+    octants of directions `ways[octant, n]` holds the box to go to when box n is
+    met and when it is missed (-1: the end); `leaves[n]` its first and last+1 shape.
     """
     best = far
     found = -1
     for i in range(planes):
-        t = shape_distance(kinds[i], a, d, i, tm, moves[i], ox, oy, oz, dx, dy, dz, near)
+        t = plane_distance(a, i, ox, oy, oz, dx, dy, dz, near)
         if t < best:
             best = t
             found = i
-    ix = 1.0 / dx if abs(dx) > 1e-12 else 1e12
-    iy = 1.0 / dy if abs(dy) > 1e-12 else 1e12
-    iz = 1.0 / dz if abs(dz) > 1e-12 else 1e12
-    node = 0
-    count = boxes.shape[0]
-    while node < count:
-        x0, x1 = (boxes[node, 0] - ox) * ix, (boxes[node, 3] - ox) * ix
-        y0, y1 = (boxes[node, 1] - oy) * iy, (boxes[node, 4] - oy) * iy
-        z0, z1 = (boxes[node, 2] - oz) * iz, (boxes[node, 5] - oz) * iz
-        low = max(max(min(x0, x1), min(y0, y1)), min(z0, z1))
-        high = min(min(max(x0, x1), max(y0, y1)), max(z0, z1))
-        if low <= high and high > near and low < best:
-            for i in range(links[node, 1], links[node, 2]):
+    ix, iy, iz = inverse(dx), inverse(dy), inverse(dz)
+    octant = (1 if dx < 0 else 0) + (2 if dy < 0 else 0) + (4 if dz < 0 else 0)
+    node = 0 if boxes.shape[0] > 0 else -1
+    while node >= 0:
+        if met(boxes, node, ox, oy, oz, ix, iy, iz, near, best):
+            for i in range(leaves[node, 0], leaves[node, 1]):
                 t = shape_distance(kinds[i], a, d, i, tm, moves[i], ox, oy, oz, dx, dy, dz, near)
                 if t < best:
                     best = t
                     found = i
-            node += 1
+            node = ways[octant, node, 0]
         else:
-            node = links[node, 0]
-    return (best, found) if found >= 0 else (FAR, -1)
+            node = ways[octant, node, 1]
+    if found < 0:
+        best = FAR
+    return best, found
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
-def blocked(kinds, a, d, moves, planes, boxes, links, tm, ox, oy, oz, dx, dy, dz, near, far):
+@njit(fastmath=FAST, inline="always")
+def blocked(kinds, a, d, moves, planes, boxes, leaves, ways, tm, ox, oy, oz, dx, dy, dz, near, far):
     """Whether any shape stands between `near` and `far` along a unit ray."""
+    hit = False
     for i in range(planes):
-        if shape_distance(kinds[i], a, d, i, tm, moves[i], ox, oy, oz, dx, dy, dz, near) < far:
-            return True
-    ix = 1.0 / dx if abs(dx) > 1e-12 else 1e12
-    iy = 1.0 / dy if abs(dy) > 1e-12 else 1e12
-    iz = 1.0 / dz if abs(dz) > 1e-12 else 1e12
-    node = 0
-    count = boxes.shape[0]
-    while node < count:
-        x0, x1 = (boxes[node, 0] - ox) * ix, (boxes[node, 3] - ox) * ix
-        y0, y1 = (boxes[node, 1] - oy) * iy, (boxes[node, 4] - oy) * iy
-        z0, z1 = (boxes[node, 2] - oz) * iz, (boxes[node, 5] - oz) * iz
-        low = max(max(min(x0, x1), min(y0, y1)), min(z0, z1))
-        high = min(min(max(x0, x1), max(y0, y1)), max(z0, z1))
-        if low <= high and high > near and low < far:
-            for i in range(links[node, 1], links[node, 2]):
-                if shape_distance(kinds[i], a, d, i, tm, moves[i], ox, oy, oz, dx, dy, dz, near) < far:
-                    return True
-            node += 1
+        if plane_distance(a, i, ox, oy, oz, dx, dy, dz, near) < far:
+            hit = True
+    ix, iy, iz = inverse(dx), inverse(dy), inverse(dz)
+    octant = (1 if dx < 0 else 0) + (2 if dy < 0 else 0) + (4 if dz < 0 else 0)
+    node = 0 if boxes.shape[0] > 0 and not hit else -1
+    while node >= 0:
+        if met(boxes, node, ox, oy, oz, ix, iy, iz, near, far):
+            for i in range(leaves[node, 0], leaves[node, 1]):
+                if not hit and shape_distance(kinds[i], a, d, i, tm, moves[i], ox, oy, oz, dx, dy, dz, near) < far:
+                    hit = True
+            node = -1 if hit else ways[octant, node, 0]
         else:
-            node = links[node, 0]
-    return False
+            node = ways[octant, node, 1]
+    return hit

@@ -25,7 +25,7 @@ _S59, _S43, _S30, _S27, _S31, _S11, _S5 = (np.uint64(k) for k in (59, 43, 30, 27
 _UNIT = 1.0 / 9007199254740992.0
 
 
-@njit(cache=True, nogil=True)
+@njit()
 def scramble(x):
     """Mix 64 bits so that neighbouring numbers give unrelated ones."""
     x = (x ^ (x >> _S30)) * _MIX1
@@ -33,13 +33,13 @@ def scramble(x):
     return x ^ (x >> _S31)
 
 
-@njit(cache=True, nogil=True)
+@njit()
 def begin_stream(stream, seed, pixel, sample):
     """Start the random numbers of one camera path: they depend on nothing else."""
     stream[0] = scramble(scramble(scramble(np.uint64(seed) + _INC) + np.uint64(pixel)) + np.uint64(sample))
 
 
-@njit(cache=True, nogil=True)
+@njit()
 def uniform(stream):
     """The next number of a stream, 0 <= u < 1, with 53 random bits."""
     x = stream[0]
@@ -49,7 +49,7 @@ def uniform(stream):
     return np.float64(x >> _S11) * _UNIT
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
+@njit(fastmath=FAST)
 def frame_around(nx, ny, nz):
     """Two unit vectors that complete a unit normal to a frame (Duff et al. 2017)."""
     s = 1.0 if nz >= 0.0 else -1.0
@@ -58,7 +58,7 @@ def frame_around(nx, ny, nz):
     return 1.0 + s * nx * nx * a, s * b, -s * nx, b, s + ny * ny * a, -ny
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
+@njit(fastmath=FAST)
 def fresnel(cosine, ior):
     """Share of unpolarised light that glass reflects; `ior` is inside over outside."""
     sine2 = (1.0 - cosine * cosine) / (ior * ior)
@@ -70,7 +70,7 @@ def fresnel(cosine, ior):
     return 0.5 * (rs * rs + rp * rp)
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
+@njit(fastmath=FAST)
 def facet_density(alpha, hz):
     """Trowbridge-Reitz distribution of microfacet normals; `hz` = cosine to the normal."""
     a2 = alpha * alpha
@@ -78,14 +78,14 @@ def facet_density(alpha, hz):
     return a2 / (math.pi * k * k)
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
+@njit(fastmath=FAST)
 def smith_shadow(alpha, z):
     """Share of facets seen from a direction with cosine `z` (Smith)."""
     z2 = z * z
     return 2.0 * z / (z + math.sqrt(alpha * alpha + (1.0 - alpha * alpha) * z2)) if z > 0.0 else 0.0
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
+@njit(fastmath=FAST)
 def visible_facet(alpha, vx, vy, vz, u1, u2):
     """Sample a facet normal among those seen from the local direction v."""
     sx, sy, sz = alpha * vx, alpha * vy, vz
@@ -114,13 +114,13 @@ def visible_facet(alpha, vx, vy, vz, u1, u2):
     return hx * s, hy * s, hz * s
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
+@njit(fastmath=FAST)
 def lattice(ix, iz):
     """A fixed random number for a cell of a plane lattice."""
     return np.float64(scramble(np.uint64(ix * 73856093 ^ iz * 19349663) + _INC) >> _S11) * _UNIT
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
+@njit(fastmath=FAST)
 def blend_share(pattern, scale, x, y, z, nx, ny, nz):
     """Share of the second colour of a pattern at a point given from the shape's centre."""
     if pattern == PLANKS:

@@ -40,7 +40,7 @@ SKY_DISTANCE = 1e4
 GUIDE_COUNT = 9
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
+@njit(fastmath=FAST)
 def light_density(kinds, a, d, i, tm, ox, oy, oz, dx, dy, dz, t):
     """Density over solid angle with which light shape `i` is sampled towards its point at t."""
     cx, cy, cz = a[i, 0] + tm * d[i, 0] - ox, a[i, 1] + tm * d[i, 1] - oy, a[i, 2] + tm * d[i, 2] - oz
@@ -56,7 +56,7 @@ def light_density(kinds, a, d, i, tm, ox, oy, oz, dx, dy, dz, t):
     return t * t / max(1e-12, cosine * area)
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
+@njit(fastmath=FAST)
 def towards_light(kinds, a, d, i, tm, ox, oy, oz, u1, u2):
     """A direction towards a point of light `i`: direction, distance, density (0: none)."""
     cx, cy, cz = a[i, 0] + tm * d[i, 0], a[i, 1] + tm * d[i, 1], a[i, 2] + tm * d[i, 2]
@@ -100,7 +100,7 @@ def towards_light(kinds, a, d, i, tm, ox, oy, oz, u1, u2):
     return wx, wy, wz, dist, dist2 / (cosine * math.pi * (a[i, 7] * a[i, 7] - a[i, 6] * a[i, 6]))
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
+@njit(fastmath=FAST)
 def on_picture(cam, row, tm, lens, width, height, px, py, pz):
     """Where a world point stands in the picture (pixels) and how far in front of the camera."""
     qx = px - (cam[row, 0] + tm * cam[row + 1, 0])
@@ -124,7 +124,7 @@ def on_picture(cam, row, tm, lens, width, height, px, py, pz):
     return (0.5 + 0.5 * x / (z_safe * lens[0])) * width, (0.5 - 0.5 * y / (z_safe * lens[1])) * height, z
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
+@njit(fastmath=FAST)
 def held_below(r, g, b, ceiling):
     """Scale a contribution so that its largest channel stays at or below the ceiling."""
     top = max(r, max(g, b))
@@ -134,9 +134,9 @@ def held_below(r, g, b, ceiling):
     return r, g, b
 
 
-@njit(fastmath=FAST, cache=True, nogil=True)
+@njit(fastmath=FAST)
 def follow_path(
-    stream, kinds, a, d, moves, planes, boxes, links, mat_of, mat_kinds, patterns, mats, onward, lights, light_of,
+    stream, kinds, a, d, moves, planes, boxes, leaves, ways, mat_of, mat_kinds, patterns, mats, onward, lights, light_of,
     sky, cam, lens, shutter, width, height, tm, ox, oy, oz, dx, dy, dz, guide,
 ):  # fmt: skip
     """One camera path: the light it brings (RGB); `guide` is filled at its first hit."""
@@ -147,7 +147,7 @@ def follow_path(
     light_count = lights.shape[0]
     density = -1.0  # of the direction taken; negative after the camera, glass or mirror
     for depth in range(bounces + 2):
-        t, i = closest(kinds, a, d, moves, planes, boxes, links, tm, ox, oy, oz, dx, dy, dz, NEAR, FAR)
+        t, i = closest(kinds, a, d, moves, planes, boxes, leaves, ways, tm, ox, oy, oz, dx, dy, dz, NEAR, FAR)
         if i < 0:
             if shutter[3] > 0.0:
                 up = 0.5 + 0.5 * dy
@@ -269,7 +269,7 @@ def follow_path(
                     ps = cosine / math.pi
                     fr, fg, fb = cr * ps, cg * ps, cb * ps
                 if fr + fg + fb > 0.0 and not blocked(
-                    kinds, a, d, moves, planes, boxes, links, tm, ox, oy, oz, lx, ly, lz, NEAR, reach * (1 - 1e-6) - NEAR
+                    kinds, a, d, moves, planes, boxes, leaves, ways, tm, ox, oy, oz, lx, ly, lz, NEAR, reach * (1 - 1e-6) - NEAR
                 ):
                     weight = pl / (pl * pl + ps * ps)  # power heuristic over the density
                     n = mat_of[j]
@@ -311,10 +311,10 @@ def follow_path(
     return red, green, blue
 
 
-@njit(parallel=True, fastmath=FAST, cache=True, nogil=True)
+@njit(parallel=True, fastmath=FAST)
 def add_samples(
     light, guides, rows, x0, y0, width, height, first, last, seed, want_guides,
-    kinds, a, d, moves, planes, boxes, links, mat_of, mat_kinds, patterns, mats, onward, lights, light_of,
+    kinds, a, d, moves, planes, boxes, leaves, ways, mat_of, mat_kinds, patterns, mats, onward, lights, light_of,
     sky, cam, lens, shutter,
 ):  # fmt: skip
     """Add the camera samples first..last-1 of every pixel to `light` and `guides`.
@@ -358,7 +358,7 @@ def add_samples(
                 dx, dy, dz = ax * rx + ay * ux + az * wx, ax * ry + ay * uy + az * wy, ax * rz + ay * uz + az * wz
                 s = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz)
                 r_, g_, b_ = follow_path(
-                    stream, kinds, a, d, moves, planes, boxes, links, mat_of, mat_kinds, patterns, mats, onward,
+                    stream, kinds, a, d, moves, planes, boxes, leaves, ways, mat_of, mat_kinds, patterns, mats, onward,
                     lights, light_of, sky, cam, lens, shutter, width, height, tm,
                     cam[0, 0] + tm * cam[1, 0] + lx * rx + ly * ux,
                     cam[0, 1] + tm * cam[1, 1] + lx * ry + ly * uy,
