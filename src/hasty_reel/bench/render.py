@@ -118,9 +118,8 @@ def render(
     x0, y0, w, h = settings.crop or (0, 0, settings.width, settings.height)
     light = np.zeros((h, w, 3))
     guides = np.zeros((h, w, GUIDE_COUNT) if settings.guides else (1, 1, GUIDE_COUNT))
-    sky = 1.0 if packed.sky.any() else 0.0
     ceiling = NO_CEILING if settings.ceiling is None else settings.ceiling
-    shutter = np.array([settings.steps, settings.bounces, ceiling, sky], np.float64)
+    packed.view[5, :4] = settings.steps, settings.bounces, ceiling, packed.view[4, 4:10].any()
     rows = _interleaved(h)
     load_seconds = time.perf_counter() - began
     began = time.perf_counter()
@@ -130,7 +129,7 @@ def render(
             cancel.check()
         add_samples(
             light, guides, rows, x0, y0, settings.width, settings.height, done, last, settings.seed,
-            settings.guides, *packed, shutter,
+            settings.guides, *packed,
         )  # fmt: skip
         done = last
         progress(done / settings.samples, f"{done} of {settings.samples} samples")

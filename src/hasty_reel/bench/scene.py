@@ -20,7 +20,7 @@ from hasty_reel.bench import surfaces as su
 
 Vector = tuple[float, float, float]
 Pose = Callable[[float], tuple[np.ndarray, np.ndarray]]
-LEAF = 2
+LEAF = 1
 
 
 @dataclass(frozen=True)
@@ -144,26 +144,16 @@ class Scene:
 
 
 class Packed(NamedTuple):
-    """One frame of a scene as the arrays of `transport.add_samples`, in its order."""
+    """One frame of a scene as the last arrays of `transport.add_samples`, in its order."""
 
-    kinds: np.ndarray
-    a: np.ndarray
-    d: np.ndarray
-    moves: np.ndarray
+    tags: np.ndarray
+    solid: np.ndarray
     planes: int
     boxes: np.ndarray
-    leaves: np.ndarray
     ways: np.ndarray
-    mat_of: np.ndarray
-    mat_kinds: np.ndarray
-    patterns: np.ndarray
     mats: np.ndarray
-    onward: np.ndarray
     lights: np.ndarray
-    light_of: np.ndarray
-    sky: np.ndarray
-    cam: np.ndarray
-    lens: np.ndarray
+    view: np.ndarray
 
 
 def pack(scene: Scene, frame: float, angle: float, width: int, height: int) -> Packed:
@@ -184,35 +174,27 @@ def pack(scene: Scene, frame: float, angle: float, width: int, height: int) -> P
     endless = [i for i, s in enumerate(scene.shapes) if s.kind == sh.PLANE]
     solid = [i for i, s in enumerate(scene.shapes) if s.kind != sh.PLANE]
     bounds = np.array([_bounds(scene.shapes[i].kind, start[i], start[i] + change[i]) for i in solid]).reshape(-1, 6)
-    order, boxes, leaves, ways = _hierarchy(bounds, len(endless))
+    order, boxes, ways = _hierarchy(bounds, len(endless))
     sequence = endless + [solid[i] for i in order]
-    glow = [k for k, i in enumerate(sequence) if _is_light(scene.shapes[i])]
-    light_of = np.full(len(sequence), -1, np.int32)
-    light_of[glow] = np.arange(len(glow))
-    kinds = np.array([scene.shapes[i].kind for i in sequence], np.int32)
-    start, change = start[sequence], change[sequence]
+    lights = [k for k, i in enumerate(sequence) if _is_light(scene.shapes[i])]
+    tags = np.zeros((len(sequence), 6), np.int32)
+    for k, i in enumerate(sequence):
+        moves = bool(np.abs(change[i]).max() > 0)
+        number = lights.index(k) if k in lights else -1
+        tags[k] = scene.shapes[i].kind, moves, materials.index(worn[i]), number, worn[i].kind, worn[i].pattern
+    view = np.zeros((6, 12))
+    view[:4] = _camera_rows(scene, opens, closes)
+    view[4, :4] = scene.half_width, scene.half_width * height / width, scene.camera(frame).focus, scene.lens_radius
+    view[4, 4:10] = *scene.sky_low, *scene.sky_high
     return Packed(
-        kinds,
-        start,
-        change,
-        (np.abs(change).max(axis=1) > 0).astype(np.uint8),
+        tags,
+        np.hstack([start, change, onward])[sequence],
         len(endless),
         boxes,
-        leaves,
         ways,
-        np.array([materials.index(worn[i]) for i in sequence], np.int32),
-        np.array([m.kind for m in materials], np.int32),
-        np.array([m.pattern for m in materials], np.int32),
         np.array([[*m.colour, *m.second, m.roughness, m.refraction, *m.light, m.scale] for m in materials], np.float64),
-        onward[sequence],
-        np.array(glow, np.int64),
-        light_of,
-        np.array([*scene.sky_low, *scene.sky_high], np.float64),
-        _camera_rows(scene, opens, closes),
-        np.array(
-            [scene.half_width, scene.half_width * height / width, scene.camera(frame).focus, scene.lens_radius],
-            np.float64,
-        ),
+        np.array(lights, np.int64),
+        view,
     )
 
 
@@ -267,11 +249,11 @@ def _bounds(kind: int, *moments: np.ndarray) -> np.ndarray:
     return np.concatenate([low - 1e-9, high + 1e-9])
 
 
-def _hierarchy(bounds: np.ndarray, offset: int) -> tuple[list[int], np.ndarray, np.ndarray, np.ndarray]:
+def _hierarchy(bounds: np.ndarray, offset: int) -> tuple[list[int], np.ndarray, np.ndarray]:
     """A bounding hierarchy by the surface area rule (Goldsmith and Salmon 1987).
 
-    Returns the order of the shapes, the boxes (n, 6), the stretch of shapes of each
-    box (n, 2), and for each octant of directions where to go on (8, n, 2).
+    Returns the order of the shapes, the boxes (n, 6), and for each octant of
+    directions where to go on and the shapes of each box (8, n, 4).
     """
     order: list[int] = []
     boxes: list[np.ndarray] = []
@@ -302,7 +284,7 @@ def _hierarchy(bounds: np.ndarray, offset: int) -> tuple[list[int], np.ndarray, 
         return me
 
     def lay_ways(octant: int, me: int, after: int) -> None:
-        ways[octant, me] = (after, after)
+        ways[octant, me] = (after, after, *leaves[me])
         if me in forks:
             axis, low, high = forks[me]
             near, far = (high, low) if octant >> axis & 1 else (low, high)
@@ -312,10 +294,10 @@ def _hierarchy(bounds: np.ndarray, offset: int) -> tuple[list[int], np.ndarray, 
 
     if len(bounds):
         grow(np.arange(len(bounds)))
-    ways = np.full((8, len(boxes), 2), -1, np.int64)
+    ways = np.full((8, len(boxes), 4), -1, np.int64)
     for octant in range(8 if boxes else 0):
         lay_ways(octant, 0, -1)
-    return order, np.array(boxes).reshape(-1, 6), np.array(leaves, np.int64).reshape(-1, 2), ways
+    return order, np.array(boxes).reshape(-1, 6), ways
 
 
 def _camera_rows(scene: Scene, opens: float, closes: float) -> np.ndarray:

@@ -1,7 +1,8 @@
 """Rays against the shapes of a scene, all in closed form.
 
-A shape is a row of twelve numbers at shutter opening and a row of their change
-until closing; at shutter time tm (0 to 1) it stands at `a + tm * d`.
+A shape is a row of twelve numbers at shutter opening (columns 0:12) and their
+change until closing (12:24); at shutter time tm (0 to 1) it stands at
+`a[i, :12] + tm * a[i, 12:24]`. Few, wide arrays: passing an array costs time.
 
 kind     numbers
 sphere   centre 0:3, radius 3
@@ -135,17 +136,17 @@ def slab(o, d, half, low, high):
 
 
 @njit(fastmath=FAST, inline="always")
-def shape_distance(kind, a, d, i, tm, moves, ox, oy, oz, dx, dy, dz, near):
+def shape_distance(kind, a, i, tm, moves, ox, oy, oz, dx, dy, dz, near):
     """Distance along a unit ray to shape `i` at shutter time `tm`, FAR without a hit."""
     cx, cy, cz = a[i, 0], a[i, 1], a[i, 2]
     e3, e4, e5 = a[i, 3], a[i, 4], a[i, 5]
     if moves:
-        cx += tm * d[i, 0]
-        cy += tm * d[i, 1]
-        cz += tm * d[i, 2]
-        e3 += tm * d[i, 3]
-        e4 += tm * d[i, 4]
-        e5 += tm * d[i, 5]
+        cx += tm * a[i, 12]
+        cy += tm * a[i, 13]
+        cz += tm * a[i, 14]
+        e3 += tm * a[i, 15]
+        e4 += tm * a[i, 16]
+        e5 += tm * a[i, 17]
         if kind == TUBE or kind == RING:
             s = 1.0 / math.sqrt(e3 * e3 + e4 * e4 + e5 * e5)
             e3 *= s
@@ -157,12 +158,12 @@ def shape_distance(kind, a, d, i, tm, moves, ox, oy, oz, dx, dy, dz, near):
         ux, uy, uz = a[i, 6], a[i, 7], a[i, 8]
         vx, vy, vz = a[i, 9], a[i, 10], a[i, 11]
         if moves:
-            ux += tm * d[i, 6]
-            uy += tm * d[i, 7]
-            uz += tm * d[i, 8]
-            vx += tm * d[i, 9]
-            vy += tm * d[i, 10]
-            vz += tm * d[i, 11]
+            ux += tm * a[i, 18]
+            uy += tm * a[i, 19]
+            uz += tm * a[i, 20]
+            vx += tm * a[i, 21]
+            vy += tm * a[i, 22]
+            vz += tm * a[i, 23]
         px, py, pz = ox - cx, oy - cy, oz - cz
         wx, wy, wz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
         low, high = slab(px * ux + py * uy + pz * uz, dx * ux + dy * uy + dz * uz, e3, -FAR, FAR)
@@ -181,10 +182,10 @@ def shape_distance(kind, a, d, i, tm, moves, ox, oy, oz, dx, dy, dz, near):
 
 
 @njit(fastmath=FAST)
-def shape_normal(kind, a, d, i, tm, px, py, pz):
+def shape_normal(kind, a, i, tm, px, py, pz):
     """Unit normal of shape `i` at a point on it, pointing out of the solid."""
-    cx, cy, cz = a[i, 0] + tm * d[i, 0], a[i, 1] + tm * d[i, 1], a[i, 2] + tm * d[i, 2]
-    e3, e4, e5 = a[i, 3] + tm * d[i, 3], a[i, 4] + tm * d[i, 4], a[i, 5] + tm * d[i, 5]
+    cx, cy, cz = a[i, 0] + tm * a[i, 12], a[i, 1] + tm * a[i, 13], a[i, 2] + tm * a[i, 14]
+    e3, e4, e5 = a[i, 3] + tm * a[i, 15], a[i, 4] + tm * a[i, 16], a[i, 5] + tm * a[i, 17]
     qx, qy, qz = px - cx, py - cy, pz - cz
     if kind == SPHERE:
         s = 1.0 / e3
@@ -196,8 +197,8 @@ def shape_normal(kind, a, d, i, tm, px, py, pz):
         s = 1.0 / a[i, 6]
         return (qx - h * ux) * s, (qy - h * uy) * s, (qz - h * uz) * s
     if kind == BOX:
-        ux, uy, uz = a[i, 6] + tm * d[i, 6], a[i, 7] + tm * d[i, 7], a[i, 8] + tm * d[i, 8]
-        vx, vy, vz = a[i, 9] + tm * d[i, 9], a[i, 10] + tm * d[i, 10], a[i, 11] + tm * d[i, 11]
+        ux, uy, uz = a[i, 6] + tm * a[i, 18], a[i, 7] + tm * a[i, 19], a[i, 8] + tm * a[i, 20]
+        vx, vy, vz = a[i, 9] + tm * a[i, 21], a[i, 10] + tm * a[i, 22], a[i, 11] + tm * a[i, 23]
         wx, wy, wz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
         lu = qx * ux + qy * uy + qz * uz
         lv = qx * vx + qy * vy + qz * vz
@@ -258,12 +259,12 @@ def inverse(v):
 
 
 @njit(fastmath=FAST, inline="always")
-def closest(kinds, a, d, moves, planes, boxes, leaves, ways, tm, ox, oy, oz, dx, dy, dz, near, far):
+def closest(tags, a, planes, boxes, ways, tm, ox, oy, oz, dx, dy, dz, near, far):
     """The nearest shape along a unit ray: its distance (FAR without a hit) and index.
 
     The hierarchy is walked front to back without a stack: for each of the eight
     octants of directions `ways[octant, n]` holds the box to go to when box n is
-    met and when it is missed (-1: the end); `leaves[n]` its first and last+1 shape.
+    met and when it is missed (-1: the end), and its first and last+1 shape.
     """
     best = far
     found = -1
@@ -277,8 +278,8 @@ def closest(kinds, a, d, moves, planes, boxes, leaves, ways, tm, ox, oy, oz, dx,
     node = 0 if boxes.shape[0] > 0 else -1
     while node >= 0:
         if met(boxes, node, ox, oy, oz, ix, iy, iz, near, best):
-            for i in range(leaves[node, 0], leaves[node, 1]):
-                t = shape_distance(kinds[i], a, d, i, tm, moves[i], ox, oy, oz, dx, dy, dz, near)
+            for i in range(ways[octant, node, 2], ways[octant, node, 3]):
+                t = shape_distance(tags[i, 0], a, i, tm, tags[i, 1], ox, oy, oz, dx, dy, dz, near)
                 if t < best:
                     best = t
                     found = i
@@ -291,7 +292,7 @@ def closest(kinds, a, d, moves, planes, boxes, leaves, ways, tm, ox, oy, oz, dx,
 
 
 @njit(fastmath=FAST, inline="always")
-def blocked(kinds, a, d, moves, planes, boxes, leaves, ways, tm, ox, oy, oz, dx, dy, dz, near, far):
+def blocked(tags, a, planes, boxes, ways, tm, ox, oy, oz, dx, dy, dz, near, far):
     """Whether any shape stands between `near` and `far` along a unit ray."""
     hit = False
     for i in range(planes):
@@ -302,8 +303,8 @@ def blocked(kinds, a, d, moves, planes, boxes, leaves, ways, tm, ox, oy, oz, dx,
     node = 0 if boxes.shape[0] > 0 and not hit else -1
     while node >= 0:
         if met(boxes, node, ox, oy, oz, ix, iy, iz, near, far):
-            for i in range(leaves[node, 0], leaves[node, 1]):
-                if not hit and shape_distance(kinds[i], a, d, i, tm, moves[i], ox, oy, oz, dx, dy, dz, near) < far:
+            for i in range(ways[octant, node, 2], ways[octant, node, 3]):
+                if not hit and shape_distance(tags[i, 0], a, i, tm, tags[i, 1], ox, oy, oz, dx, dy, dz, near) < far:
                     hit = True
             node = -1 if hit else ways[octant, node, 0]
         else:

@@ -5,12 +5,17 @@ samples are weighed by the power heuristic (Veach 1997). Every random number
 depends on seed, pixel and sample alone, so a picture is the same on any number
 of threads and however it is cut into passes.
 
-Rows of `mats`: colour 0:3, second colour 3:6, roughness 6, refractive index 7,
-light given off 8:11, pattern scale 11. `lights`: indices of glowing shapes.
-`cam`: four rows of 12 numbers (now at shutter opening, change until closing,
-next frame at opening, change until closing): origin, right, up, forward.
-`lens`: half width and half height of the view at distance 1, focus distance, lens radius.
-`shutter`: steps (0: a random time for each sample), paths' bounces, brightness ceiling, sky on/off.
+The arrays of one frame (see `scene.pack`), few and wide since each array passed costs time:
+
+tags (n, 6) int    kind of shape, moves, material, number as a light or -1, kind of material, pattern
+solid (n, 36)      shape at shutter opening, change until closing, rigid motion to the next frame (3 x 4)
+boxes, ways        the bounding hierarchy, see `shapes.closest`
+mats (m, 12)       colour 0:3, second colour 3:6, roughness 6, refractive index 7, light 8:11, pattern scale 11
+lights             rows of glowing shapes that are sampled
+view (6, 12)       camera now at shutter opening, change until closing, next frame at opening, change until
+                   closing (origin, right, up, forward each); row 4: half width and height of the view at
+                   distance 1, focus distance, lens radius, sky low 4:7 and high 7:10; row 5: shutter steps
+                   (0: a random time for each sample), bounces, brightness ceiling, sky on or off
 """
 
 from __future__ import annotations
@@ -41,10 +46,10 @@ GUIDE_COUNT = 9
 
 
 @njit(fastmath=FAST)
-def light_density(kinds, a, d, i, tm, ox, oy, oz, dx, dy, dz, t):
+def light_density(kind, a, i, tm, ox, oy, oz, dx, dy, dz, t):
     """Density over solid angle with which light shape `i` is sampled towards its point at t."""
-    cx, cy, cz = a[i, 0] + tm * d[i, 0] - ox, a[i, 1] + tm * d[i, 1] - oy, a[i, 2] + tm * d[i, 2] - oz
-    if kinds[i] == SPHERE:
+    cx, cy, cz = a[i, 0] + tm * a[i, 12] - ox, a[i, 1] + tm * a[i, 13] - oy, a[i, 2] + tm * a[i, 14] - oz
+    if kind == SPHERE:
         r = a[i, 3]
         dist2 = cx * cx + cy * cy + cz * cz
         sine2 = r * r / dist2
@@ -57,10 +62,10 @@ def light_density(kinds, a, d, i, tm, ox, oy, oz, dx, dy, dz, t):
 
 
 @njit(fastmath=FAST)
-def towards_light(kinds, a, d, i, tm, ox, oy, oz, u1, u2):
+def towards_light(kind, a, i, tm, ox, oy, oz, u1, u2):
     """A direction towards a point of light `i`: direction, distance, density (0: none)."""
-    cx, cy, cz = a[i, 0] + tm * d[i, 0], a[i, 1] + tm * d[i, 1], a[i, 2] + tm * d[i, 2]
-    if kinds[i] == SPHERE:
+    cx, cy, cz = a[i, 0] + tm * a[i, 12], a[i, 1] + tm * a[i, 13], a[i, 2] + tm * a[i, 14]
+    if kind == SPHERE:
         wx, wy, wz = cx - ox, cy - oy, cz - oz
         dist2 = wx * wx + wy * wy + wz * wz
         r = a[i, 3]
@@ -101,18 +106,18 @@ def towards_light(kinds, a, d, i, tm, ox, oy, oz, u1, u2):
 
 
 @njit(fastmath=FAST)
-def on_picture(cam, row, tm, lens, width, height, px, py, pz):
+def on_picture(view, row, tm, width, height, px, py, pz):
     """Where a world point stands in the picture (pixels) and how far in front of the camera."""
-    qx = px - (cam[row, 0] + tm * cam[row + 1, 0])
-    qy = py - (cam[row, 1] + tm * cam[row + 1, 1])
-    qz = pz - (cam[row, 2] + tm * cam[row + 1, 2])
+    qx = px - (view[row, 0] + tm * view[row + 1, 0])
+    qy = py - (view[row, 1] + tm * view[row + 1, 1])
+    qz = pz - (view[row, 2] + tm * view[row + 1, 2])
     x = y = z = 0.0
     for axis in range(3):
         k = 3 + 3 * axis
         v = (
-            qx * (cam[row, k] + tm * cam[row + 1, k])
-            + qy * (cam[row, k + 1] + tm * cam[row + 1, k + 1])
-            + qz * (cam[row, k + 2] + tm * cam[row + 1, k + 2])
+            qx * (view[row, k] + tm * view[row + 1, k])
+            + qy * (view[row, k + 1] + tm * view[row + 1, k + 1])
+            + qz * (view[row, k + 2] + tm * view[row + 1, k + 2])
         )
         if axis == 0:
             x = v
@@ -121,7 +126,7 @@ def on_picture(cam, row, tm, lens, width, height, px, py, pz):
         else:
             z = v
     z_safe = max(z, 1e-6)
-    return (0.5 + 0.5 * x / (z_safe * lens[0])) * width, (0.5 - 0.5 * y / (z_safe * lens[1])) * height, z
+    return (0.5 + 0.5 * x / (z_safe * view[4, 0])) * width, (0.5 - 0.5 * y / (z_safe * view[4, 1])) * height, z
 
 
 @njit(fastmath=FAST)
@@ -136,25 +141,24 @@ def held_below(r, g, b, ceiling):
 
 @njit(fastmath=FAST)
 def follow_path(
-    stream, kinds, a, d, moves, planes, boxes, leaves, ways, mat_of, mat_kinds, patterns, mats, onward, lights, light_of,
-    sky, cam, lens, shutter, width, height, tm, ox, oy, oz, dx, dy, dz, guide,
+    stream, tags, a, planes, boxes, ways, mats, lights, view, width, height, tm, ox, oy, oz, dx, dy, dz, guide,
 ):  # fmt: skip
     """One camera path: the light it brings (RGB); `guide` is filled at its first hit."""
     red = green = blue = 0.0
     tr = tg = tb = 1.0
-    bounces = int(shutter[1])
-    ceiling = shutter[2]
+    bounces = int(view[5, 1])
+    ceiling = view[5, 2]
     light_count = lights.shape[0]
     density = -1.0  # of the direction taken; negative after the camera, glass or mirror
     for depth in range(bounces + 2):
-        t, i = closest(kinds, a, d, moves, planes, boxes, leaves, ways, tm, ox, oy, oz, dx, dy, dz, NEAR, FAR)
+        t, i = closest(tags, a, planes, boxes, ways, tm, ox, oy, oz, dx, dy, dz, NEAR, FAR)
         if i < 0:
-            if shutter[3] > 0.0:
+            if view[5, 3] > 0.0:
                 up = 0.5 + 0.5 * dy
                 r, g, b = held_below(
-                    tr * (sky[0] + up * (sky[3] - sky[0])),
-                    tg * (sky[1] + up * (sky[4] - sky[1])),
-                    tb * (sky[2] + up * (sky[5] - sky[2])),
+                    tr * (view[4, 4] + up * (view[4, 7] - view[4, 4])),
+                    tg * (view[4, 5] + up * (view[4, 8] - view[4, 5])),
+                    tb * (view[4, 6] + up * (view[4, 9] - view[4, 6])),
                     ceiling,
                 )
                 red += r
@@ -162,8 +166,8 @@ def follow_path(
                 blue += b
             if depth == 0:
                 px, py, pz = ox + SKY_DISTANCE * dx, oy + SKY_DISTANCE * dy, oz + SKY_DISTANCE * dz
-                fx, fy, fz = on_picture(cam, 0, tm, lens, width, height, px, py, pz)
-                gx, gy, gz = on_picture(cam, 2, tm, lens, width, height, px, py, pz)
+                fx, fy, fz = on_picture(view, 0, tm, width, height, px, py, pz)
+                gx, gy, gz = on_picture(view, 2, tm, width, height, px, py, pz)
                 guide[0] = guide[1] = guide[2] = 1.0
                 guide[3] = guide[4] = guide[5] = 0.0
                 guide[6] = fz
@@ -171,25 +175,26 @@ def follow_path(
                 guide[8] = gy - fy
             break
         px, py, pz = ox + t * dx, oy + t * dy, oz + t * dz
-        nx, ny, nz = shape_normal(kinds[i], a, d, i, tm, px, py, pz)
+        nx, ny, nz = shape_normal(tags[i, 0], a, i, tm, px, py, pz)
         facing = -(dx * nx + dy * ny + dz * nz)
-        m = mat_of[i]
-        kind = mat_kinds[m]
+        m = tags[i, 2]
+        kind = tags[i, 4]
+        pattern = tags[i, 5]
         cr, cg, cb = mats[m, 0], mats[m, 1], mats[m, 2]
-        if patterns[m] != 0:
+        if pattern != 0:
             share = blend_share(
-                patterns[m], mats[m, 11],
-                px - a[i, 0] - tm * d[i, 0], py - a[i, 1] - tm * d[i, 1], pz - a[i, 2] - tm * d[i, 2], nx, ny, nz,
+                pattern, mats[m, 11],
+                px - a[i, 0] - tm * a[i, 12], py - a[i, 1] - tm * a[i, 13], pz - a[i, 2] - tm * a[i, 14], nx, ny, nz,
             )  # fmt: skip
             cr += share * (mats[m, 3] - cr)
             cg += share * (mats[m, 4] - cg)
             cb += share * (mats[m, 5] - cb)
         if depth == 0:
-            fx, fy, fz = on_picture(cam, 0, tm, lens, width, height, px, py, pz)
-            mx = onward[i, 0] * px + onward[i, 1] * py + onward[i, 2] * pz + onward[i, 3]
-            my = onward[i, 4] * px + onward[i, 5] * py + onward[i, 6] * pz + onward[i, 7]
-            mz = onward[i, 8] * px + onward[i, 9] * py + onward[i, 10] * pz + onward[i, 11]
-            gx, gy, gz = on_picture(cam, 2, tm, lens, width, height, mx, my, mz)
+            fx, fy, fz = on_picture(view, 0, tm, width, height, px, py, pz)
+            mx = a[i, 24] * px + a[i, 25] * py + a[i, 26] * pz + a[i, 27]
+            my = a[i, 28] * px + a[i, 29] * py + a[i, 30] * pz + a[i, 31]
+            mz = a[i, 32] * px + a[i, 33] * py + a[i, 34] * pz + a[i, 35]
+            gx, gy, gz = on_picture(view, 2, tm, width, height, mx, my, mz)
             plain = kind == GLASS or kind == GLOWING
             guide[0] = 1.0 if plain else cr
             guide[1] = 1.0 if plain else cg
@@ -199,10 +204,10 @@ def follow_path(
             guide[7] = gx - fx
             guide[8] = gy - fy
         if kind == GLOWING:
-            if facing > 0.0 or kinds[i] != RING:
+            if facing > 0.0 or tags[i, 0] != RING:
                 weight = 1.0
-                if density >= 0.0 and light_of[i] >= 0:
-                    pl = light_density(kinds, a, d, i, tm, ox, oy, oz, dx, dy, dz, t) / light_count
+                if density >= 0.0 and tags[i, 3] >= 0:
+                    pl = light_density(tags[i, 0], a, i, tm, ox, oy, oz, dx, dy, dz, t) / light_count
                     weight = density * density / (density * density + pl * pl)
                 r, g, b = held_below(
                     tr * weight * mats[m, 8], tg * weight * mats[m, 9], tb * weight * mats[m, 10], ceiling
@@ -246,7 +251,7 @@ def follow_path(
         if light_count > 0:
             pick = min(light_count - 1, int(uniform(stream) * light_count))
             j = lights[pick]
-            lx, ly, lz, reach, pl = towards_light(kinds, a, d, j, tm, ox, oy, oz, uniform(stream), uniform(stream))
+            lx, ly, lz, reach, pl = towards_light(tags[j, 0], a, j, tm, ox, oy, oz, uniform(stream), uniform(stream))
             cosine = lx * nx + ly * ny + lz * nz
             if pl > 0.0 and cosine > 0.0:
                 pl /= light_count
@@ -269,10 +274,10 @@ def follow_path(
                     ps = cosine / math.pi
                     fr, fg, fb = cr * ps, cg * ps, cb * ps
                 if fr + fg + fb > 0.0 and not blocked(
-                    kinds, a, d, moves, planes, boxes, leaves, ways, tm, ox, oy, oz, lx, ly, lz, NEAR, reach * (1 - 1e-6) - NEAR
+                    tags, a, planes, boxes, ways, tm, ox, oy, oz, lx, ly, lz, NEAR, reach * (1 - 1e-6) - NEAR
                 ):
                     weight = pl / (pl * pl + ps * ps)  # power heuristic over the density
-                    n = mat_of[j]
+                    n = tags[j, 2]
                     r, g, b = held_below(
                         tr * fr * weight * mats[n, 8], tg * fg * weight * mats[n, 9], tb * fb * weight * mats[n, 10], ceiling
                     )
@@ -301,7 +306,7 @@ def follow_path(
             tb *= cb
             density = lz / math.pi
         dx, dy, dz = lx * tx + ly * bx + lz * nx, lx * ty + ly * by + lz * ny, lx * tz + ly * bz + lz * nz
-        if depth >= 2:  # dim paths end by chance; those that go on make up for them
+        if depth >= 1:  # dim paths end by chance; those that go on make up for them
             stay = min(0.95, max(tr, max(tg, tb)))
             if uniform(stream) >= stay:
                 break
@@ -314,8 +319,7 @@ def follow_path(
 @njit(parallel=True, fastmath=FAST)
 def add_samples(
     light, guides, rows, x0, y0, width, height, first, last, seed, want_guides,
-    kinds, a, d, moves, planes, boxes, leaves, ways, mat_of, mat_kinds, patterns, mats, onward, lights, light_of,
-    sky, cam, lens, shutter,
+    tags, solid, planes, boxes, ways, mats, lights, view,
 ):  # fmt: skip
     """Add the camera samples first..last-1 of every pixel to `light` and `guides`.
 
@@ -330,7 +334,7 @@ def add_samples(
         y = rows[k]
         stream = np.empty(1, np.uint64)
         guide = np.zeros(GUIDE_COUNT)
-        steps = int(shutter[0])
+        steps = int(view[5, 0])
         for x in range(light.shape[1]):
             red, green, blue = light[y, x, 0], light[y, x, 1], light[y, x, 2]
             for sample in range(first, last):
@@ -339,30 +343,29 @@ def add_samples(
                 fy = (y + y0 + uniform(stream)) / height
                 u = uniform(stream)
                 tm = u if steps == 0 else ((sample % steps) + 0.5) / steps
-                sx = (2.0 * fx - 1.0) * lens[0]
-                sy = (1.0 - 2.0 * fy) * lens[1]
+                sx = (2.0 * fx - 1.0) * view[4, 0]
+                sy = (1.0 - 2.0 * fy) * view[4, 1]
                 lx = ly = 0.0
-                if lens[3] > 0.0:
-                    r = lens[3] * math.sqrt(uniform(stream))
+                if view[4, 3] > 0.0:
+                    r = view[4, 3] * math.sqrt(uniform(stream))
                     phi = 2.0 * math.pi * uniform(stream)
                     lx, ly = r * math.cos(phi), r * math.sin(phi)
                 # through the lens point to the point in focus
-                ax, ay, az = sx * lens[2] - lx, sy * lens[2] - ly, lens[2]
+                ax, ay, az = sx * view[4, 2] - lx, sy * view[4, 2] - ly, view[4, 2]
                 s = 1.0 / math.sqrt(ax * ax + ay * ay + az * az)
                 ax *= s
                 ay *= s
                 az *= s
-                rx, ry, rz = cam[0, 3] + tm * cam[1, 3], cam[0, 4] + tm * cam[1, 4], cam[0, 5] + tm * cam[1, 5]
-                ux, uy, uz = cam[0, 6] + tm * cam[1, 6], cam[0, 7] + tm * cam[1, 7], cam[0, 8] + tm * cam[1, 8]
-                wx, wy, wz = cam[0, 9] + tm * cam[1, 9], cam[0, 10] + tm * cam[1, 10], cam[0, 11] + tm * cam[1, 11]
+                rx, ry, rz = view[0, 3] + tm * view[1, 3], view[0, 4] + tm * view[1, 4], view[0, 5] + tm * view[1, 5]
+                ux, uy, uz = view[0, 6] + tm * view[1, 6], view[0, 7] + tm * view[1, 7], view[0, 8] + tm * view[1, 8]
+                wx, wy, wz = view[0, 9] + tm * view[1, 9], view[0, 10] + tm * view[1, 10], view[0, 11] + tm * view[1, 11]
                 dx, dy, dz = ax * rx + ay * ux + az * wx, ax * ry + ay * uy + az * wy, ax * rz + ay * uz + az * wz
                 s = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz)
                 r_, g_, b_ = follow_path(
-                    stream, kinds, a, d, moves, planes, boxes, leaves, ways, mat_of, mat_kinds, patterns, mats, onward,
-                    lights, light_of, sky, cam, lens, shutter, width, height, tm,
-                    cam[0, 0] + tm * cam[1, 0] + lx * rx + ly * ux,
-                    cam[0, 1] + tm * cam[1, 1] + lx * ry + ly * uy,
-                    cam[0, 2] + tm * cam[1, 2] + lx * rz + ly * uz,
+                    stream, tags, solid, planes, boxes, ways, mats, lights, view, width, height, tm,
+                    view[0, 0] + tm * view[1, 0] + lx * rx + ly * ux,
+                    view[0, 1] + tm * view[1, 1] + lx * ry + ly * uy,
+                    view[0, 2] + tm * view[1, 2] + lx * rz + ly * uz,
                     dx * s, dy * s, dz * s, guide,
                 )  # fmt: skip
                 red += r_
