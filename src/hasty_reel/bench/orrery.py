@@ -158,14 +158,14 @@ def _glassware() -> list[Shape]:
 def _lamp(strength, at=(-4.3, 4.3, 1.0)) -> list[Shape]:
     """The keeper's lamp on its post, and the moonlit window as a cool disc of light."""
     x, y, z = at
-    bulb = sphere(at, 0.36, glowing((64.0, 38.0, 17.0)))
+    bulb = sphere(at, 0.36, glowing((120.0, 76.0, 38.0)))
     return [
         Shape(bulb.kind, bulb.numbers, bulb.material, None, strength),
         tube((x, y + 0.52, z), (0, 1, 0), 0.0, 0.50, 0.05, BRASS_WORN),
         tube((x, y - 0.52, z), (0, 1, 0), 0.10, 0.30, 0.08, BRASS),
         capsule((x, 0.0, z), (x, y - 0.5, z), 0.09, BRASS_WORN),
         tube((x, 0.08, z), (0, 1, 0), 0.0, 0.8, 0.08, BRONZE),
-        ring((7.5, 9.0, 6.0), (-0.62, -0.66, -0.42), 0.0, 2.2, glowing((2.6, 3.5, 4.6))),
+        ring((7.5, 9.0, 6.0), (-0.62, -0.66, -0.42), 0.0, 2.2, glowing((7.0, 9.2, 12.0))),
     ]
 
 
@@ -174,7 +174,7 @@ def lamp_wakes() -> Scene:
 
     def camera(frame: float) -> CameraPose:
         e = _eased((frame - FIRST) / 95.0)
-        origin = np.array([3.4, 4.7, 9.6]) * (1 - e) + np.array([1.2, 4.0, 7.2]) * e
+        origin = np.array([3.6, 5.2, 11.6]) * (1 - e) + np.array([1.6, 4.5, 9.4]) * e
         target = np.array([-0.3, 2.15, 0.0]) * (1 - e) + np.array([-0.35, 2.35, 0.0]) * e
         return CameraPose(tuple(origin), tuple(target), float(np.linalg.norm(target - origin)) - 0.8)
 
@@ -183,7 +183,7 @@ def lamp_wakes() -> Scene:
 
     parts = _library() + _stand() + _hoops(0.25) + _planets(0.35) + _glassware() + _lamp(waking)
     return Scene(
-        "lamp_wakes", tuple(parts), camera, 0.47, 0.085, (0.010, 0.012, 0.016), (0.020, 0.026, 0.036), 1001, 1096,
+        "lamp_wakes", tuple(parts), camera, 0.47, 0.085, (0.03, 0.034, 0.04), (0.05, 0.06, 0.075), 1001, 1096,
         "Tidal Orrery: the lamp comes up, slow push-in, glass and brass, books out of focus",
     )  # fmt: skip
 
@@ -193,7 +193,7 @@ def comet_pass() -> Scene:
 
     def camera(frame: float) -> CameraPose:
         t = (frame - FIRST) / 71.0
-        origin = np.array([-2.6 + 1.8 * t, 3.1 + 0.5 * t, 8.2])
+        origin = np.array([-2.6 + 1.8 * t, 3.6 + 0.5 * t, 10.2])
         target = np.array([0.1, 2.45, 0.0])
         return CameraPose(tuple(origin), tuple(target), float(np.linalg.norm(target - origin)) - 0.6)
 
@@ -213,6 +213,6 @@ def comet_pass() -> Scene:
     ]
     parts = _library() + _stand() + _hoops(3.0) + _planets(2.2) + _glassware() + _lamp(lambda f: 0.8) + comet
     return Scene(
-        "comet_pass", tuple(parts), camera, 0.50, 0.05, (0.010, 0.012, 0.016), (0.020, 0.026, 0.036), 1001, 1072,
+        "comet_pass", tuple(parts), camera, 0.50, 0.05, (0.03, 0.034, 0.04), (0.05, 0.06, 0.075), 1001, 1072,
         "Tidal Orrery: the comet sweeps past on its wire, fast hoops, glass beads",
     )  # fmt: skip

@@ -65,6 +65,19 @@ def tube_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, nx, ny, nz, r_in, r_out, h
     b = px * dx + py * dy + pz * dz - height * slope
     c = px * px + py * py + pz * pz - height * height
     best = FAR
+    if abs(slope) > 1e-9:  # most rays pass through the hole or beside the hoop: leave early
+        inv = 1.0 / slope
+        enter, leave = (-half - height) * inv, (half - height) * inv
+        if enter > leave:
+            enter, leave = leave, enter
+        if leave <= near:
+            return FAR
+        hole = r_in * r_in
+        if c + enter * (2.0 * b + enter * a) < hole and c + leave * (2.0 * b + leave * a) < hole:
+            return FAR
+        middle = min(leave, max(enter, -b / max(a, 1e-12)))
+        if c + middle * (2.0 * b + middle * a) > r_out * r_out:
+            return FAR
     if a > 1e-12:
         disc = b * b - a * (c - r_out * r_out)
         if disc <= 0.0:
