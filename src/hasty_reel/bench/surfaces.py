@@ -50,6 +50,17 @@ def uniform(stream):
 
 
 @njit(fastmath=FAST)
+def disc_point(stream):
+    """A point spread evenly over the unit disc, and its squared radius (even over 0..1)."""
+    while True:  # rejection costs less than a sine and a cosine
+        x = 2.0 * uniform(stream) - 1.0
+        y = 2.0 * uniform(stream) - 1.0
+        r2 = x * x + y * y
+        if 1e-24 < r2 < 1.0:
+            return x, y, r2
+
+
+@njit(fastmath=FAST)
 def frame_around(nx, ny, nz):
     """Two unit vectors that complete a unit normal to a frame (Duff et al. 2017)."""
     s = 1.0 if nz >= 0.0 else -1.0
@@ -86,8 +97,8 @@ def smith_shadow(alpha, z):
 
 
 @njit(fastmath=FAST)
-def visible_facet(alpha, vx, vy, vz, u1, u2):
-    """Sample a facet normal among those seen from the local direction v."""
+def visible_facet(alpha, vx, vy, vz, p1, p2):
+    """A facet normal among those seen from the local direction v; (p1, p2) even over the unit disc."""
     sx, sy, sz = alpha * vx, alpha * vy, vz
     s = 1.0 / math.sqrt(sx * sx + sy * sy + sz * sz)
     sx *= s
@@ -100,10 +111,6 @@ def visible_facet(alpha, vx, vy, vz, u1, u2):
     else:
         t1x, t1y = 1.0, 0.0
     t2x, t2y, t2z = -sz * t1y, sz * t1x, sx * t1y - sy * t1x
-    r = math.sqrt(u1)
-    phi = 2.0 * math.pi * u2
-    p1 = r * math.cos(phi)
-    p2 = r * math.sin(phi)
     h = 0.5 * (1.0 + sz)
     p2 = (1.0 - h) * math.sqrt(max(0.0, 1.0 - p1 * p1)) + h * p2
     pz = math.sqrt(max(0.0, 1.0 - p1 * p1 - p2 * p2))

@@ -31,6 +31,7 @@ from hasty_reel.bench.surfaces import (
     METAL,
     begin_stream,
     blend_share,
+    disc_point,
     facet_density,
     frame_around,
     fresnel,
@@ -62,8 +63,8 @@ def light_density(kind, a, i, tm, ox, oy, oz, dx, dy, dz, t):
 
 
 @njit(fastmath=FAST)
-def towards_light(kind, a, i, tm, ox, oy, oz, u1, u2):
-    """A direction towards a point of light `i`: direction, distance, density (0: none)."""
+def towards_light(kind, a, i, tm, ox, oy, oz, ex, ey, e2):
+    """From a point (ex, ey) of the unit disc, with squared radius e2, a direction towards a point of light `i`: direction, distance, density (0: none)."""
     cx, cy, cz = a[i, 0] + tm * a[i, 12], a[i, 1] + tm * a[i, 13], a[i, 2] + tm * a[i, 14]
     if kind == SPHERE:
         wx, wy, wz = cx - ox, cy - oy, cz - oz
@@ -77,21 +78,20 @@ def towards_light(kind, a, i, tm, ox, oy, oz, u1, u2):
         wy *= s
         wz *= s
         cap = sine2 / (1.0 + math.sqrt(1.0 - sine2))
-        down = u1 * cap
+        down = e2 * cap
         cosine = 1.0 - down
         sine = math.sqrt(max(0.0, down * (2.0 - down)))
-        phi = 2.0 * math.pi * u2
+        s = sine / math.sqrt(e2)
         tx, ty, tz, bx, by, bz = frame_around(wx, wy, wz)
-        p, q = sine * math.cos(phi), sine * math.sin(phi)
+        p, q = s * ex, s * ey
         dx, dy, dz = p * tx + q * bx + cosine * wx, p * ty + q * by + cosine * wy, p * tz + q * bz + cosine * wz
         along = math.sqrt(dist2) * cosine
         inside = max(0.0, r * r - dist2 * sine * sine)
         return dx, dy, dz, along - math.sqrt(inside), 1.0 / (2.0 * math.pi * cap)
     nx, ny, nz = a[i, 3], a[i, 4], a[i, 5]
     tx, ty, tz, bx, by, bz = frame_around(nx, ny, nz)
-    r2 = a[i, 6] * a[i, 6] + u1 * (a[i, 7] * a[i, 7] - a[i, 6] * a[i, 6])
-    phi = 2.0 * math.pi * u2
-    p, q = math.sqrt(r2) * math.cos(phi), math.sqrt(r2) * math.sin(phi)
+    s = math.sqrt((a[i, 6] * a[i, 6] + e2 * (a[i, 7] * a[i, 7] - a[i, 6] * a[i, 6])) / e2)
+    p, q = s * ex, s * ey
     wx, wy, wz = cx + p * tx + q * bx - ox, cy + p * ty + q * by - oy, cz + p * tz + q * bz - oz
     dist2 = wx * wx + wy * wy + wz * wz
     dist = math.sqrt(dist2)
@@ -251,7 +251,8 @@ def follow_path(
         if light_count > 0:
             pick = min(light_count - 1, int(uniform(stream) * light_count))
             j = lights[pick]
-            lx, ly, lz, reach, pl = towards_light(tags[j, 0], a, j, tm, ox, oy, oz, uniform(stream), uniform(stream))
+            ex, ey, e2 = disc_point(stream)
+            lx, ly, lz, reach, pl = towards_light(tags[j, 0], a, j, tm, ox, oy, oz, ex, ey, e2)
             cosine = lx * nx + ly * ny + lz * nz
             if pl > 0.0 and cosine > 0.0:
                 pl /= light_count
@@ -284,9 +285,9 @@ def follow_path(
                     red += r
                     green += g
                     blue += b
-        u1, u2 = uniform(stream), uniform(stream)
+        ex, ey, e2 = disc_point(stream)
         if kind == METAL:
-            hx, hy, hz = visible_facet(alpha, vx, vy, vz, u1, u2)
+            hx, hy, hz = visible_facet(alpha, vx, vy, vz, ex, ey)
             vh = vx * hx + vy * hy + vz * hz
             lx, ly, lz = 2 * vh * hx - vx, 2 * vh * hy - vy, 2 * vh * hz - vz
             if lz <= 1e-6:
@@ -298,9 +299,7 @@ def follow_path(
             tb *= shade * (cb + (1 - cb) * edge)
             density = facet_density(alpha, hz) * smith_shadow(alpha, vz) / (4.0 * vz)
         else:
-            r_disc = math.sqrt(u1)
-            phi = 2.0 * math.pi * u2
-            lx, ly, lz = r_disc * math.cos(phi), r_disc * math.sin(phi), math.sqrt(max(1e-12, 1.0 - u1))
+            lx, ly, lz = ex, ey, math.sqrt(max(1e-12, 1.0 - e2))
             tr *= cr
             tg *= cg
             tb *= cb
@@ -347,9 +346,8 @@ def add_samples(
                 sy = (1.0 - 2.0 * fy) * view[4, 1]
                 lx = ly = 0.0
                 if view[4, 3] > 0.0:
-                    r = view[4, 3] * math.sqrt(uniform(stream))
-                    phi = 2.0 * math.pi * uniform(stream)
-                    lx, ly = r * math.cos(phi), r * math.sin(phi)
+                    ex, ey, e2 = disc_point(stream)
+                    lx, ly = view[4, 3] * ex, view[4, 3] * ey
                 # through the lens point to the point in focus
                 ax, ay, az = sx * view[4, 2] - lx, sy * view[4, 2] - ly, view[4, 2]
                 s = 1.0 / math.sqrt(ax * ax + ay * ay + az * az)
