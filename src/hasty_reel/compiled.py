@@ -14,7 +14,7 @@ from pathlib import Path
 
 import platformdirs
 
-KERNEL_ROOMS = ("bench", "finish", "measure")
+KERNEL_ROOMS = ("bench", "budget", "finish", "measure")
 
 
 def fingerprint() -> str:

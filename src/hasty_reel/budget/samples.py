@@ -1,0 +1,232 @@
+"""Samples per frame under a promise: noise at most S, total at most T, or at most C seconds a frame.
+
+Samples are whole and a multiple of the shutter steps. A noise promise rounds up; a
+time promise rounds down and then spends what is left, the noisiest frame (or the
+largest gain per second) first. The floor wins over the cap.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from hasty_reel.budget.scaling import scale_to_total
+from hasty_reel.compiled import njit
+
+EASE = 1e-9
+"""Relative allowance before rounding, so that 480 computed as 479.9999999999 stays 480."""
+
+Goal = Literal["even", "total"]
+
+
+@dataclass(frozen=True)
+class Problem:
+    """What a budget is solved for, all arrays (f,).
+
+    variance : at one sample per pixel; noise at n samples is sqrt(variance/n)
+    cost : seconds per sample; fixed : seconds a frame takes without samples
+    floor, ceiling : least and most samples; steps : samples come in multiples of this
+    weight : importance of a frame for the goal 'total'; pins : samples fixed by hand, 0 for none
+    ratio : the most by which noise may differ between neighbours; None for no limit
+    """
+
+    variance: np.ndarray
+    cost: np.ndarray
+    fixed: np.ndarray
+    floor: int = 1
+    ceiling: int = 65536
+    steps: int = 1
+    weight: np.ndarray | None = None
+    pins: np.ndarray | None = None
+    ratio: float | None = None
+
+    @property
+    def bounds(self) -> tuple[np.ndarray, np.ndarray]:
+        """Least and most samples of each frame, as multiples of the steps; pins are both."""
+        k = max(1, self.steps)
+        low = np.full(len(self.variance), -(-max(1, self.floor) // k) * k, np.int64)
+        high = np.maximum(low, self.ceiling // k * k)
+        if self.pins is not None:
+            pinned = np.maximum(k, np.rint(self.pins / k).astype(np.int64) * k)
+            low, high = np.where(self.pins > 0, pinned, low), np.where(self.pins > 0, pinned, high)
+        return low, high
+
+    def noise(self, samples: np.ndarray) -> np.ndarray:
+        """Noise at a sample count per frame."""
+        return np.sqrt(self.variance / samples)
+
+    def seconds(self, samples: np.ndarray) -> np.ndarray:
+        """Seconds at a sample count per frame."""
+        return self.fixed + self.cost * samples
+
+
+@dataclass(frozen=True)
+class Budget:
+    """An answer: samples (f,) int64, whether the promise holds, and if not, why not.
+
+    level : the noise the frames between floor and ceiling were brought to; nan where no level was sought
+    """
+
+    samples: np.ndarray
+    solved: bool
+    why: str
+    level: float
+
+
+def hold_noise(problem: Problem, level: float) -> Budget:
+    """The fewest samples with noise at most `level` in every frame."""
+    low, high = problem.bounds
+    wanted = _up(problem.variance / level**2, problem.steps)
+    samples = np.clip(wanted, low, high)
+    samples, unkept = _smooth(problem, samples, strict=level)
+    short = np.flatnonzero(problem.noise(samples) > level * (1 + EASE))
+    why = ""
+    if len(short):
+        worst = float(problem.noise(samples)[short].max())
+        what = "the ceiling (or a pin) keeps 1 frame" if len(short) == 1 else f"the ceiling (or a pin) keeps {len(short)} frames"
+        why = f"{what} above the noise {level:.4g}; the worst reaches {worst:.4g}"
+    return Budget(samples, not len(short), _joined(why, unkept), level)
+
+
+def hold_total(problem: Problem, total: float, goal: Goal = "even") -> Budget:
+    """The cleanest frames that take at most `total` seconds together.
+
+    goal : 'even' brings all frames to one noise; 'total' makes the weighted sum of variances least
+    """
+    low, high = problem.bounds
+    room = total - float(problem.fixed.sum())
+    least = float(problem.seconds(low).sum())
+    if least > total * (1 + EASE):
+        why = f"even at the floor the frames take {least:.6g} s, {least - total:.6g} s more than the {total:.6g} s given"
+        return Budget(low, False, why, np.nan)
+    weight = np.ones(len(low)) if problem.weight is None else problem.weight
+    if goal == "even":
+        shape = problem.variance
+    else:
+        shape = np.sqrt(weight * problem.variance / np.maximum(problem.cost, 1e-300))
+    x, n = scale_to_total(shape, problem.cost, low.astype(np.float64), high.astype(np.float64), room)
+    k = max(1, problem.steps)
+    samples = np.clip((np.floor(n / k * (1 + EASE)) * k).astype(np.int64), low, high)
+    samples = _within(problem, samples, low, total)
+    samples = _spend(problem, samples, high, total, goal, weight)
+    samples, unkept = _smooth(problem, samples, strict=None)
+    level = float(1 / np.sqrt(x)) if goal == "even" and 0 < x < np.inf else np.nan
+    return Budget(samples, True, unkept, level)
+
+
+def hold_cap(problem: Problem, cap: float) -> Budget:
+    """As many samples as fit into `cap` seconds a frame; never fewer than the floor, which wins."""
+    low, high = problem.bounds
+    room = np.maximum(0.0, cap - problem.fixed) / np.maximum(problem.cost, 1e-300)
+    samples = np.clip(_down(room, problem.steps), low, high)
+    samples, unkept = _smooth(problem, samples, strict=None)
+    over = np.flatnonzero(problem.seconds(samples) > cap * (1 + EASE))
+    why = ""
+    if len(over):
+        frames = "1 frame takes" if len(over) == 1 else f"{len(over)} frames take"
+        why = f"{frames} longer than {cap:.6g} s at the floor (or a pin), up to {problem.seconds(samples).max():.6g} s"
+    return Budget(samples, not len(over), _joined(why, unkept), np.nan)
+
+
+def capped(problem: Problem, budget: Budget, cap: float) -> Budget:
+    """A budget whose frames also take at most `cap` seconds each, as far as the floor allows."""
+    limit = hold_cap(problem, cap)
+    cut = limit.samples < budget.samples
+    if not cut.any():
+        return budget
+    samples = np.minimum(budget.samples, limit.samples)
+    why = f"the cap of {cap:.6g} s cuts {int(cut.sum())} frames"
+    return Budget(samples, budget.solved and limit.solved, _joined(budget.why, _joined(why, limit.why)), budget.level)
+
+
+def _up(n: np.ndarray, steps: int) -> np.ndarray:
+    k = max(1, steps)
+    return (np.ceil(np.minimum(n, 1e15) / k * (1 - EASE)) * k).astype(np.int64)
+
+
+def _down(n: np.ndarray, steps: int) -> np.ndarray:
+    k = max(1, steps)
+    return (np.floor(np.minimum(n, 1e15) / k * (1 + EASE)) * k).astype(np.int64)
+
+
+def _within(problem: Problem, samples: np.ndarray, low: np.ndarray, total: float) -> np.ndarray:
+    """Take single steps back until the promise holds (the allowance in rounding may have overspent)."""
+    k = max(1, problem.steps)
+    over = float(problem.seconds(samples).sum()) - total
+    if over > 0:
+        samples = samples.copy()
+        for f in np.argsort(-problem.cost, kind="stable"):
+            if over <= 0:
+                break
+            if samples[f] - k >= low[f]:
+                samples[f] -= k
+                over -= float(problem.cost[f]) * k
+    return samples
+
+
+def _spend(
+    problem: Problem, samples: np.ndarray, high: np.ndarray, total: float, goal: Goal, weight: np.ndarray
+) -> np.ndarray:
+    """Spend the rest, one step a frame, the most useful first, without ever overspending."""
+    k = max(1, problem.steps)
+    price = problem.cost * k
+    samples = samples.copy()
+    while True:
+        left = total - float(problem.seconds(samples).sum())
+        open_frames = np.flatnonzero((samples + k <= high) & (price <= left) & (price > 0) & (problem.variance > 0))
+        if not len(open_frames):
+            return samples
+        n = samples[open_frames]
+        if goal == "even":
+            gain = problem.variance[open_frames] / n
+        else:
+            gain = weight[open_frames] * problem.variance[open_frames] * k / (n * (n + k)) / price[open_frames]
+        order = open_frames[np.argsort(-gain, kind="stable")]
+        fits = np.cumsum(price[order]) <= left * (1 - 1e-12)
+        chosen = order[fits]
+        if not len(chosen):
+            # a dear frame stands first: give the step to the most useful one that fits
+            chosen = order[:1]
+            if float(problem.seconds(samples).sum()) + float(price[chosen[0]]) > total:
+                return samples
+        samples[chosen] += k
+
+
+def _smooth(problem: Problem, samples: np.ndarray, strict: float | None) -> tuple[np.ndarray, str]:
+    """Relax cleaner neighbours towards noisier frames so that noise changes by at most the ratio."""
+    if problem.ratio is None or len(samples) < 2:
+        return samples, ""
+    low, _ = problem.bounds
+    samples = samples.copy()
+    relax(samples, problem.variance, low, max(1, problem.steps), problem.ratio, np.inf if strict is None else strict)
+    noise = problem.noise(samples)
+    jump = np.maximum(noise[1:] / noise[:-1], noise[:-1] / noise[1:])
+    breaks = np.flatnonzero(jump > problem.ratio * (1 + EASE)) + 1
+    if not len(breaks):
+        return samples, ""
+    places = ", ".join(str(int(b)) for b in breaks[:5]) + (" ..." if len(breaks) > 5 else "")
+    return samples, f"noise changes by more than {problem.ratio:g} at row {places}"
+
+
+@njit()
+def relax(samples, variance, low, steps, ratio, strict):
+    """One sweep forward and one back: a frame much cleaner than its neighbour gives samples up."""
+    count = samples.shape[0]
+    for sweep in range(2):
+        for k in range(1, count):
+            f = k if sweep == 0 else count - 1 - k
+            other = f - 1 if sweep == 0 else f + 1
+            wanted = min(strict, np.sqrt(variance[other] / samples[other]) / ratio)
+            if wanted > 0 and variance[f] > 0 and np.sqrt(variance[f] / samples[f]) < wanted:
+                fewer = variance[f] / (wanted * wanted)
+                # to the next step that is no cleaner than wanted, but never past a strict promise
+                n = int(fewer / steps) * steps
+                if n < 1 or np.sqrt(variance[f] / n) > strict:
+                    n += steps
+                samples[f] = max(low[f], min(samples[f], n))
+
+
+def _joined(*parts: str) -> str:
+    return "; ".join(p for p in parts if p)

@@ -1,0 +1,97 @@
+"""Where the pixels of one frame stand in its neighbours, along the renderer's motion vectors.
+
+A motion vector at a pixel of frame t leads to its place in frame t + 1, in pixels.
+Back in time there is no vector: the place q with q + m(q) = p is found by iteration.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from hasty_reel.compiled import FAST, njit, prange
+
+BACK_STEPS = 6
+
+
+@njit(fastmath=FAST)
+def between(plane, x, y):
+    """The value of a plane (h, w) between its pixels, held at the border."""
+    h, w = plane.shape
+    x = min(max(x, 0.0), w - 1.0)
+    y = min(max(y, 0.0), h - 1.0)
+    i, j = min(int(x), max(w - 2, 0)), min(int(y), max(h - 2, 0))
+    u, v = x - i, y - j
+    i1, j1 = min(i + 1, w - 1), min(j + 1, h - 1)
+    top = plane[j, i] * (1 - u) + plane[j, i1] * u
+    low = plane[j1, i] * (1 - u) + plane[j1, i1] * u
+    return top * (1 - v) + low * v
+
+
+@njit(parallel=True, fastmath=FAST)
+def step_on(x, y, mx, my):
+    """Move places (h, w) one frame on along the vectors of the frame they are in."""
+    for r in prange(x.shape[0]):
+        for c in range(x.shape[1]):
+            px, py = x[r, c], y[r, c]
+            x[r, c] = px + between(mx, px, py)
+            y[r, c] = py + between(my, px, py)
+
+
+@njit(parallel=True, fastmath=FAST)
+def step_back(x, y, mx, my):
+    """Move places (h, w) one frame back, against the vectors of the frame before."""
+    for r in prange(x.shape[0]):
+        for c in range(x.shape[1]):
+            px, py = x[r, c], y[r, c]
+            qx, qy = px, py
+            for _ in range(BACK_STEPS):
+                ax, ay = px - between(mx, qx, qy), py - between(my, qx, qy)
+                moved = abs(ax - qx) + abs(ay - qy)
+                qx, qy = ax, ay
+                if moved < 1e-3:
+                    break
+            x[r, c], y[r, c] = qx, qy
+
+
+@njit(parallel=True, fastmath=FAST)
+def fetch(plane, x, y, out, inside):
+    """Fetch a plane (h, w) at places; `inside` says where the place lies in the picture."""
+    h, w = plane.shape
+    for r in prange(x.shape[0]):
+        for c in range(x.shape[1]):
+            px, py = x[r, c], y[r, c]
+            inside[r, c] = -0.5 <= px <= w - 0.5 and -0.5 <= py <= h - 0.5
+            out[r, c] = between(plane, px, py)
+
+
+def places(vectors: list[np.ndarray | None], start: int, end: int, shape: tuple[int, int]):
+    """Where the pixels of frame `start` stand in frame `end`.
+
+    Parameters
+    ----------
+    vectors : per frame (h, w, 2) float32, or None for a picture that does not move
+    start, end : indices into `vectors`
+
+    Returns
+    -------
+    x, y : (h, w) float32, in pixels, pixel centres at whole numbers
+    """
+    h, w = shape
+    x = np.ascontiguousarray(np.broadcast_to(np.arange(w, dtype=np.float32), (h, w)))
+    y = np.ascontiguousarray(np.broadcast_to(np.arange(h, dtype=np.float32)[:, None], (h, w)))
+    x, y = x.copy(), y.copy()
+    if end > start:
+        for k in range(start, end):
+            field = vectors[k]
+            if field is not None:
+                step_on(x, y, *_planes(field))
+    else:
+        for k in range(start - 1, end - 1, -1):
+            field = vectors[k]
+            if field is not None:
+                step_back(x, y, *_planes(field))
+    return x, y
+
+
+def _planes(field: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    return np.ascontiguousarray(field[..., 0], np.float32), np.ascontiguousarray(field[..., 1], np.float32)

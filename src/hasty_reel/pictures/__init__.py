@@ -1,0 +1,7 @@
+"""Frames on disk and in memory.
+
+frame     a picture with its guides and attributes; OpenEXR in and out
+sequence  numbered files: patterns, what is there
+colour    luminance, lightness, display views
+resize    windowed-sinc resizing
+"""

@@ -1,0 +1,103 @@
+"""From scene-linear light to what is seen: luminance, lightness, display views.
+
+The plain view clips luminance to 0..1 without a tone curve; other views come from
+the built-in ACES configuration of OpenColorIO.
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+import PyOpenColorIO as ocio
+
+from hasty_reel.errors import WrongInput
+
+CONFIG = "cg-config-v5.0.0_aces-v2.1_ocio-v2.6"
+LINEAR = "Linear Rec.709 (sRGB)"
+DISPLAY = "sRGB - Display"
+PLAIN = "Un-tone-mapped"
+REC709 = np.array([0.2126, 0.7152, 0.0722], np.float32)
+"""Luminance weights of the Rec. 709 primaries (ITU-R BT.709-6)."""
+
+
+def luminance(rgb: np.ndarray) -> np.ndarray:
+    """Relative luminance of scene-linear Rec. 709 RGB, (..., 3) -> (...)."""
+    return rgb @ REC709.astype(rgb.dtype)
+
+
+def lightness(y: np.ndarray) -> np.ndarray:
+    """CIE 1976 L* (0..100) of relative luminance 0..1 (CIE 15:2004)."""
+    y = np.asarray(y)
+    return np.where(y > 216.0 / 24389.0, 116.0 * np.cbrt(y) - 16.0, (24389.0 / 27.0) * y)
+
+
+def lightness_slope(y: np.ndarray) -> np.ndarray:
+    """dL*/dY at relative luminance `y` of the plain view: zero outside 0..1, where it clips."""
+    y = np.asarray(y, np.float64)
+    safe = np.maximum(y, 216.0 / 24389.0)
+    slope = np.where(y > 216.0 / 24389.0, (116.0 / 3.0) * safe ** (-2.0 / 3.0), 24389.0 / 27.0)
+    return np.where((y < 0.0) | (y > 1.0), 0.0, slope)
+
+
+def srgb_decode(code: np.ndarray) -> np.ndarray:
+    """Display-linear light of sRGB code values 0..1 (IEC 61966-2-1:1999)."""
+    return np.where(code <= 0.04045, code / 12.92, ((np.maximum(code, 0) + 0.055) / 1.055) ** 2.4)
+
+
+def seen_luminance(rgb: np.ndarray, view: str | None = None) -> np.ndarray:
+    """Display luminance 0..1 through a view; None is the plain one (clip, no tone curve)."""
+    if view is None:
+        return np.clip(luminance(rgb), 0.0, 1.0)
+    return luminance(srgb_decode(np.clip(through_view(rgb, view), 0.0, 1.0)).astype(np.float32))
+
+
+@lru_cache(maxsize=1)
+def _config() -> ocio.Config:
+    return ocio.Config.CreateFromBuiltinConfig(CONFIG)
+
+
+def views() -> list[str]:
+    """Names of the display views there are."""
+    return list(_config().getViews(DISPLAY))
+
+
+@lru_cache(maxsize=16)
+def _processor(view: str) -> ocio.CPUProcessor:
+    if view not in views():
+        raise WrongInput(f"No view '{view}'; expected one of: {', '.join(views())}.")
+    return (
+        _config()
+        .getProcessor(ocio.DisplayViewTransform(src=LINEAR, display=DISPLAY, view=view))
+        .getDefaultCPUProcessor()
+    )
+
+
+def through_view(rgb: np.ndarray, view: str = PLAIN) -> np.ndarray:
+    """Code values of the sRGB display for scene-linear RGB (h, w, 3) float32; not clipped.
+
+    Raises
+    ------
+    WrongInput
+        When there is no view of that name.
+    """
+    out = np.array(rgb, np.float32, order="C", copy=True)
+    if out.shape[-1] != 3:
+        raise WrongInput(f"A view takes three channels; got {out.shape[-1]}.")
+    _processor(view).applyRGB(out)
+    return out
+
+
+def codes8(rgb: np.ndarray, view: str = PLAIN) -> np.ndarray:
+    """8-bit display codes with a fixed dither, so that smooth ramps do not band."""
+    code = np.nan_to_num(through_view(rgb, view), nan=0.0, posinf=1.0, neginf=0.0)
+    rows, columns = np.arange(code.shape[0])[:, None], np.arange(code.shape[1])[None, :]
+    # a low-discrepancy threshold per pixel (golden-ratio plane), the same in every frame
+    threshold = (0.7548776662 * columns + 0.5698402910 * rows) % 1.0
+    return np.clip(np.floor(code * 255.0 + threshold[..., None]), 0, 255).astype(np.uint8)
+
+
+def codes16(rgb: np.ndarray, view: str = PLAIN) -> np.ndarray:
+    """16-bit display codes."""
+    code = np.nan_to_num(through_view(rgb, view), nan=0.0, posinf=1.0, neginf=0.0)
+    return np.clip(np.rint(code * 65535.0), 0, 65535).astype(np.uint16)

@@ -1,0 +1,6 @@
+"""The plan: a pure function of the reel and its evidence. Everything shown, priced or written reads it.
+
+shot     the plan of one shot, arrays over its frames
+prices   what each line of a recipe costs or saves, and what it does to flicker
+deadline all shots against the due time
+"""

@@ -1,0 +1,75 @@
+"""Price tags: what a line costs or saves over the shot against leaving it out, and what it does to flicker."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import msgspec
+import numpy as np
+
+from hasty_reel.plan.shot import ShotPlan, plan_shot
+from hasty_reel.predict.factors import SETTINGS
+from hasty_reel.predict.model import ShotModel
+from hasty_reel.reel.document import Reel
+from hasty_reel.reel.recipe import LINES, Line
+from hasty_reel.reel.shot import Hold, Shot
+
+SAME_JND = 0.02
+"""A change of seen flicker below this is none."""
+
+
+@dataclass(frozen=True)
+class Price:
+    """One tag.
+
+    seconds : total with the line minus total without it; None: not proven yet
+    flicker : change of seen flicker (95th percentile of the frames) in JND; None: not proven yet
+    """
+
+    line: Line
+    seconds: float | None
+    flicker: float | None
+
+    @property
+    def effect(self) -> str:
+        """'calmer', 'same', 'more' or 'unproven'."""
+        if self.flicker is None:
+            return "unproven"
+        if abs(self.flicker) < SAME_JND:
+            return "same"
+        return "calmer" if self.flicker < 0 else "more"
+
+
+def priced_hold(plan: ShotPlan) -> Hold:
+    """What prices hold: the noise that is held, or the worst noise reached where time is held.
+
+    With the time held every setting would cost nothing; at the noise it buys, it has a price.
+    """
+    if plan.shot.hold.kind == "noise":
+        return plan.shot.hold
+    return Hold(kind="noise", value=float(plan.noise.max()))
+
+
+def price_tags(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan) -> dict[str, Price]:
+    """The price of every line of the shot's recipe, by field."""
+    held = msgspec.structs.replace(shot, hold=priced_hold(plan))
+    with_all = plan if held.hold == shot.hold else plan_shot(reel, held, model, plan.recipe)
+    return {line.field: _price(reel, held, model, with_all, line) for line in LINES}
+
+
+def _price(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan, line: Line) -> Price:
+    value = getattr(plan.recipe, line.field)
+    if value == line.neutral:
+        return Price(line, 0.0, 0.0)
+    known = line.field not in plan.unproven
+    if line.field in SETTINGS:
+        known = known and model.proven(line.field, line.neutral)
+    if not known:
+        return Price(line, None, None)
+    without = msgspec.structs.replace(plan.recipe, **{line.field: line.neutral})
+    other = plan_shot(reel, shot, model, without)
+    return Price(line, plan.total_seconds - other.total_seconds, _flicker(plan) - _flicker(other))
+
+
+def _flicker(plan: ShotPlan) -> float:
+    return float(np.percentile(plan.seen_flicker, 95))

@@ -1,0 +1,168 @@
+"""The plan of one shot: samples, seconds by part, noise and flicker per frame."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hasty_reel.budget.samples import Budget, Problem, hold_cap, hold_noise, hold_total
+from hasty_reel.measure.seen import AT_RISK, VISIBLE, grain_weight, pixels_per_degree
+from hasty_reel.pictures.resize import white_noise_gain
+from hasty_reel.predict.model import FrameModel, ShotModel, table_at
+from hasty_reel.reel.document import Reel
+from hasty_reel.reel.recipe import Recipe
+from hasty_reel.reel.shot import Hold, Shot
+
+RATIO = 1.25
+"""Noise of neighbouring frames differs by at most this factor, so that it does not pump."""
+PARTS = ("load", "sample", "denoise", "write")
+
+
+@dataclass(frozen=True)
+class ShotPlan:
+    """One shot, all arrays (f,).
+
+    samples : per pixel, whole
+    load, sample, denoise, write : seconds by part on a machine of speed 1
+    noise : standard deviation of linear luminance in the finished frame
+    noise_L : the same in L* of the plain view
+    seen_flicker : predicted for the standard observer, in JND
+    budget : the solver's answer; unproven : lines of the recipe without a proof behind them
+    """
+
+    shot: Shot
+    recipe: Recipe
+    width: int
+    height: int
+    frames: np.ndarray
+    samples: np.ndarray
+    load: np.ndarray
+    sample: np.ndarray
+    denoise: np.ndarray
+    write: np.ndarray
+    noise: np.ndarray
+    noise_L: np.ndarray
+    seen_flicker: np.ndarray
+    budget: Budget
+    shared_spread: float
+    own_spread: float
+    unproven: tuple[str, ...]
+
+    @property
+    def seconds(self) -> np.ndarray:
+        """Per frame, all parts."""
+        return self.load + self.sample + self.denoise + self.write
+
+    @property
+    def total_seconds(self) -> float:
+        """All frames, on a machine of speed 1."""
+        return float(self.seconds.sum())
+
+    @property
+    def visible(self) -> np.ndarray:
+        """Frames whose flicker the standard observer sees, (f,) bool."""
+        return self.seen_flicker >= VISIBLE
+
+    @property
+    def at_risk(self) -> np.ndarray:
+        """Frames whose flicker a keen eye may see, (f,) bool."""
+        return (self.seen_flicker >= AT_RISK) & ~self.visible
+
+
+def rendered_size(reel: Reel, recipe: Recipe) -> tuple[int, int]:
+    """Size rendered, in whole pixels, for the delivered size and the render scale."""
+    s = recipe.render_scale / 100.0
+    return max(1, round(reel.width * s)), max(1, round(reel.height * s))
+
+
+def effect_of(model: ShotModel, recipe: Recipe) -> tuple[float, float, float, float, bool]:
+    """Of denoising: noise ratio, flicker ratio, seconds a rendered pixel, a resized one; whether it is proven."""
+    effect = model.effects.get(recipe.denoise_window)
+    resize = float(np.mean([e.resize_seconds_per_pixel for e in model.effects.values()])) if model.effects else 0.0
+    if recipe.denoise_window == 1:
+        return 1.0, 1.0, 0.0, resize, True
+    if effect is None:  # nothing is promised of a filter that was not tried on this shot
+        return 1.0, 1.0, 0.0, resize, False
+    return effect.noise_ratio, effect.flicker_ratio, effect.seconds_per_pixel, resize, True
+
+
+def problem_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel) -> tuple[Problem, FrameModel]:
+    """The budget problem of a shot: variance counts in the finished frame, cost in seconds a sample."""
+    at = model.at(recipe)
+    width, height = rendered_size(reel, recipe)
+    pixels = width * height
+    noise_ratio, _, filter_seconds, resize_seconds, _ = effect_of(model, recipe)
+    gain = white_noise_gain(recipe.render_scale / 100.0)
+    fixed = at.load_seconds + filter_seconds * pixels + at.write_seconds_per_pixel * pixels
+    if recipe.render_scale != 100.0:
+        fixed += resize_seconds * reel.width * reel.height
+    pins = None
+    if shot.pins:
+        pins = np.zeros(len(at.frames), np.int64)
+        for frame, samples in shot.pins.items():
+            pins[frame - shot.first] = samples
+    problem = Problem(
+        variance=at.variance * (noise_ratio * gain) ** 2,
+        cost=at.cost * pixels,
+        fixed=np.full(len(at.frames), fixed),
+        floor=recipe.samples_floor,
+        ceiling=recipe.samples_ceiling,
+        steps=recipe.shutter_steps,
+        pins=pins,
+        ratio=RATIO,
+    )
+    return problem, at
+
+
+def solve(problem: Problem, hold: Hold) -> Budget:
+    """Samples under what the shot holds."""
+    if hold.kind == "noise":
+        return hold_noise(problem, hold.value)
+    if hold.kind == "total":
+        return hold_total(problem, hold.value)
+    return hold_cap(problem, hold.value)
+
+
+def plan_shot(reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe | None = None) -> ShotPlan:
+    """The plan of a shot; with `recipe`, as if that were its recipe."""
+    recipe = reel.recipe_of(shot) if recipe is None else recipe
+    problem, at = problem_of(reel, shot, recipe, model)
+    budget = solve(problem, shot.hold)
+    return _laid_out(reel, shot, recipe, model, problem, at, budget)
+
+
+def _laid_out(
+    reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, problem: Problem, at: FrameModel, budget: Budget
+) -> ShotPlan:
+    width, height = rendered_size(reel, recipe)
+    pixels = width * height
+    noise_ratio, flicker_ratio, filter_seconds, resize_seconds, proven = effect_of(model, recipe)
+    scale = recipe.render_scale / 100.0
+    gain = white_noise_gain(scale)
+    ones = np.ones(len(at.frames))
+    finish = filter_seconds * pixels
+    if recipe.render_scale != 100.0:
+        finish += resize_seconds * reel.width * reel.height
+    # resizing acts on the variance like more samples do
+    equal = budget.samples / gain**2
+    weight = grain_weight(pixels_per_degree(reel.height) * min(1.0, scale), float(reel.fps))
+    return ShotPlan(
+        shot=shot,
+        recipe=recipe,
+        width=width,
+        height=height,
+        frames=at.frames,
+        samples=budget.samples,
+        load=ones * at.load_seconds,
+        sample=problem.cost * budget.samples,
+        denoise=ones * finish,
+        write=ones * at.write_seconds_per_pixel * pixels,
+        noise=problem.noise(budget.samples),
+        noise_L=table_at(at.lightness_table, equal) * noise_ratio,
+        seen_flicker=table_at(at.contrast_table, equal) * weight * flicker_ratio,
+        budget=budget,
+        shared_spread=at.shared_spread,
+        own_spread=at.own_spread,
+        unproven=(*at.unproven, *(() if proven else ("denoise_window",))),
+    )

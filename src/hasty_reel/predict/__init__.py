@@ -1,0 +1,9 @@
+"""From proofs to frames not rendered yet: seconds, noise, and what is not proven.
+
+proof     a proof on disk: its manifest and pictures
+evidence  what the proofs of a shot say, measured
+seconds   the cost model fitted to times
+carry     between proof frames, with the error of leaving one out
+factors   how a setting changes cost and variance, from proofs that vary it
+model     all of it for one shot and one recipe, as arrays over frames
+"""

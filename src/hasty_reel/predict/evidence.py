@@ -1,0 +1,153 @@
+"""What the proofs of a shot say, measured: one row per proof frame."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import numpy as np
+
+from hasty_reel.errors import HastyReelError, PictureError
+from hasty_reel.measure.noise import noise_lightness, noise_linear, tile_noise
+from hasty_reel.pictures.frame import read_picture
+from hasty_reel.predict.proof import (
+    DenoiseEffect,
+    Proof,
+    ProofPicture,
+    proof_folders,
+    read_effects,
+    read_proof,
+)
+from hasty_reel.reel.recipe import Recipe
+
+SAMPLE_GRID = np.array([1, 2, 4, 8, 16, 32, 64, 128, 256, 512, 1024, 2048, 4096], np.float64)
+"""Sample counts at which display noise is tabulated; between them it is interpolated on log axes."""
+
+
+@dataclass(frozen=True)
+class ProofFrame:
+    """One frame of a proof.
+
+    variance : of linear luminance at one sample per pixel; nan with a single seed
+    lightness_noise, contrast_noise : predicted at `SAMPLE_GRID`; nan with a single seed
+    noise_linear, noise_L : of one picture as it is; nan with a single seed
+    """
+
+    proof: str
+    frame: int
+    recipe: Recipe
+    pixels: int
+    samples: int
+    load_seconds: float
+    sample_seconds: float
+    write_seconds: float
+    variance: float
+    lightness_noise: np.ndarray
+    contrast_noise: np.ndarray
+    noise_linear: float
+    noise_L: float
+    picture: Path
+
+    @property
+    def seconds(self) -> float:
+        """Of one picture, all parts."""
+        return self.load_seconds + self.sample_seconds + self.write_seconds
+
+    @property
+    def cost(self) -> float:
+        """Seconds per pixel and sample."""
+        return self.sample_seconds / (self.pixels * self.samples)
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """Everything known about a shot: proof frames, effects of denoising, and what could not be read."""
+
+    frames: tuple[ProofFrame, ...] = ()
+    effects: tuple[DenoiseEffect, ...] = ()
+    proofs: tuple[Proof, ...] = ()
+    faults: tuple[str, ...] = ()
+    folders: dict[str, Path] = field(default_factory=dict)
+
+    def newest(self, frame: int) -> ProofFrame | None:
+        """The newest proof frame at or nearest to a frame."""
+        if not self.frames:
+            return None
+        rank = {p.id: k for k, p in enumerate(self.proofs)}
+        return min(self.frames, key=lambda p: (abs(p.frame - frame), -rank.get(p.proof, 0)))
+
+
+class EvidenceReader:
+    """Reads proofs and measures each picture once; a new proof costs only itself."""
+
+    def __init__(self) -> None:
+        self._known: dict[tuple, ProofFrame] = {}
+
+    def read(self, root: Path, shot: str) -> Evidence:
+        """The evidence of a shot from the proofs in `root`; what cannot be read is told, not fatal."""
+        proofs, frames, effects, faults = [], [], [], []
+        folders = {}
+        for folder in proof_folders(root, shot):
+            try:
+                proof = read_proof(folder)
+                effects += read_effects(folder)
+            except HastyReelError as error:
+                faults.append(str(error))
+                continue
+            proofs.append(proof)
+            folders[proof.id] = folder
+            for frame, pictures in proof.by_frame().items():
+                try:
+                    frames.append(self._measure(folder, proof, frame, pictures))
+                except PictureError as error:
+                    faults.append(f"Proof {proof.id} of {shot}, frame {frame}: {error} The plan does without it.")
+        return Evidence(tuple(frames), tuple(effects), tuple(proofs), tuple(faults), folders)
+
+    def _measure(self, folder: Path, proof: Proof, frame: int, pictures: list[ProofPicture]) -> ProofFrame:
+        paths = [folder / p.file for p in pictures]
+        for path in paths:
+            if not path.is_file():
+                raise PictureError(f"{path}: no such picture.")
+        key = tuple((str(p), p.stat().st_mtime_ns, p.stat().st_size) for p in paths)
+        if key not in self._known:
+            self._known[key] = measure_frame(proof, frame, pictures, paths)
+        return self._known[key]
+
+
+def measure_frame(proof: Proof, frame: int, pictures: Iterable[ProofPicture], paths: list[Path]) -> ProofFrame:
+    """Measure one frame of a proof from its pictures (one seed: times; two: noise too)."""
+    pictures = list(pictures)
+    mean = {
+        part: float(np.mean([getattr(p, part) for p in pictures]))
+        for part in ("load_seconds", "sample_seconds", "write_seconds")
+    }
+    nothing = np.full(len(SAMPLE_GRID), np.nan)
+    variance, in_l, contrast, linear, lightness = np.nan, nothing, nothing, np.nan, np.nan
+    if len(paths) >= 2:
+        a, b = (read_picture(p).rgb for p in paths[:2])
+        if a.shape != b.shape or a.shape[:2] != (proof.height, proof.width):
+            raise PictureError(
+                f"{paths[1]}: {b.shape[1]}x{b.shape[0]} pixels; expected {proof.width}x{proof.height} like its manifest."
+            )
+        tiles = tile_noise(a, b, proof.samples)
+        variance, in_l, contrast = (
+            tiles.frame_variance,
+            tiles.lightness_noise(SAMPLE_GRID),
+            tiles.contrast_noise(SAMPLE_GRID),
+        )
+        linear, lightness = noise_linear(a, b), noise_lightness(a, b)
+    return ProofFrame(
+        proof=proof.id,
+        frame=frame,
+        recipe=proof.recipe,
+        pixels=proof.width * proof.height,
+        samples=proof.samples,
+        variance=variance,
+        lightness_noise=in_l,
+        contrast_noise=contrast,
+        noise_linear=linear,
+        noise_L=lightness,
+        picture=paths[0],
+        **mean,
+    )

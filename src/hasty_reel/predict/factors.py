@@ -1,0 +1,96 @@
+"""How a setting changes cost and variance, learnt from proofs that vary it and nothing else."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from hasty_reel.predict.evidence import ProofFrame
+from hasty_reel.reel.recipe import LINE, Recipe, Value
+
+SETTINGS = ("bounces", "brightness_ceiling", "shutter_angle", "shutter_steps")
+"""Settings that change a sample: what it costs, and how far it strays."""
+NO_CEILING = 1e6
+
+
+@dataclass(frozen=True)
+class Factor:
+    """Logarithm of cost and of variance over the values of one setting.
+
+    at : (n,) increasing coordinates; cost, variance : (n,), 0 at the first
+    """
+
+    field: str
+    at: np.ndarray
+    cost: np.ndarray
+    variance: np.ndarray
+
+    def covers(self, value: Value) -> bool:
+        """Whether the value lies within what was tried."""
+        x = coordinate(self.field, value)
+        return bool(self.at[0] - 1e-9 <= x <= self.at[-1] + 1e-9)
+
+    def log_cost(self, value: Value) -> float:
+        """Logarithm of the cost at a value against the first one tried."""
+        return float(np.interp(coordinate(self.field, value), self.at, self.cost))
+
+    def log_variance(self, value: Value) -> float:
+        """Logarithm of the variance at a value against the first one tried."""
+        return float(np.interp(coordinate(self.field, value), self.at, self.variance))
+
+
+def coordinate(field: str, value: Value) -> float:
+    """Where a value of a setting stands on the axis it is interpolated on."""
+    if field == "brightness_ceiling":
+        return math.log(NO_CEILING if value is None else float(value))
+    if field == "shutter_steps":  # no steps at all means a random time for each sample: the finest there is
+        return math.log(1025.0 if value == 0 else float(value or 1))
+    if field == "bounces":
+        return math.log1p(float(value or 0))
+    return float(value or 0)
+
+
+def learn(frames: Sequence[ProofFrame], field: str) -> Factor | None:
+    """The factor of a setting from groups of proof frames alike in all else; None when none varies it."""
+    groups: dict[tuple, list[ProofFrame]] = {}
+    for row in frames:
+        if row.recipe is not None:
+            groups.setdefault(_alike(row, field), []).append(row)
+    groups = {k: rows for k, rows in groups.items() if len({getattr(r.recipe, field) for r in rows}) > 1}
+    if not groups:
+        return None
+    values = sorted(
+        {coordinate(field, getattr(r.recipe, field)) for rows in groups.values() for r in rows}
+    )
+    logs = {}
+    for name in ("cost", "variance"):
+        equations, sides = [], []
+        for g, rows in enumerate(groups.values()):
+            for row in rows:
+                value = getattr(row, name)
+                if not (math.isfinite(value) and value > 0):
+                    continue
+                line = np.zeros(len(values) + len(groups))
+                line[values.index(coordinate(field, getattr(row.recipe, field)))] = 1.0
+                line[len(values) + g] = 1.0
+                equations.append(line)
+                sides.append(math.log(value))
+        if not equations:
+            logs[name] = np.zeros(len(values))
+            continue
+        found = np.linalg.lstsq(np.array(equations), np.array(sides), rcond=None)[0][: len(values)]
+        logs[name] = found - found[0]
+    return Factor(field, np.array(values), logs["cost"], logs["variance"])
+
+
+def _alike(row: ProofFrame, field: str) -> tuple:
+    others = tuple(getattr(row.recipe, f) for f in SETTINGS if f != field)
+    return (row.frame, row.pixels, others)
+
+
+def differing(a: Recipe, b: Recipe) -> list[str]:
+    """The settings that change a sample in which two recipes differ."""
+    return [f for f in SETTINGS if f in LINE and getattr(a, f) != getattr(b, f)]

@@ -1,0 +1,136 @@
+"""A proof on disk: a folder of pictures and a manifest that says how they were made.
+
+The manifest `proof.json` is written after each finished frame, so a proof that
+was stopped keeps what it has; a picture without an entry is not evidence.
+"""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Annotated
+
+import msgspec
+
+from hasty_reel.errors import ReelError
+from hasty_reel.reel.recipe import Recipe
+
+MANIFEST = "proof.json"
+DENOISE = "denoise.json"
+
+Positive = Annotated[float, msgspec.Meta(ge=0, le=1e9)]
+
+
+class ProofPicture(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """One picture of a proof and the seconds of its parts."""
+
+    frame: int
+    seed: int
+    file: str
+    load_seconds: Positive
+    sample_seconds: Positive
+    write_seconds: Positive
+
+
+class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """Test frames rendered with a recipe.
+
+    width, height : size rendered, in pixels
+    samples : per pixel, of every picture
+    """
+
+    proof_format: int = 1
+    id: str
+    shot: str
+    made: str
+    recipe: Recipe
+    width: Annotated[int, msgspec.Meta(ge=1, le=65536)]
+    height: Annotated[int, msgspec.Meta(ge=1, le=65536)]
+    samples: Annotated[int, msgspec.Meta(ge=1, le=1 << 20)]
+    pictures: tuple[ProofPicture, ...] = ()
+
+    def by_frame(self) -> dict[int, list[ProofPicture]]:
+        """The pictures of each frame, by seed."""
+        out: dict[int, list[ProofPicture]] = {}
+        for picture in sorted(self.pictures, key=lambda p: (p.frame, p.seed)):
+            out.setdefault(picture.frame, []).append(picture)
+        return out
+
+
+class DenoiseEffect(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """What denoising over a window did on a proof run, measured.
+
+    noise_ratio, flicker_ratio : after / before
+    seconds_per_pixel : of the filter, per rendered pixel and frame
+    resize_seconds_per_pixel : of resizing, per delivered pixel and frame
+    """
+
+    window: int
+    noise_ratio: Positive
+    flicker_ratio: Positive
+    seconds_per_pixel: Positive
+    resize_seconds_per_pixel: Positive = 0.0
+
+
+def read_proof(folder: Path) -> Proof:
+    """Read the manifest of a proof.
+
+    Raises
+    ------
+    ReelError
+        Names the file, the field and what was expected.
+    """
+    path = folder / MANIFEST
+    try:
+        proof = msgspec.json.decode(path.read_bytes(), type=Proof)
+    except OSError as error:
+        raise ReelError(f"{path}: cannot be read ({error.strerror or error}).") from error
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
+        raise ReelError(f"{path}: {error}.") from error
+    for picture in proof.pictures:
+        if Path(picture.file).name != picture.file:
+            raise ReelError(f"{path}: picture '{picture.file}'; expected a file name in the proof's own folder.")
+    return proof
+
+
+def write_proof(folder: Path, proof: Proof) -> None:
+    """Write the manifest of a proof, never half."""
+    _write(folder / MANIFEST, msgspec.json.format(msgspec.json.encode(proof), indent=1))
+
+
+def read_effects(folder: Path) -> list[DenoiseEffect]:
+    """What was measured of denoising on a proof; empty where nothing was."""
+    path = folder / DENOISE
+    if not path.is_file():
+        return []
+    try:
+        return msgspec.json.decode(path.read_bytes(), type=list[DenoiseEffect])
+    except (OSError, msgspec.DecodeError) as error:
+        raise ReelError(f"{path}: {error}.") from error
+
+
+def write_effects(folder: Path, effects: list[DenoiseEffect]) -> None:
+    """Keep what was measured of denoising beside the proof."""
+    _write(folder / DENOISE, msgspec.json.format(msgspec.json.encode(effects), indent=1))
+
+
+def proof_folders(root: Path, shot: str) -> list[Path]:
+    """The folders of a shot's finished or stopped proofs, oldest first."""
+    base = root / shot
+    if not base.is_dir():
+        return []
+    return sorted(p for p in base.iterdir() if (p / MANIFEST).is_file())
+
+
+def _write(path: Path, raw: bytes) -> None:
+    part = path.with_name(f".{path.name}.{os.getpid()}.part")
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        with open(part, "wb") as stream:
+            stream.write(raw + b"\n")
+            stream.flush()
+            os.fsync(stream.fileno())
+        os.replace(part, path)
+    except OSError as error:
+        part.unlink(missing_ok=True)
+        raise ReelError(f"{path}: cannot be written ({error.strerror or error}).") from error

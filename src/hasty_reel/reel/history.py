@@ -1,0 +1,49 @@
+"""Undo: the documents before and after, each with the name of its edit."""
+
+from __future__ import annotations
+
+from hasty_reel.reel.document import Reel
+
+DEPTH = 500
+
+
+class History:
+    """The current reel, the way to it, and the way on after an undo."""
+
+    def __init__(self, reel: Reel) -> None:
+        self.reel = reel
+        self._past: list[tuple[str, Reel]] = []
+        self._future: list[tuple[str, Reel]] = []
+
+    def edit(self, name: str, reel: Reel) -> bool:
+        """Make `reel` the current one; False when it says the same as before."""
+        if reel == self.reel:
+            return False
+        self._past = [*self._past[-DEPTH + 1 :], (name, self.reel)]
+        self._future = []
+        self.reel = reel
+        return True
+
+    @property
+    def undo_name(self) -> str | None:
+        """Name of the edit that `undo` takes back, None without one."""
+        return self._past[-1][0] if self._past else None
+
+    @property
+    def redo_name(self) -> str | None:
+        """Name of the edit that `redo` makes again, None without one."""
+        return self._future[-1][0] if self._future else None
+
+    def undo(self) -> None:
+        """Take the last edit back."""
+        if self._past:
+            name, before = self._past.pop()
+            self._future.append((name, self.reel))
+            self.reel = before
+
+    def redo(self) -> None:
+        """Make the last edit taken back again."""
+        if self._future:
+            name, after = self._future.pop()
+            self._past.append((name, self.reel))
+            self.reel = after
