@@ -7,15 +7,13 @@ The chain streams: it holds one window of frames, however long the sequence is.
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Container, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-import numpy as np
-
 from hasty_reel.errors import PictureError, WrongInput
 from hasty_reel.finish.despike import despike
-from hasty_reel.finish.overtime import Frame, denoise, prepare
+from hasty_reel.finish.overtime import Frame, denoise, denoise_still, prepare
 from hasty_reel.pictures.frame import Picture, read_picture, write_picture
 from hasty_reel.pictures.resize import resize
 from hasty_reel.work import CancelToken, Progress, silent
@@ -53,7 +51,7 @@ class Chain:
         """How many frames before and after a frame it looks at."""
         return self.window // 2
 
-    def needed(self, frame: int, frames: Sequence[int]) -> list[int]:
+    def needed(self, frame: int, frames: Container[int]) -> list[int]:
         """The frames of a shot that must be there before this one can be finished."""
         return [f for f in range(frame - self.reach, frame + self.reach + 1) if f in frames]
 
@@ -88,7 +86,7 @@ class Finisher:
                     raise PictureError(f"Frame {f} is {other.mean.shape[1]}x{other.mean.shape[0]}; its neighbours are not.")
             rgb = denoise(window, list(neighbours).index(frame))
         elif chain.per_frame:
-            rgb = denoise([self._prepared(frame), self._prepared(frame)], 0) if False else _still(self._prepared(frame))
+            rgb = denoise_still(self._prepared(frame))
         elif chain.despike:
             rgb = despike(rgb)
         if chain.size is not None:
@@ -124,19 +122,6 @@ def prepare_picture(picture: Picture) -> Frame:
     )
 
 
-def _still(frame: Frame) -> np.ndarray:
-    """A frame denoised by itself: all that is missing over time is taken from space."""
-    from hasty_reel.finish.overtime import close
-
-    out = np.empty_like(frame.light)
-    guides = frame.guides if frame.guides is not None else np.zeros((1, 1, 7), np.float32)
-    close(
-        frame.light.copy(), np.ones(frame.mean.shape, np.float32), 7.0, frame.light, guides,
-        frame.guides is not None, frame.mean, frame.spread, frame.albedo, out,
-    )  # fmt: skip
-    return out
-
-
 def finish_sequence(
     chain: Chain,
     frames: Sequence[int],
@@ -158,7 +143,7 @@ def finish_sequence(
     for k, frame in enumerate(frames):
         if cancel is not None:
             cancel.check()
-        write_picture(target(frame), finisher.finish(frame, [f for f in chain.needed(frame, known)]))  # type: ignore[arg-type]
+        write_picture(target(frame), finisher.finish(frame, chain.needed(frame, known)))
         done.append(frame)
         progress((k + 1) / len(frames), f"frame {frame} finished")
     return done

@@ -23,6 +23,8 @@ DARK = 0.01
 RADIUS = 2
 """Of the neighbourhood in which light and noise are compared: 5 x 5 pixels."""
 SPATIAL_RADIUS = 3
+STILL_FRAMES = 7.0
+"""A still borrows from its surroundings as much as this many frames would give."""
 SURE = 2.5
 """Means closer than this many standard deviations agree fully; at twice that, not at all."""
 
@@ -204,5 +206,16 @@ def denoise(frames: list[Frame], at: int) -> np.ndarray:
     close(
         total, weights, float(len(frames)), here.light, guides, here.guides is not None,
         here.mean, here.spread, here.albedo, out,
+    )  # fmt: skip
+    return out
+
+
+def denoise_still(frame: Frame) -> np.ndarray:
+    """A frame denoised by itself: all that is missing over time is taken from space."""
+    out = np.empty_like(frame.light)
+    guides = frame.guides if frame.guides is not None else np.zeros((1, 1, 7), np.float32)
+    close(
+        frame.light.copy(), np.ones(frame.mean.shape, np.float32), STILL_FRAMES, frame.light, guides,
+        frame.guides is not None, frame.mean, frame.spread, frame.albedo, out,
     )  # fmt: skip
     return out

@@ -6,7 +6,6 @@ price tags, file reader, renderer link) reads it from `LINES`.
 
 from __future__ import annotations
 
-import hashlib
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -123,12 +122,6 @@ def checked_recipe(recipe: Recipe) -> Recipe:
             "expected the ceiling at or above the floor."
         )
     return recipe
-
-
-def picture_hash(recipe: Recipe, width: int, height: int) -> str:
-    """Twelve hex digits that change with anything that changes the rendered picture but its samples."""
-    lines = (recipe.bounces, recipe.brightness_ceiling, recipe.shutter_angle, recipe.shutter_steps, width, height)
-    return hashlib.sha256(repr(lines).encode()).hexdigest()[:12]
 
 
 def departing(recipe: Recipe, departures: Mapping[str, Value]) -> Recipe:

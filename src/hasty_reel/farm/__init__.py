@@ -1,0 +1,7 @@
+"""Rendering for real: the renderer link, proofs, and the final frames.
+
+link    what is asked of a renderer, and the bench renderer behind it
+proofs  making proofs: two seeds, times by part, the effect of denoising on a run
+folder  the frames of a run on disk and the state each is in
+run     the final frames by the plan: rendered, finished, gone on with
+"""

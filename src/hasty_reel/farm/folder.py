@@ -1,0 +1,86 @@
+"""The frames of a run on disk, and the state each is in.
+
+    OUT/sh010/sh010.1001.exr           the finished frame, at its delivered size
+    OUT/sh010/rendered/sh010.1001.exr  as rendered, with its guides (where there is anything to finish)
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from hasty_reel.errors import PictureError
+from hasty_reel.finish.chain import Chain
+from hasty_reel.pictures.frame import read_header
+from hasty_reel.pictures.sequence import FramePattern
+from hasty_reel.plan.shot import ShotPlan
+
+WAITING, RENDERING, RENDERED, FINISHED, FAILED, OTHER = (
+    "waiting", "rendering", "rendered", "finished", "failed", "other settings"
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class RunFolder:
+    """Where the frames of one shot go."""
+
+    root: Path
+    shot: str
+    finishes: bool
+
+    @property
+    def final(self) -> FramePattern:
+        """The finished frames."""
+        return FramePattern(self.root / self.shot, f"{self.shot}.", 4, ".exr")
+
+    @property
+    def rendered(self) -> FramePattern:
+        """The frames as rendered; the same files where nothing is to be finished."""
+        if not self.finishes:
+            return self.final
+        return FramePattern(self.root / self.shot / "rendered", f"{self.shot}.", 4, ".exr")
+
+
+def chain_of(plan: ShotPlan, delivered: tuple[int, int]) -> Chain:
+    """The finishing chain a plan asks for."""
+    size = delivered if (plan.width, plan.height) != delivered else None
+    return Chain(window=plan.recipe.denoise_window, size=size)
+
+
+def finishes(chain: Chain) -> bool:
+    """Whether the chain does anything."""
+    return chain.window > 1 or chain.size is not None or chain.despike or chain.per_frame
+
+
+def final_hash(picture_hash: str, chain: Chain) -> str:
+    """The hash of a finished frame: how it was rendered and how it was finished."""
+    size = f"{chain.size[0]}x{chain.size[1]}" if chain.size else "as rendered"
+    return f"{picture_hash}/{chain.window}/{size}"
+
+
+def states(folder: RunFolder, frames: list[int], picture_hash: str, chain: Chain) -> dict[int, str]:
+    """The state of each frame from what is on disk.
+
+    A file that is cut short counts as absent; one made with other settings is told apart.
+    """
+    out = {}
+    there_final, there_rendered = set(folder.final.frames()), set(folder.rendered.frames())
+    for frame in frames:
+        state = WAITING
+        if frame in there_rendered:
+            state = _state(folder.rendered.path(frame), picture_hash, RENDERED, "hr:recipe")
+        if folder.finishes and frame in there_final:
+            final = _state(folder.final.path(frame), final_hash(picture_hash, chain), FINISHED, "hr:final")
+            state = final if final != WAITING else state
+        elif not folder.finishes and state == RENDERED:
+            state = FINISHED
+        out[frame] = state
+    return out
+
+
+def _state(path: Path, wanted: str, good: str, attribute: str) -> str:
+    try:
+        header = read_header(path, whole=True)
+    except PictureError:
+        return WAITING
+    return good if header.attributes.get(attribute) == wanted else OTHER

@@ -1,0 +1,196 @@
+"""Making proofs: each frame with two seeds, its manifest growing frame by frame."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+
+import msgspec
+import numpy as np
+
+from hasty_reel.errors import Stopped, WrongInput
+from hasty_reel.farm.link import Job, render_job, whole_steps
+from hasty_reel.finish.effect import measure_effect
+from hasty_reel.pictures.frame import Picture, read_picture, write_picture
+from hasty_reel.predict.proof import (
+    DenoiseEffect,
+    Proof,
+    ProofPicture,
+    proof_folders,
+    write_effects,
+    write_proof,
+)
+from hasty_reel.reel.document import Reel
+from hasty_reel.reel.recipe import Recipe
+from hasty_reel.reel.shot import Shot
+from hasty_reel.work import CancelToken, Progress, silent
+
+SEEDS = (1, 2)
+SHORTEST_RUN = 3
+"""Consecutive frames from which denoising over time can be measured."""
+LONGEST_RUN = 9
+"""Of a longer run its middle is measured."""
+
+
+@dataclass(frozen=True)
+class Order:
+    """What to render.
+
+    scale : in percent of the delivered width
+    seeds : 2 where noise is to be measured, 1 for times alone
+    """
+
+    shot: Shot
+    recipe: Recipe
+    frames: tuple[int, ...]
+    samples: int = 16
+    scale: float = 25.0
+    seeds: int = 2
+
+    def checked(self) -> Order:
+        """This order, if it can be carried out.
+
+        Raises
+        ------
+        WrongInput
+            Names what is out of bounds.
+        """
+        outside = [f for f in self.frames if not self.shot.first <= f <= self.shot.last]
+        if not self.frames:
+            raise WrongInput(f"Proof of {self.shot.id}: no frames; expected some of {self.shot.first}-{self.shot.last}.")
+        if outside:
+            raise WrongInput(
+                f"Proof of {self.shot.id}: frame {outside[0]} is not in the shot; expected {self.shot.first} to {self.shot.last}."
+            )
+        if not 1 <= self.samples <= 65536:
+            raise WrongInput(f"Proof of {self.shot.id}: {self.samples} samples; expected 1 to 65536.")
+        if not 1 <= self.scale <= 200:
+            raise WrongInput(f"Proof of {self.shot.id}: scale {self.scale:g} %; expected 1 to 200 %.")
+        return self
+
+
+def make_proof(
+    reel: Reel,
+    root: Path,
+    order: Order,
+    progress: Progress = silent,
+    cancel: CancelToken | None = None,
+    show: Callable[[int, np.ndarray], None] | None = None,
+) -> Proof:
+    """Render a proof into a new folder under `root`; a stopped one keeps its finished frames.
+
+    Parameters
+    ----------
+    root : the proofs folder of the reel
+    show : called with the frame number and its growing picture
+
+    Raises
+    ------
+    WrongInput, PictureError
+        When the order is out of bounds or the folder cannot be written.
+    Stopped
+        When `cancel` asked for it; what was finished is evidence all the same.
+    """
+    order.checked()
+    shot = order.shot
+    width = max(8, round(reel.width * order.scale / 100))
+    height = max(8, round(reel.height * order.scale / 100))
+    folder = _new_folder(root, shot.id)
+    proof = Proof(
+        id=folder.name,
+        shot=shot.id,
+        made=datetime.now().astimezone().isoformat(timespec="seconds"),
+        recipe=order.recipe,
+        width=width,
+        height=height,
+        samples=whole_steps(order.samples, order.recipe),
+    )
+    seeds = SEEDS[: order.seeds]
+    runs = _runs(order.frames)
+    count = len(order.frames) * len(seeds)
+    done = 0
+    for frame in order.frames:
+        made = []
+        for seed in seeds:
+            job = Job(
+                shot.scene, frame, width, height, order.samples, order.recipe, seed,
+                guides=any(frame in run for run in runs),
+            )  # fmt: skip
+
+            def tell(share: float, words: str, frame=frame, seed=seed, done=done) -> None:
+                progress((done + share) / count, f"frame {frame}, seed {seed} of {len(seeds)}: {words}")
+
+            def grow(rgb: np.ndarray, frame=frame) -> None:
+                if show is not None:
+                    show(frame, rgb)
+
+            rendered = render_job(job, tell, cancel, grow)
+            name = f"{shot.id}.{frame:04d}.s{seed}.exr"
+            began = time.perf_counter()
+            write_picture(folder / name, rendered.picture)
+            made.append(
+                ProofPicture(
+                    frame=frame,
+                    seed=seed,
+                    file=name,
+                    load_seconds=rendered.load_seconds,
+                    sample_seconds=rendered.sample_seconds,
+                    write_seconds=time.perf_counter() - began,
+                )
+            )
+            done += 1
+        proof = msgspec.structs.replace(proof, pictures=(*proof.pictures, *made))
+        write_proof(folder, proof)
+    for run in runs:
+        if cancel is not None and cancel.cancelled:
+            raise Stopped("Stopped on request; the frames of the proof are kept.")
+        progress(1.0, f"denoising the run {run[0]}–{run[-1]} to see what it does")
+        write_effects(folder, measure_run(folder, proof, run))
+    return proof
+
+
+def measure_run(folder: Path, proof: Proof, run: Sequence[int]) -> list[DenoiseEffect]:
+    """What denoising over 3, 5 and 7 frames does on a run of consecutive frames of a proof."""
+    by_frame = proof.by_frame()
+    middle = len(run) // 2
+    near = run[max(0, middle - LONGEST_RUN // 2) : middle + LONGEST_RUN // 2 + 1]
+    seeds: list[list[Picture]] = [
+        [read_picture(folder / by_frame[f][k].file) for f in near] for k in range(min(2, len(by_frame[near[0]])))
+    ]
+    out = []
+    for window in (3, 5, 7):
+        if window > len(near):
+            break
+        e = measure_effect(seeds[0], seeds[1] if len(seeds) > 1 else None, window)
+        out.append(
+            DenoiseEffect(
+                window=window,
+                noise_ratio=e.noise_ratio,
+                flicker_ratio=e.flicker_ratio,
+                seconds_per_pixel=e.seconds_per_pixel,
+                resize_seconds_per_pixel=e.resize_seconds_per_pixel,
+            )
+        )
+    return out
+
+
+def _runs(frames: Sequence[int]) -> list[list[int]]:
+    """The longest stretch of consecutive frames, where it is long enough to judge motion by."""
+    runs: list[list[int]] = []
+    for frame in sorted(set(frames)):
+        if runs and frame == runs[-1][-1] + 1:
+            runs[-1].append(frame)
+        else:
+            runs.append([frame])
+    longest = max(runs, key=len)
+    return [longest] if len(longest) >= SHORTEST_RUN else []
+
+
+def _new_folder(root: Path, shot: str) -> Path:
+    base = root / shot
+    taken = [int(p.name[1:]) for p in base.glob("p[0-9]*") if p.name[1:].isdigit()] if base.is_dir() else []
+    number = max([0, *taken, *(int(p.name[1:]) for p in proof_folders(root, shot) if p.name[1:].isdigit())]) + 1
+    return base / f"p{number:03d}"
