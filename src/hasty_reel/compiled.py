@@ -39,7 +39,7 @@ if "NUMBA_CACHE_DIR" not in os.environ:
 
 import numba  # noqa: E402  the folder must be known before numba is imported
 
-if numba.config.CACHE_DIR != os.environ["NUMBA_CACHE_DIR"]:
+if os.environ["NUMBA_CACHE_DIR"] != numba.config.CACHE_DIR:
     numba.config.CACHE_DIR = os.environ["NUMBA_CACHE_DIR"]
 
 # Comparisons with very large numbers must keep working, so no 'nnan' and no 'ninf'.

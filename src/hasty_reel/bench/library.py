@@ -59,6 +59,7 @@ def glass_wall() -> Scene:
 
 def moving_edge(speed: float = 0.1) -> Scene:
     """A bright half plane that moves sideways: its blur is the box integral of an edge."""
+
     def slide(frame: float) -> tuple[np.ndarray, np.ndarray]:
         return np.eye(3), np.array([speed * (frame - 1), 0.0, 0.0])
 
@@ -88,7 +89,18 @@ def soft_corner() -> Scene:
 
 SCENES: dict[str, Callable[[], Scene]] = {
     f.__name__: f
-    for f in (lamp_wakes, comet_pass, furnace, open_sky, ball_light, disc_light, glass_wall, moving_edge, focus_dot, soft_corner)
+    for f in (
+        lamp_wakes,
+        comet_pass,
+        furnace,
+        open_sky,
+        ball_light,
+        disc_light,
+        glass_wall,
+        moving_edge,
+        focus_dot,
+        soft_corner,
+    )
 }
 
 

@@ -32,9 +32,9 @@ from hasty_reel.bench.scene import (
 )
 
 FIRST = 1001
-BRASS = metal((0.86, 0.62, 0.27), 0.34)
-BRASS_WORN = metal((0.72, 0.50, 0.24), 0.52)
-BRONZE = metal((0.52, 0.33, 0.18), 0.45)
+BRASS = metal((0.86, 0.62, 0.27), 0.42)
+BRASS_WORN = metal((0.72, 0.50, 0.24), 0.60)
+BRONZE = metal((0.52, 0.33, 0.18), 0.55)
 STEEL = metal((0.60, 0.62, 0.66), 0.30)
 DIAL = metal((0.80, 0.63, 0.34), 0.42, second=(0.05, 0.04, 0.03), pattern=su.TICKS, scale=60.0)
 TABLE = matte((0.085, 0.050, 0.030), (0.20, 0.115, 0.062), su.PLANKS, 1.1)
@@ -42,7 +42,14 @@ SHELF = matte((0.10, 0.060, 0.036), (0.16, 0.10, 0.06), su.GRAIN, 6.0)
 WALL = matte((0.10, 0.13, 0.14))
 SEA = matte((0.03, 0.16, 0.26), (0.33, 0.55, 0.58), su.SWIRL, 6.0)
 IVORY = matte((0.72, 0.68, 0.58))
-CLOTH = [(0.30, 0.07, 0.05), (0.07, 0.15, 0.20), (0.22, 0.17, 0.08), (0.09, 0.16, 0.09), (0.26, 0.22, 0.17), (0.16, 0.08, 0.13)]
+CLOTH = [
+    (0.30, 0.07, 0.05),
+    (0.07, 0.15, 0.20),
+    (0.22, 0.17, 0.08),
+    (0.09, 0.16, 0.09),
+    (0.26, 0.22, 0.17),
+    (0.16, 0.08, 0.13),
+]
 
 
 def turning(degrees_per_frame: float, axis: str = "y", tilt: float = 0.0, start: float = 0.0, at=(0.0, 0.0, 0.0)) -> Pose:
@@ -158,12 +165,12 @@ def _glassware() -> list[Shape]:
 def _lamp(strength, at=(-4.3, 4.3, 1.0)) -> list[Shape]:
     """The keeper's lamp on its post, and the moonlit window as a cool disc of light."""
     x, y, z = at
-    bulb = sphere(at, 0.36, glowing((120.0, 76.0, 38.0)))
+    bulb = sphere(at, 0.62, glowing((42.0, 27.0, 14.0)))
     return [
         Shape(bulb.kind, bulb.numbers, bulb.material, None, strength),
-        tube((x, y + 0.52, z), (0, 1, 0), 0.0, 0.50, 0.05, BRASS_WORN),
-        tube((x, y - 0.52, z), (0, 1, 0), 0.10, 0.30, 0.08, BRASS),
-        capsule((x, 0.0, z), (x, y - 0.5, z), 0.09, BRASS_WORN),
+        tube((x, y + 0.80, z), (0, 1, 0), 0.0, 0.74, 0.05, BRASS_WORN),
+        tube((x, y - 0.74, z), (0, 1, 0), 0.10, 0.42, 0.08, BRASS),
+        capsule((x, 0.0, z), (x, y - 0.7, z), 0.09, BRASS_WORN),
         tube((x, 0.08, z), (0, 1, 0), 0.0, 0.8, 0.08, BRONZE),
         ring((7.5, 9.0, 6.0), (-0.62, -0.66, -0.42), 0.0, 2.2, glowing((7.0, 9.2, 12.0))),
     ]
@@ -204,7 +211,7 @@ def comet_pass() -> Scene:
         return _rotation("y", -angle), np.array([3.5 * math.cos(angle), 4.1 - 0.9 * e, 3.5 * math.sin(angle)])
 
     comet = [
-        sphere((0, 0, 0), 0.17, glowing((30.0, 44.0, 58.0)), flight),
+        sphere((0, 0, 0), 0.22, glowing((18.0, 26.0, 34.0)), flight),
         *(
             sphere((0.02 * k, 0.03 * k, 0.34 + 0.30 * k), 0.15 - 0.022 * k, glass(1.5, (0.90, 0.97, 1.0)), flight)
             for k in range(5)

@@ -87,9 +87,7 @@ def plane(point: Vector, normal: Vector, material: Material) -> Shape:
     return Shape(sh.PLANE, (*point, *unit(normal)), material)
 
 
-def ring(
-    centre: Vector, normal: Vector, inner: float, outer: float, material: Material, pose: Pose | None = None
-) -> Shape:
+def ring(centre: Vector, normal: Vector, inner: float, outer: float, material: Material, pose: Pose | None = None) -> Shape:
     """A flat ring; inner radius 0 makes a disc. A glowing one shines on the side of its normal."""
     return Shape(sh.RING, (*centre, *unit(normal), inner, outer), material, pose)
 

@@ -209,9 +209,7 @@ def follow_path(
                 if density >= 0.0 and tags[i, 3] >= 0:
                     pl = light_density(tags[i, 0], a, i, tm, ox, oy, oz, dx, dy, dz, t) / light_count
                     weight = density * density / (density * density + pl * pl)
-                r, g, b = held_below(
-                    tr * weight * mats[m, 8], tg * weight * mats[m, 9], tb * weight * mats[m, 10], ceiling
-                )
+                r, g, b = held_below(tr * weight * mats[m, 8], tg * weight * mats[m, 9], tb * weight * mats[m, 10], ceiling)
                 red += r
                 green += g
                 blue += b
@@ -257,8 +255,10 @@ def follow_path(
             if pl > 0.0 and cosine > 0.0:
                 pl /= light_count
                 if kind == METAL:
-                    hx, hy, hz = lx + (vx * tx + vy * bx + vz * nx), ly + (vx * ty + vy * by + vz * ny), lz + (
-                        vx * tz + vy * bz + vz * nz
+                    hx, hy, hz = (
+                        lx + (vx * tx + vy * bx + vz * nx),
+                        ly + (vx * ty + vy * by + vz * ny),
+                        lz + (vx * tz + vy * bz + vz * nz),
                     )
                     s = 1.0 / math.sqrt(hx * hx + hy * hy + hz * hz)
                     cos_h = (hx * nx + hy * ny + hz * nz) * s
@@ -268,9 +268,7 @@ def follow_path(
                     ps = dens * shade / (4.0 * vz)
                     grey = dens * shade * smith_shadow(alpha, cosine) / (4.0 * vz)
                     edge = (1.0 - max(0.0, min(1.0, cos_d))) ** 5
-                    fr, fg, fb = grey * (cr + (1 - cr) * edge), grey * (cg + (1 - cg) * edge), grey * (
-                        cb + (1 - cb) * edge
-                    )
+                    fr, fg, fb = grey * (cr + (1 - cr) * edge), grey * (cg + (1 - cg) * edge), grey * (cb + (1 - cb) * edge)
                 else:
                     ps = cosine / math.pi
                     fr, fg, fb = cr * ps, cg * ps, cb * ps

@@ -85,7 +85,11 @@ def hold_noise(problem: Problem, level: float) -> Budget:
     why = ""
     if len(short):
         worst = float(problem.noise(samples)[short].max())
-        what = "the ceiling (or a pin) keeps 1 frame" if len(short) == 1 else f"the ceiling (or a pin) keeps {len(short)} frames"
+        what = (
+            "the ceiling (or a pin) keeps 1 frame"
+            if len(short) == 1
+            else f"the ceiling (or a pin) keeps {len(short)} frames"
+        )
         why = f"{what} above the noise {level:.4g}; the worst reaches {worst:.4g}"
     return Budget(samples, not len(short), _joined(why, unkept), level)
 

@@ -1,7 +1,7 @@
 """The frames of a run on disk, and the state each is in.
 
-    OUT/sh010/sh010.1001.exr           the finished frame, at its delivered size
-    OUT/sh010/rendered/sh010.1001.exr  as rendered, with its guides (where there is anything to finish)
+OUT/sh010/sh010.1001.exr           the finished frame, at its delivered size
+OUT/sh010/rendered/sh010.1001.exr  as rendered, with its guides (where there is anything to finish)
 """
 
 from __future__ import annotations

@@ -80,9 +80,7 @@ def alike(ga, ya, xa, gb, yb, xb):
     """0..1: how sure two pixels lie on one surface, from their guides."""
     normal = ga[ya, xa, 0] * gb[yb, xb, 0] + ga[ya, xa, 1] * gb[yb, xb, 1] + ga[ya, xa, 2] * gb[yb, xb, 2]
     depth = abs(ga[ya, xa, 3] - gb[yb, xb, 3])
-    tint = (
-        abs(ga[ya, xa, 4] - gb[yb, xb, 4]) + abs(ga[ya, xa, 5] - gb[yb, xb, 5]) + abs(ga[ya, xa, 6] - gb[yb, xb, 6])
-    )
+    tint = abs(ga[ya, xa, 4] - gb[yb, xb, 4]) + abs(ga[ya, xa, 5] - gb[yb, xb, 5]) + abs(ga[ya, xa, 6] - gb[yb, xb, 6])
     own = ga[ya, xa, 0] ** 2 + ga[ya, xa, 1] ** 2 + ga[ya, xa, 2] ** 2
     turned = max(0.0, own - normal) if own > 1e-6 else 0.0
     e = turned / 0.08 + depth / 0.04 + tint / 0.25

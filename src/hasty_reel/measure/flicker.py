@@ -14,9 +14,7 @@ MISMATCH = 4.0
 """A neighbour further off than this many robust deviations (and 10 L*) is another surface, not flicker."""
 
 
-def flicker_field(
-    frames: list[np.ndarray], vectors: list[np.ndarray | None], at: int
-) -> tuple[np.ndarray, np.ndarray]:
+def flicker_field(frames: list[np.ndarray], vectors: list[np.ndarray | None], at: int) -> tuple[np.ndarray, np.ndarray]:
     """The unrest of frame `at` per pixel and where it has a match.
 
     Parameters

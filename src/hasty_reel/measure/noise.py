@@ -13,8 +13,10 @@ import numpy as np
 from hasty_reel.pictures.colour import lightness, luminance
 
 TILE = 8
-FLARE = 0.01
-"""Share of display white that veils the dark parts of a screen; contrast counts on top of it."""
+LIGHTNESS_PER_CONTRAST = 116.0 / 3.0
+"""dL*/d(ln Y) at display white: a difference in L*, divided by this, as relative luminance contrast.
+
+In the dark L* asks for more contrast than at white, as the eye does."""
 _NODES, _WEIGHTS = np.polynomial.hermite_e.hermegauss(9)
 _WEIGHTS = _WEIGHTS / _WEIGHTS.sum()
 
@@ -59,8 +61,8 @@ class TileNoise:
 
     def contrast_noise(self, samples: np.ndarray) -> np.ndarray:
         """Predicted contrast of the noise on the display (95th percentile of the tiles), (n,) -> (n,)."""
-        seen = np.clip(self.mean, 0, 1) + FLARE
-        return np.array([np.percentile(self._spread(n, lambda y: y) / seen, 95) for n in samples])
+        spreads = (np.percentile(self._spread(n, lightness), 95) for n in samples)
+        return np.array([s / LIGHTNESS_PER_CONTRAST for s in spreads])
 
     def _spread(self, samples: float, curve) -> np.ndarray:
         sigma = np.sqrt(self.variance / samples)

@@ -66,11 +66,7 @@ def views() -> list[str]:
 def _processor(view: str) -> ocio.CPUProcessor:
     if view not in views():
         raise WrongInput(f"No view '{view}'; expected one of: {', '.join(views())}.")
-    return (
-        _config()
-        .getProcessor(ocio.DisplayViewTransform(src=LINEAR, display=DISPLAY, view=view))
-        .getDefaultCPUProcessor()
-    )
+    return _config().getProcessor(ocio.DisplayViewTransform(src=LINEAR, display=DISPLAY, view=view)).getDefaultCPUProcessor()
 
 
 def through_view(rgb: np.ndarray, view: str = PLAIN) -> np.ndarray:

@@ -165,9 +165,7 @@ def read_header(path: Path, whole: bool = False) -> Header:
             row = source.read_scanlines(y, y + 1, spec.z, 0, spec.nchannels, "float")
             if row is None:
                 raise PictureError(f"{path}: cut short ({' '.join(source.geterror().split())}).")
-        return Header(
-            spec.width, spec.height, tuple(spec.channelnames), {p.name: p.value for p in spec.extra_attribs}
-        )
+        return Header(spec.width, spec.height, tuple(spec.channelnames), {p.name: p.value for p in spec.extra_attribs})
     finally:
         source.close()
 

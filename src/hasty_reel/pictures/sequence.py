@@ -57,6 +57,4 @@ def read_pattern(text: str) -> FramePattern:
         sequence = fileseq.FileSequence(text, pad_style=fileseq.PAD_STYLE_HASH1, allow_subframes=False)
     except (fileseq.FileSeqException, ValueError) as error:
         raise WrongInput(f"'{text}': not a frame pattern; expected a name such as shot.####.exr.") from error
-    return FramePattern(
-        Path(sequence.dirname() or "."), sequence.basename(), max(1, sequence.zfill()), sequence.extension()
-    )
+    return FramePattern(Path(sequence.dirname() or "."), sequence.basename(), max(1, sequence.zfill()), sequence.extension())

@@ -62,9 +62,7 @@ def learn(frames: Sequence[ProofFrame], field: str) -> Factor | None:
     groups = {k: rows for k, rows in groups.items() if len({getattr(r.recipe, field) for r in rows}) > 1}
     if not groups:
         return None
-    values = sorted(
-        {coordinate(field, getattr(r.recipe, field)) for rows in groups.values() for r in rows}
-    )
+    values = sorted({coordinate(field, getattr(r.recipe, field)) for rows in groups.values() for r in rows})
     logs = {}
     for name in ("cost", "variance"):
         equations, sides = [], []

@@ -99,9 +99,7 @@ class ShotModel:
             contrast.append(weights @ np.array([e[4] for e in entries]))
         unproven = tuple(f for f in SETTINGS if not self.proven(f, getattr(recipe, f)))
         own = spread_of(frames, np.array(cost))
-        shared = np.sqrt(
-            LEAST_SPREAD**2 + own**2 / len(frames) + len(unproven) * UNPROVEN_SPREAD**2
-        )
+        shared = np.sqrt(LEAST_SPREAD**2 + own**2 / len(frames) + len(unproven) * UNPROVEN_SPREAD**2)
         if len(frames) < 3:
             shared = float(np.hypot(shared, LONE_ERROR))
         wanted = self.frames.astype(np.float64)

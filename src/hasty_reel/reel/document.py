@@ -98,7 +98,12 @@ def checked_reel(reel: Reel) -> Reel:
     """
     _need(reel.reel_format == 1, "$.reel_format", reel.reel_format, "1")
     _need(bool(reel.name.strip()), "$.name", repr(reel.name), "a name")
-    _need(reel.rate[0] > 0 and reel.rate[1] > 0 and 1 <= reel.fps <= 1000, "$.rate", list(reel.rate), "1 to 1000 frames a second")
+    _need(
+        reel.rate[0] > 0 and reel.rate[1] > 0 and 1 <= reel.fps <= 1000,
+        "$.rate",
+        list(reel.rate),
+        "1 to 1000 frames a second",
+    )
     for side in ("width", "height"):
         _need(16 <= getattr(reel, side) <= 16384, f"$.{side}", getattr(reel, side), "16 to 16384 pixels")
     try:
@@ -129,7 +134,7 @@ def checked_reel(reel: Reel) -> Reel:
 
 def _check_shot(reel: Reel, shot: Shot, at: str) -> None:
     _need(bool(_ID.match(shot.id)), f"{at}.id", repr(shot.id), "letters, digits, - and _, such as sh010")
-    _need(0 <= shot.first, f"{at}.first", shot.first, "0 or more")
+    _need(shot.first >= 0, f"{at}.first", shot.first, "0 or more")
     _need(shot.last >= shot.first, f"{at}.last", shot.last, f"the first frame {shot.first} or a later one")
     _need(shot.last - shot.first < MOST_FRAMES, f"{at}.last", shot.last, f"at most {MOST_FRAMES:,} frames")
     _need(any(r.name == shot.recipe for r in reel.recipes), f"{at}.recipe", repr(shot.recipe), "a recipe of this reel")
@@ -151,9 +156,7 @@ def _need(good: bool, at: str, value: object, expected: str) -> None:
 def with_shot(reel: Reel, shot_id: str, change: Callable[[Shot], Shot]) -> Reel:
     """The reel with one shot changed, checked."""
     old = reel.shot(shot_id)
-    return checked_reel(
-        msgspec.structs.replace(reel, shots=tuple(change(s) if s is old else s for s in reel.shots))
-    )
+    return checked_reel(msgspec.structs.replace(reel, shots=tuple(change(s) if s is old else s for s in reel.shots)))
 
 
 def with_line(reel: Reel, shot_id: str, field: str, value: Value) -> Reel:
@@ -166,9 +169,7 @@ def with_line(reel: Reel, shot_id: str, field: str, value: Value) -> Reel:
     if field in shot.departures:
         return with_shot(reel, shot_id, lambda s: msgspec.structs.replace(s, departures={**s.departures, field: value}))
     changes: dict[str, Any] = {field: value}
-    recipes = tuple(
-        msgspec.structs.replace(r, **changes) if r.name == shot.recipe else r for r in reel.recipes
-    )
+    recipes = tuple(msgspec.structs.replace(r, **changes) if r.name == shot.recipe else r for r in reel.recipes)
     return checked_reel(msgspec.structs.replace(reel, recipes=recipes))
 
 
