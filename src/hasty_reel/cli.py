@@ -23,7 +23,7 @@ from hasty_reel.finish.chain import Chain, finish_sequence
 from hasty_reel.handover.deliver import FramesMissing, deliver
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.plan.deadline import deadline
-from hasty_reel.plan.shot import PARTS, ShotPlan, plan_shot
+from hasty_reel.plan.shot import PARTS, ShotPlan, plan_shot, spoken
 from hasty_reel.predict.evidence import EvidenceReader
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
@@ -53,17 +53,6 @@ def answer(as_json: bool, document: dict, table: list[str]) -> None:
 def clean(value: float) -> float | None:
     """A number for JSON: None where there is none."""
     return float(value) if np.isfinite(value) else None
-
-
-def hours(seconds: float) -> str:
-    """A duration as 1 h 52, 12 min 05 s or 3.4 s."""
-    if seconds >= 3600:
-        minutes = round(seconds / 60)
-        return f"{minutes // 60} h {minutes % 60:02d}"
-    if seconds >= 60:
-        whole = round(seconds)
-        return f"{whole // 60} min {whole % 60:02d} s"
-    return f"{seconds:.1f} s"
 
 
 def proofs_root(path: Path, reel: Reel) -> Path:
@@ -145,7 +134,7 @@ def estimate(file: Path, shot: str | None, strict: bool, as_json: bool) -> int:
     word = "spare" if when.spare_seconds >= 0 else "late"
     table.append(
         f"Ready {when.sure9:%a %d %b %H:%M} (9 in 10 sure), due {when.due.astimezone():%a %d %b %H:%M}: "
-        f"{hours(abs(when.spare_seconds))} {word}; chance {100 * when.chance:.0f} %"
+        f"{spoken(abs(when.spare_seconds))} {word}; chance {100 * when.chance:.0f} %"
     )
     answer(as_json, document, table)
     return 1 if (strict and when.spare_seconds < 0) or when.missing else 0
@@ -189,7 +178,7 @@ def _shot_table(plan: ShotPlan, reel: Reel) -> list[str]:
             f"{frame:>6} {plan.samples[k]:>8} {plan.load[k]:>8.2f} {plan.sample[k]:>9.2f} {plan.denoise[k]:>10.2f} "
             f"{plan.write[k]:>8.2f} {plan.seconds[k]:>8.2f} {plan.noise[k]:>8.4f} {plan.noise_L[k]:>6.2f} {plan.seen_flicker[k]:>6.2f}"
         )
-    lines.append(f"{plan.shot.id}: {hours(plan.total_seconds)} on a machine of speed 1, worst noise {plan.noise.max():.4f}")
+    lines.append(f"{plan.shot.id}: {spoken(plan.total_seconds)} on a machine of speed 1, worst noise {plan.noise.max():.4f}")
     if not plan.budget.solved:
         lines.append(f"{plan.shot.id}: cannot, {plan.budget.why}")
     if plan.unproven:
@@ -365,7 +354,7 @@ def run(file: Path, shot: str | None, frames: str | None, out: Path, workers: in
         def tell(event: FrameEvent, one: Run = one) -> None:
             if event.state in ("finished", "failed"):
                 say(f"{one.shot.id} {event.frame} {event.state}{': ' + event.words if event.words else ''}, "
-                    f"{hours(one.seconds_left)} left")  # fmt: skip
+                    f"{spoken(one.seconds_left)} left")  # fmt: skip
 
         one.go(tell, CancelToken(), workers)
         finished = [f for f, s in one.states.items() if s == "finished"]

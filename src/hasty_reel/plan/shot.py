@@ -60,6 +60,21 @@ class ShotPlan:
         return float(self.seconds.sum())
 
     @property
+    def variance(self) -> np.ndarray:
+        """Of a finished frame at one sample per pixel, (f,)."""
+        return self.noise**2 * self.samples
+
+    @property
+    def flat_samples(self) -> float:
+        """The same samples for every frame that take the same time in all."""
+        return float(self.sample.sum() / np.sum(self.sample / self.samples))
+
+    @property
+    def flat_noise(self) -> np.ndarray:
+        """Noise per frame with `flat_samples` everywhere, (f,)."""
+        return np.sqrt(self.variance / self.flat_samples)
+
+    @property
     def visible(self) -> np.ndarray:
         """Frames whose flicker the standard observer sees, (f,) bool."""
         return self.seen_flicker >= VISIBLE
@@ -166,3 +181,33 @@ def _laid_out(
         own_spread=at.own_spread,
         unproven=(*at.unproven, *(() if proven else ("denoise_window",))),
     )
+
+
+def sentence(plan: ShotPlan, speed: float) -> str:
+    """The plan of a shot as one sentence with numbers in it.
+
+    Parameters
+    ----------
+    speed : frames rendered in the time one takes on a machine of speed 1
+    """
+    low, high = int(plan.samples.min()), int(plan.samples.max())
+    span = f"{low}" if low == high else f"{low}–{high}"
+    worst, hours = float(plan.noise.max()), spoken(plan.total_seconds / speed)
+    kind, value = plan.shot.hold.kind, plan.shot.hold.value
+    if not plan.budget.solved:
+        return f"Cannot hold this: {plan.budget.why}."
+    if kind == "noise":
+        return f"Noise at most {value:.3g} in every frame: {hours} with {span} samples."
+    if kind == "total":
+        return f"In {hours}: noise comes down to {worst:.3g} with {span} samples."
+    return f"At most {spoken(value)} a frame: noise reaches {worst:.3g} at frame {int(plan.frames[plan.noise.argmax()])}, {hours} in all."
+
+
+def spoken(seconds: float) -> str:
+    """A duration as it is read aloud: 6 h 12, 12 min, 45 s, 0.8 s."""
+    if seconds >= 3570:
+        minutes = round(seconds / 60)
+        return f"{minutes // 60} h {minutes % 60:02d}"
+    if seconds >= 59.5:
+        return f"{round(seconds / 60)} min"
+    return f"{seconds:.0f} s" if seconds >= 9.95 else f"{seconds:.1f} s"

@@ -130,3 +130,14 @@ def checked_recipe(recipe: Recipe) -> Recipe:
 def departing(recipe: Recipe, departures: Mapping[str, Value]) -> Recipe:
     """The recipe with some of its lines replaced."""
     return msgspec.structs.replace(recipe, **departures)
+
+
+def differences(recipe: Recipe, parent: Recipe) -> list[str]:
+    """What changed from a parent recipe, in words, as 'bounces 6 → 2'."""
+    out = []
+    for line in LINES:
+        old, new = getattr(parent, line.field), getattr(recipe, line.field)
+        if old != new:
+            before, after = ("none" if v is None else f"{v:g}" for v in (old, new))
+            out.append(f"{line.label.lower()} {before} → {after}")
+    return out

@@ -1,0 +1,283 @@
+"""The ledger: every line of the recipe with its value, its price in hours and what it does to flicker."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
+from PySide6.QtGui import QFontMetrics, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QAbstractButton, QMenu, QSizePolicy, QVBoxLayout, QWidget
+
+from hasty_reel.desk import marks, theme
+from hasty_reel.desk.fields import ValueField, read_number
+from hasty_reel.desk.session import Session
+from hasty_reel.plan.prices import Price
+from hasty_reel.reel.recipe import LINES, Line, Value
+
+VALUE_RIGHT, TAG_RIGHT, TRACE_RIGHT = 170, 246, 284
+EFFECT_WORDS = {
+    "calmer": "Calms flicker: seen flicker falls by {:.2f} JND.",
+    "same": "Leaves flicker as it is.",
+    "more": "Worsens flicker: seen flicker rises by {:.2f} JND.",
+    "unproven": "Its effect on flicker is not proven yet: no proof has been rendered without it.",
+}
+
+
+def value_text(line: Line, value: Value) -> str:
+    """A value as the ledger writes it."""
+    if value is None:
+        return "none"
+    if line.field == "shutter_steps" and value == 0:
+        return "random"
+    if line.field == "denoise_window" and value == 1:
+        return "off"
+    return f"{value:g}"
+
+
+def read_value(line: Line, text: str) -> Value:
+    """A value as it is typed.
+
+    Raises
+    ------
+    ValueError
+        When it is no number.
+    """
+    text = text.strip().lower()
+    if line.field == "shutter_steps" and text == "random":
+        return 0
+    if line.field == "denoise_window" and text in ("off", "none"):
+        return 1
+    value = read_number(text)
+    if value is not None and line.whole and value == int(value):
+        return int(value)
+    return value
+
+
+def price_text(seconds: float) -> tuple[str, str]:
+    """A price in hours of the shot as the tag writes it, and its kind."""
+    minutes = round(abs(seconds) / 60)
+    text = f"{minutes // 60} h {minutes % 60:02d}"
+    if minutes == 0:
+        return text, "none"
+    return (f"+{text}", "costs") if seconds > 0 else (f"−{text}", "saves")
+
+
+class LedgerRow(QWidget):
+    """One line of the recipe."""
+
+    def __init__(self, session: Session, line: Line, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session, self.line = session, line
+        self._price: Price | None = None
+        self._dearest = 1.0
+        self.setFixedHeight(24)
+        self.setMouseTracking(True)
+        self.field = ValueField(line.unit, self)
+        self.field.setGeometry(VALUE_RIGHT - 76, 2, 76, 20)
+        self.field.setAccessibleName(line.label)
+        self.field.committed.connect(self._typed)
+        self.field.stepped.connect(self._stepped)
+
+    def refresh(self, price: Price | None, dearest: float) -> None:
+        """Show value and price as they stand."""
+        value = getattr(self._session.recipe, self.line.field)
+        self.field.show_value(value_text(self.line, value))
+        self._price, self._dearest = price, dearest
+        tip = f"{self.line.meaning}\nTakes {self.line.expected}."
+        if self.line.field in self._session.shot.departures:
+            tip += f"\nThis shot departs here from recipe '{self._session.shot.recipe}'."
+        if price is not None:
+            if price.seconds is None:
+                tip += "\nPrice not proven yet: render one proof without it (or with another value) and it is known."
+            else:
+                text, _ = price_text(price.seconds)
+                tip += f"\nPrice: {text} over the shot, against leaving it out at the same noise."
+            tip += "\n" + EFFECT_WORDS[price.effect].format(abs(price.flicker or 0))
+        self.setToolTip(tip)
+        self.field.setToolTip(tip)
+        self.update()
+
+    def _typed(self, text: str) -> None:
+        try:
+            value = read_value(self.line, text)
+        except ValueError:
+            self._session.said.emit(f"{self.line.label}: '{text}' is no number; expected {self.line.expected}.")
+            return
+        self._session.set_line(self.line.field, value)
+
+    def _stepped(self, way: int) -> None:
+        value = getattr(self._session.recipe, self.line.field)
+        if value is None:
+            return
+        step = self.line.step
+        if self.line.field.startswith("samples"):
+            step = max(1, self._session.recipe.shutter_steps)
+        new = min(max(value + way * step, self.line.low), self.line.high)
+        self._session.set_line(self.line.field, int(new) if self.line.whole else new)
+        self.field.setText(value_text(self.line, getattr(self._session.recipe, self.line.field)))
+        self.field.selectAll()
+
+    def enterEvent(self, event) -> None:
+        self.update()
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        if self.underMouse() or self.field.hasFocus():
+            painter.fillRect(self.rect().adjusted(8, 0, -8, 0), theme.RAISED)
+        painter.setFont(theme.words(13))
+        painter.setPen(theme.INK2)
+        departs = self.line.field in self._session.shot.departures
+        painter.drawText(QRectF(24, 0, 110, 24), Qt.AlignmentFlag.AlignVCenter, self.line.label)
+        if departs:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.INK2)
+            painter.drawPolygon(QPolygonF([QPointF(14, 8), QPointF(19, 12), QPointF(14, 16)]))
+        tag = QRectF(TAG_RIGHT - 68, 3, 68, 18)
+        if self._price is None:
+            marks.tag(painter, tag, "–", "none", 0, True)
+        elif self._price.seconds is None:
+            painter.setFont(theme.words(11))
+            painter.setPen(theme.INK3)
+            painter.drawText(tag, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "not proven")
+        else:
+            text, kind = price_text(self._price.seconds)
+            marks.tag(painter, tag, text, kind, abs(self._price.seconds) / self._dearest, self._session.stale)
+        if self._price is not None:
+            marks.trace(painter, QRectF(TRACE_RIGHT - 24, 6, 24, 12), self._price.effect)
+
+
+class RecipeRow(QAbstractButton):
+    """The recipe of the shot; opens the list of recipes."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self.setFixedHeight(40)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName("Recipe of the shot")
+        self.setToolTip("The recipe this shot is rendered with. Its lines hold for every shot that uses it.")
+        self.clicked.connect(self._open)
+        session.reel_changed.connect(self.update)
+        session.shot_changed.connect(self.update)
+
+    def _open(self) -> None:
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for recipe in self._session.reel.recipes:
+            action = menu.addAction(recipe.name)
+            action.setCheckable(True)
+            action.setChecked(recipe.name == self._session.shot.recipe)
+            action.triggered.connect(lambda _=False, name=recipe.name: self._session.set_recipe(name))
+        menu.popup(self.mapToGlobal(self.rect().bottomLeft()))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(theme.words(12))
+        painter.setPen(theme.INK2)
+        painter.drawText(QRectF(16, 0, 50, 40), Qt.AlignmentFlag.AlignVCenter, "Recipe")
+        font = theme.words(14, 700)
+        painter.setFont(font)
+        painter.setPen(theme.INK)
+        name = self._session.shot.recipe
+        painter.drawText(QRectF(62, 0, 180, 40), Qt.AlignmentFlag.AlignVCenter, name)
+        x = 62 + QFontMetrics(font).horizontalAdvance(name) + 12
+        painter.setPen(QPen(theme.INK2, 1.6))
+        painter.drawPolyline(QPolygonF([QPointF(x - 4, 19), QPointF(x, 23), QPointF(x + 4, 19)]))
+        count = len(self._session.shot.departures)
+        if count:
+            painter.setFont(theme.words(12))
+            painter.setPen(theme.INK2)
+            words = f"departs in {count} line" + ("s" if count > 1 else "")
+            painter.drawText(QRectF(0, 0, 284, 40), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, words)
+        painter.setPen(theme.RULE)
+        painter.drawLine(16, self.height() - 1, self.width() - 16, self.height() - 1)
+        if self.hasFocus():
+            painter.setPen(QPen(theme.INK, 1.5))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(8, 3, -8, -4), 3, 3)
+
+
+class GroupHead(QWidget):
+    """The name of a group of lines with a rule behind it."""
+
+    def __init__(self, text: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._text = text
+        self.setFixedHeight(24)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(theme.words(12, 700))
+        painter.setPen(theme.INK)
+        painter.drawText(QRectF(16, 0, 200, 24), Qt.AlignmentFlag.AlignVCenter, self._text)
+        x = 16 + painter.fontMetrics().horizontalAdvance(self._text) + 10
+        painter.setPen(theme.RULE)
+        painter.drawLine(x, 13, self.width() - 16, 13)
+
+
+class ColumnHead(QWidget):
+    """Names of the ledger's columns."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setFixedHeight(22)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(theme.words(11))
+        painter.setPen(theme.INK3)
+        painter.drawText(QRectF(16, 2, 90, 20), Qt.AlignmentFlag.AlignVCenter, "Setting")
+        for text, right in (("Value", VALUE_RIGHT), ("Price", TAG_RIGHT - 5), ("Flicker", TRACE_RIGHT)):
+            box = QRectF(right - 80, 2, 80, 20)
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
+
+
+class Ledger(QWidget):
+    """All lines of the recipe in the order of the work."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        self.recipe_row = RecipeRow(session, self)
+        column.addWidget(self.recipe_row)
+        column.addWidget(ColumnHead(self))
+        self.rows: dict[str, LedgerRow] = {}
+        group = None
+        for line in LINES:
+            if line.group != group:
+                group = line.group
+                column.addWidget(GroupHead(group, self))
+            row = LedgerRow(session, line, self)
+            self.rows[line.field] = row
+            column.addWidget(row)
+        column.addStretch(1)
+        self.setMinimumHeight(40 + 22 + 24 * (len(LINES) + len({line.group for line in LINES})) + 24)
+        for signal in (session.plan_changed, session.reel_changed, session.shot_changed, session.planning):
+            signal.connect(self.refresh)
+
+    def refresh(self) -> None:
+        """Show values and prices as they stand."""
+        prices = self._session.outlook.prices if self._session.plan is not None else {}
+        known = [abs(p.seconds) for p in prices.values() if p.seconds is not None]
+        dearest = max([60.0, *known])
+        for name, row in self.rows.items():
+            row.refresh(prices.get(name), dearest)
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), theme.PAGE)
+        painter.setFont(theme.words(12))
+        painter.setPen(theme.INK3)
+        foot = QRectF(16, self.height() - 26, self.width() - 32, 18)
+        painter.drawText(foot, Qt.AlignmentFlag.AlignVCenter, "Prices: whole shot, against leaving it out")

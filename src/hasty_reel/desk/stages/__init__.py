@@ -1,0 +1,1 @@
+"""The stages of the work that are built: Proofs, Budget, Run."""

@@ -1,0 +1,201 @@
+"""The charts of the plan over the frames: samples, and the noise they come to."""
+
+from __future__ import annotations
+
+import numpy as np
+import pyqtgraph as pg
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from hasty_reel.desk import theme
+from hasty_reel.desk.session import Session
+from hasty_reel.plan.shot import ShotPlan
+
+AXIS_WIDTH = theme.PLOT_LEFT - 8
+BINS = 900
+
+
+class ChartTitle(QWidget):
+    """Title at the left, what the dashes mean at the right."""
+
+    def __init__(self, title: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._title, self._legend = title, ""
+        self.setFixedHeight(28)
+
+    def set_legend(self, text: str) -> None:
+        """Say what the dashed line is."""
+        self._legend = text
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(theme.words(14, 700))
+        painter.setPen(theme.INK)
+        painter.drawText(QRectF(16, 6, 400, 20), Qt.AlignmentFlag.AlignVCenter, self._title)
+        if self._legend:
+            painter.setFont(theme.words(12))
+            painter.setPen(theme.INK2)
+            box = QRectF(0, 6, self.width() - 16, 20)
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, self._legend)
+            x = self.width() - 16 - painter.fontMetrics().horizontalAdvance(self._legend) - 34
+            pen = QPen(theme.INK3, 1.2)
+            pen.setDashPattern([4, 3])
+            painter.setPen(pen)
+            painter.drawLine(int(x), 16, int(x) + 26, 16)
+
+
+class PlanChart(QWidget):
+    """A chart over the frames of the shot, in step with the reel strip's axis."""
+
+    def __init__(self, session: Session, title: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self.title = ChartTitle(title, self)
+        self.plot = pg.PlotWidget(background=theme.STAGE)
+        item = self.plot.getPlotItem()
+        item.hideButtons()
+        item.setMenuEnabled(False)
+        self.plot.setMouseEnabled(x=False, y=False)
+        self.plot.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        item.layout.setContentsMargins(8, 2, 16, 2)
+        for name in ("left", "bottom"):
+            axis = item.getAxis(name)
+            axis.setStyle(tickFont=theme.figures(11), tickLength=0 if name == "left" else 4, tickTextOffset=8)
+            axis.setPen(pg.mkPen(None) if name == "left" else pg.mkPen(theme.NEUTRAL_RULE))
+            axis.setTextPen(theme.INK3)
+        item.getAxis("left").setWidth(AXIS_WIDTH)
+        item.getAxis("bottom").setHeight(20)
+        item.showGrid(x=False, y=True, alpha=0.10)
+        self.head = pg.InfiniteLine(session.frame + 0.5, pen=pg.mkPen(theme.INK, width=1))
+        self.head.setZValue(20)
+        item.addItem(self.head, ignoreBounds=True)
+        self._items: list[object] = []
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.title)
+        column.addWidget(self.plot, 1)
+
+    def set_frame(self, frame: int) -> None:
+        """Move the playhead."""
+        self.head.setPos(frame + 0.5)
+
+    def _clear(self) -> None:
+        for thing in self._items:
+            self.plot.removeItem(thing)
+        self._items = []
+
+    def _add(self, thing, z: int = 0):
+        thing.setZValue(z)
+        self.plot.addItem(thing, ignoreBounds=True)
+        self._items.append(thing)
+        return thing
+
+    def _label(self, text: str, x: float, y: float, anchor: tuple[float, float], colour: QColor = theme.INK2) -> None:
+        label = pg.TextItem(text, color=colour, anchor=anchor)
+        label.setFont(theme.words(12))
+        label.setPos(x, y)
+        self._add(label, 10)
+
+    def _frame_range(self, plan: ShotPlan, top: float) -> None:
+        first, last = int(plan.frames[0]), int(plan.frames[-1])
+        self.plot.setXRange(first, last + 1, padding=0)
+        self.plot.setYRange(0, top, padding=0)
+        step = max(1, int(10 ** np.floor(np.log10(max(1, (last - first) / 6)))))
+        step = next(step * m for m in (1, 2, 5, 10) if (last - first) / (step * m) <= 9)
+        ticks = [
+            f
+            for f in range(-(-first // step) * step, last + 1, step)
+            if abs(f - first) > step / 2 and abs(f - last) > step / 2
+        ]
+        self.plot.getPlotItem().getAxis("bottom").setTicks([[(f + 0.5, str(f)) for f in (first, *ticks, last)]])
+
+
+def binned(plan: ShotPlan, values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Step edges and values for a chart; of each bin the largest value, so that no peak is lost."""
+    count = len(values)
+    edges = np.unique(np.linspace(0, count, min(count, BINS) + 1).astype(np.int64))
+    return plan.frames[0] + edges, np.maximum.reduceat(values, edges[:-1])
+
+
+class SamplesChart(PlanChart):
+    """Samples per pixel, planned, between floor and ceiling."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(session, "Samples per pixel, planned", parent)
+
+    def show_plan(self, plan: ShotPlan | None) -> None:
+        """Draw a plan, or nothing."""
+        self._clear()
+        if plan is None:
+            self.title.set_legend("")
+            return
+        edges, tops = binned(plan, plan.samples.astype(np.float64))
+        floor, ceiling = plan.recipe.samples_floor, plan.recipe.samples_ceiling
+        peak = float(plan.samples.max())
+        top = peak * 1.18
+        if ceiling <= peak * 1.6:
+            top = max(top, ceiling * 1.10)
+        first, last = edges[0], edges[-1]
+        flat = plan.flat_samples
+        self._frame_range(plan, top)
+        fill = QColor(theme.LAGOON)
+        fill.setAlphaF(0.16)
+        self._add(pg.PlotCurveItem(edges, tops, stepMode="center", fillLevel=0, brush=fill, pen=None), 1)
+        self._add(pg.PlotCurveItem(edges, tops, stepMode="center", pen=pg.mkPen(theme.LAGOON, width=2)), 3)
+        self._band(first, last, 0, floor)
+        self._label(f"floor {floor}", last, 0, (1, 1))
+        if ceiling <= top:
+            self._band(first, last, ceiling, top)
+            self._line(first, last, ceiling)
+            self._label(f"ceiling {ceiling}", last, ceiling, (1, 0) if top - ceiling < peak * 0.05 else (1, 1))
+        if plan.samples.min() < plan.samples.max():
+            pen = pg.mkPen(theme.INK3, width=1.2, style=Qt.PenStyle.DashLine)
+            self._add(pg.PlotCurveItem([first, last], [flat, flat], pen=pen), 4)
+            self.title.set_legend(f"flat {flat:.0f}, same time")
+        else:
+            self.title.set_legend("")
+        for k in (int(plan.samples.argmax()), int(plan.samples.argmin())):
+            frame, value = int(plan.frames[k]), int(plan.samples[k])
+            side = 0.0 if k < len(plan.samples) * 0.06 else 1.0 if k > len(plan.samples) * 0.94 else 0.5
+            self._label(str(value), frame + 0.5, value, (side, 1.0), theme.INK)
+
+    def _band(self, first: float, last: float, low: float, high: float) -> None:
+        band = pg.QtWidgets.QGraphicsRectItem(QRectF(first, low, last - first, high - low))
+        band.setPen(pg.mkPen(None))
+        band.setBrush(theme.MAT_RULE)
+        band.setOpacity(0.35)
+        self._add(band, 0)
+
+    def _line(self, first: float, last: float, value: float) -> None:
+        self._add(pg.PlotCurveItem([first, last], [value, value], pen=pg.mkPen(theme.INK2, width=1)), 4)
+
+
+class NoiseChart(PlanChart):
+    """The noise the plan comes to, against flat samples."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(session, "Predicted noise after finishing, linear light", parent)
+
+    def show_plan(self, plan: ShotPlan | None) -> None:
+        """Draw a plan, or nothing."""
+        self._clear()
+        if plan is None:
+            self.title.set_legend("")
+            return
+        x = plan.frames + 0.5
+        flat = plan.flat_noise
+        hold = plan.shot.hold
+        target = hold.value if hold.kind == "noise" else None
+        top = max(float(plan.noise.max()), float(flat.max()), target or 0) * 1.15
+        self._frame_range(plan, top)
+        pen = pg.mkPen(theme.INK3, width=1.2, style=Qt.PenStyle.DashLine)
+        self._add(pg.PlotCurveItem(x, flat, pen=pen), 2)
+        self._add(pg.PlotCurveItem(x, plan.noise, pen=pg.mkPen(theme.LAGOON, width=2)), 3)
+        self.title.set_legend(f"flat {plan.flat_samples:.0f} would reach {flat.max():.4f}")
+        if target is not None and target <= top:
+            ends = [plan.frames[0], plan.frames[-1] + 1]
+            self._add(pg.PlotCurveItem(ends, [target, target], pen=pg.mkPen(theme.INK, width=1)), 4)
+            self._label(f"at most {target:.4g}", ends[0], target, (0, 1), theme.INK)

@@ -1,0 +1,114 @@
+"""The wall of frames: one cell a frame, by state."""
+
+from __future__ import annotations
+
+import math
+
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from hasty_reel.desk import theme
+from hasty_reel.farm.folder import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING
+
+ORDER = (WAITING, RENDERING, RENDERED, FINISHED, FAILED, OTHER)
+
+
+def paint_cell(painter: QPainter, box: QRectF, state: str) -> None:
+    """A frame in its state; each differs by its fill, not by its colour alone."""
+    inner = box.adjusted(1.5, 1.5, -1.5, -1.5)
+    if state == WAITING:
+        painter.setPen(QPen(theme.NEUTRAL_STRONG, 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(inner)
+    elif state == RENDERING:
+        painter.setPen(QPen(theme.INK, 1.5))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(inner)
+        painter.fillRect(inner.center().x() - 2, inner.center().y() - 2, 5, 5, theme.INK)
+    elif state == RENDERED:
+        painter.setPen(QPen(theme.PART_COLOURS["sample"], 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(inner)
+        low = QRectF(inner.left(), inner.center().y(), inner.width(), inner.height() / 2)
+        painter.fillRect(low, theme.PART_COLOURS["sample"])
+    elif state == FINISHED:
+        painter.fillRect(inner, theme.INK2)
+    elif state == FAILED:
+        painter.fillRect(inner, theme.CORAL)
+        painter.setPen(QPen(theme.CORAL_HATCH, 1.6))
+        painter.drawLine(inner.topLeft(), inner.bottomRight())
+        painter.drawLine(inner.topRight(), inner.bottomLeft())
+    else:
+        painter.setPen(QPen(theme.AMBER, 1))
+        painter.setBrush(theme.hatch(theme.AMBER, 5, 1.4))
+        painter.drawRect(inner)
+
+
+class FrameWall(QWidget):
+    """All frames of a run; a click moves the playhead there."""
+
+    clicked = Signal(int)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._states: dict[int, str] = {}
+        self._words: dict[int, str] = {}
+        self.setMinimumHeight(90)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Frames by state")
+
+    def show_states(self, states: dict[int, str], faults: dict[int, str]) -> None:
+        """Show the frames as they are."""
+        self._states, self._words = dict(states), dict(faults)
+        self.update()
+
+    def _grid(self) -> tuple[int, float]:
+        count = max(1, len(self._states))
+        width, height = self.width() - 32, self.height() - 40
+        best = (1, 4.0)
+        for columns in range(8, max(9, int(width / 5))):
+            rows = math.ceil(count / columns)
+            cell = min(width / columns, height / rows, 22.0)
+            if cell > best[1] + 0.01:
+                best = (columns, cell)
+        return best
+
+    def _frame_at(self, x: float, y: float) -> int | None:
+        columns, cell = self._grid()
+        column, row = int((x - 16) // cell), int((y - 32) // cell)
+        k = row * columns + column
+        if 0 <= column < columns and row >= 0 and 0 <= k < len(self._states):
+            return list(self._states)[k]
+        return None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        frame = self._frame_at(event.position().x(), event.position().y())
+        if frame is not None:
+            self.clicked.emit(frame)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        frame = self._frame_at(event.position().x(), event.position().y())
+        if frame is None:
+            self.setToolTip("")
+        else:
+            words = self._words.get(frame)
+            self.setToolTip(f"Frame {frame}: {self._states[frame]}" + (f", {words}" if words else ""))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), theme.STAGE)
+        x = 16.0
+        painter.setFont(theme.words(12))
+        for state in ORDER:
+            count = sum(1 for s in self._states.values() if s == state)
+            if count == 0 and state in (FAILED, OTHER, RENDERING):
+                continue
+            paint_cell(painter, QRectF(x, 8, 14, 14), state)
+            text = f"{state} {count}"
+            painter.setPen(theme.INK2)
+            painter.drawText(QRectF(x + 20, 5, 160, 20), Qt.AlignmentFlag.AlignVCenter, text)
+            x += 20 + painter.fontMetrics().horizontalAdvance(text) + 22
+        columns, cell = self._grid()
+        for k, state in enumerate(self._states.values()):
+            paint_cell(painter, QRectF(16 + (k % columns) * cell, 32 + (k // columns) * cell, cell, cell), state)
