@@ -1,4 +1,7 @@
-"""Render the proofs of the demo reel anew: `python -m hasty_reel.demo.make` (a few minutes)."""
+"""Render the proofs of the demo reel anew: `python -m hasty_reel.demo.make` (a few minutes).
+
+With `--reel` only the reel is written and what denoising does measured again on the proofs there are.
+"""
 
 from __future__ import annotations
 
@@ -9,10 +12,10 @@ import msgspec
 
 from hasty_reel.bench.render import warm_up
 from hasty_reel.demo import NAME, SOURCE
-from hasty_reel.farm.proofs import Order, make_proof
+from hasty_reel.farm.proofs import SHORTEST_RUN, Order, make_proof, measure_run
 from hasty_reel.finish.effect import measure_effect
 from hasty_reel.pictures.frame import read_picture
-from hasty_reel.predict.proof import proof_folders, read_proof
+from hasty_reel.predict.proof import DENOISE, proof_folders, read_proof, write_effects
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.machine import Machine
@@ -41,9 +44,9 @@ def demo_reel() -> Reel:
         due="2027-01-08T09:00:00+00:00",
         shots=(
             Shot(id="sh010", name="Lamp wakes", scene="lamp_wakes", first=1001, last=1096, recipe="Final",
-                 hold=Hold(kind="noise", value=0.012)),
+                 hold=Hold(kind="noise", value=0.009)),
             Shot(id="sh020", name="Comet pass", scene="comet_pass", first=1001, last=1072, recipe="Final",
-                 departures={"shutter_steps": 16}, hold=Hold(kind="noise", value=0.012)),
+                 departures={"shutter_steps": 16}, hold=Hold(kind="noise", value=0.009)),
         ),
         recipes=(
             Recipe(name="Final", samples_floor=16, samples_ceiling=512, brightness_ceiling=5.0),
@@ -59,6 +62,14 @@ def main() -> None:
     save_reel(SOURCE / NAME, demo_reel())
     reel = read_reel(SOURCE / NAME)
     root = SOURCE / "proofs"
+    if "--reel" in sys.argv:
+        for shot in reel.shots:
+            _warm_filter(root, shot.id)
+            for folder in proof_folders(root, shot.id):
+                proof = read_proof(folder)
+                if len(proof.by_frame()) >= SHORTEST_RUN and (folder / DENOISE).is_file():
+                    write_effects(folder, measure_run(folder, proof, sorted(proof.by_frame())))
+        return
     shutil.rmtree(root, ignore_errors=True)
     for shot in reel.shots:
         recipe = reel.recipe_of(shot)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
+from PySide6.QtGui import QFocusEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from hasty_reel.desk import theme
@@ -33,6 +33,7 @@ class ReelStrip(QWidget):
         self._session = session
         self._view: tuple[float, float] | None = None
         self._selecting: int | None = None
+        self._by_key = False
         self.setFixedHeight(theme.STRIP_HEIGHT)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -74,6 +75,11 @@ class ReelStrip(QWidget):
         return int(min(max(np.floor(low + share * (high - low)), shot.first), shot.last))
 
     # -- hands
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        keys = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
+        self._by_key = event.reason() in keys
+        super().focusInEvent(event)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         frame = self.frame_at(event.position().x())
@@ -145,7 +151,7 @@ class ReelStrip(QWidget):
         self._paint_lanes(painter)
         self._paint_axis(painter)
         self._paint_playhead(painter)
-        if self.hasFocus():
+        if self.hasFocus() and self._by_key:
             painter.setPen(QPen(theme.INK, 1.5))
             painter.drawRect(QRectF(self.rect()).adjusted(1, 2, -2, -1))
 

@@ -96,6 +96,7 @@ class ReelWindow(QMainWindow):
         self._refresh()
         self.ledger.refresh()
         self.budget.refresh()
+        self.strip.setFocus()
         session.read_evidence()
 
     def _lay_out(self) -> None:

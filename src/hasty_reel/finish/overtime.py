@@ -83,7 +83,7 @@ def alike(ga, ya, xa, gb, yb, xb):
     tint = abs(ga[ya, xa, 4] - gb[yb, xb, 4]) + abs(ga[ya, xa, 5] - gb[yb, xb, 5]) + abs(ga[ya, xa, 6] - gb[yb, xb, 6])
     own = ga[ya, xa, 0] ** 2 + ga[ya, xa, 1] ** 2 + ga[ya, xa, 2] ** 2
     turned = max(0.0, own - normal) if own > 1e-6 else 0.0
-    e = turned / 0.08 + depth / 0.04 + tint / 0.25
+    e = turned / 0.25 + depth / 0.12 + tint / 0.40
     return np.exp(-e * e) if e < 4.0 else 0.0
 
 

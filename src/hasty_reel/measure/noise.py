@@ -2,11 +2,13 @@
 
 Var(a - b) = 2 Var(a). Variance falls as 1/n in linear light alone, so it is kept
 there, tile by tile, and carried through the display curve for each sample count.
+A pixel at or above display white shows no noise (the slope of the plain view is zero
+there) and is not counted: else the rim of one lamp outweighs the whole picture.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -17,14 +19,21 @@ LIGHTNESS_PER_CONTRAST = 116.0 / 3.0
 """dL*/d(ln Y) at display white: a difference in L*, divided by this, as relative luminance contrast.
 
 In the dark L* asks for more contrast than at white, as the eye does."""
+SPARK_DECAY = 0.2
+"""Measured on the bench renderer's scenes from 8 to 256 samples: how fast sparks lose their hold on the spread."""
 _NODES, _WEIGHTS = np.polynomial.hermite_e.hermegauss(9)
 _WEIGHTS = _WEIGHTS / _WEIGHTS.sum()
 
 
 def noise_linear(a: np.ndarray, b: np.ndarray) -> float:
-    """Standard deviation of linear luminance of one render, over the frame; a, b (h, w, 3)."""
-    d = luminance(a).astype(np.float64) - luminance(b)
-    return float(np.sqrt(np.mean(d * d) / 2.0))
+    """Standard deviation of linear luminance of one render below display white, over the frame; a, b (h, w, 3)."""
+    return float(np.sqrt(np.mean(pixel_variance(a, b))))
+
+
+def pixel_variance(a: np.ndarray, b: np.ndarray) -> np.ndarray:
+    """Variance of linear luminance of one render per pixel, (h, w); 0 where the mean is at display white or above."""
+    ya, yb = luminance(a).astype(np.float64), luminance(b).astype(np.float64)
+    return np.where(ya + yb < 2.0, (ya - yb) ** 2 / 2.0, 0.0)
 
 
 def noise_lightness(a: np.ndarray, b: np.ndarray) -> float:
@@ -38,10 +47,16 @@ class TileNoise:
     """Mean and variance at one sample per pixel of linear luminance, per tile.
 
     mean, variance : (tiles,)
+    samples : of the two renders it was measured on
+    lightness_share, contrast_share : measured at `samples` / expected of a normal spread; below 1
+        where a few sparks carry much of the variance, since they clip on the display
     """
 
     mean: np.ndarray
     variance: np.ndarray
+    samples: int = 1
+    lightness_share: float = 1.0
+    contrast_share: float = 1.0
 
     @property
     def frame_variance(self) -> float:
@@ -52,21 +67,23 @@ class TileNoise:
         """Predicted noise in L* for each sample count, (n,) -> (n,).
 
         By quadrature over a normal spread around each tile's mean, clipped as the
-        plain view clips.
+        plain view clips, corrected by what was measured (see `_share`).
         """
-        out = np.empty(len(samples))
-        for k, n in enumerate(samples):
-            out[k] = np.sqrt(np.mean(self._spread(n, lightness) ** 2))
-        return out
+        spreads = (np.sqrt(np.mean(self._spread(n) ** 2)) for n in samples)
+        return np.array([s * self._share(self.lightness_share, n) for s, n in zip(spreads, samples)])
 
     def contrast_noise(self, samples: np.ndarray) -> np.ndarray:
         """Predicted contrast of the noise on the display (95th percentile of the tiles), (n,) -> (n,)."""
-        spreads = (np.percentile(self._spread(n, lightness), 95) for n in samples)
-        return np.array([s / LIGHTNESS_PER_CONTRAST for s in spreads])
+        spreads = (np.percentile(self._spread(n), 95) / LIGHTNESS_PER_CONTRAST for n in samples)
+        return np.array([s * self._share(self.contrast_share, n) for s, n in zip(spreads, samples)])
 
-    def _spread(self, samples: float, curve) -> np.ndarray:
+    def _share(self, measured: float, samples: float) -> float:
+        """Sparks lose their hold on the spread as samples grow; it nears the normal one slowly."""
+        return 1.0 - (1.0 - measured) * float((samples / self.samples) ** -SPARK_DECAY)
+
+    def _spread(self, samples: float) -> np.ndarray:
         sigma = np.sqrt(self.variance / samples)
-        values = curve(np.clip(self.mean[:, None] + sigma[:, None] * _NODES, 0.0, 1.0))
+        values = lightness(np.clip(self.mean[:, None] + sigma[:, None] * _NODES, 0.0, 1.0))
         middle = values @ _WEIGHTS
         return np.sqrt(np.maximum(0.0, (values - middle[:, None]) ** 2 @ _WEIGHTS))
 
@@ -74,8 +91,16 @@ class TileNoise:
 def tile_noise(a: np.ndarray, b: np.ndarray, samples: int) -> TileNoise:
     """Noise of a frame per tile of 8 x 8 pixels from two renders (h, w, 3) of `samples` each."""
     ya, yb = luminance(a).astype(np.float64), luminance(b).astype(np.float64)
-    variance = (ya - yb) ** 2 / 2.0 * samples
-    return TileNoise(_tiles((ya + yb) / 2.0), _tiles(variance))
+    plain = TileNoise(_tiles((ya + yb) / 2.0), _tiles(pixel_variance(a, b) * samples), samples)
+    at = np.array([samples], np.float64)
+    d = lightness(np.clip(ya, 0, 1)) - lightness(np.clip(yb, 0, 1))
+    contrast = np.percentile(np.sqrt(_tiles(d * d / 2.0)), 95) / LIGHTNESS_PER_CONTRAST
+    expected, expected_contrast = plain.lightness_noise(at)[0], plain.contrast_noise(at)[0]
+    return replace(
+        plain,
+        lightness_share=noise_lightness(a, b) / expected if expected > 0 else 1.0,
+        contrast_share=float(contrast / expected_contrast) if expected_contrast > 0 else 1.0,
+    )
 
 
 def _tiles(plane: np.ndarray) -> np.ndarray:

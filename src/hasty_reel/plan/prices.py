@@ -14,8 +14,8 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.recipe import LINES, Line
 from hasty_reel.reel.shot import Hold, Shot
 
-SAME_JND = 0.02
-"""A change of seen flicker below this is none."""
+SAME = 0.05
+"""A change of seen flicker below this share of it is none: two seeds do not tell more."""
 
 
 @dataclass(frozen=True)
@@ -24,18 +24,20 @@ class Price:
 
     seconds : total with the line minus total without it; None: not proven yet
     flicker : change of seen flicker (95th percentile of the frames) in JND; None: not proven yet
+    base : seen flicker with the line, in JND
     """
 
     line: Line
     seconds: float | None
     flicker: float | None
+    base: float = 0.0
 
     @property
     def effect(self) -> str:
         """'calmer', 'same', 'more' or 'unproven'."""
         if self.flicker is None:
             return "unproven"
-        if abs(self.flicker) < SAME_JND:
+        if abs(self.flicker) <= SAME * self.base:
             return "same"
         return "calmer" if self.flicker < 0 else "more"
 
@@ -68,7 +70,7 @@ def _price(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan, line: Line)
         return Price(line, None, None)
     without = msgspec.structs.replace(plan.recipe, **{line.field: line.neutral})
     other = plan_shot(reel, shot, model, without)
-    return Price(line, plan.total_seconds - other.total_seconds, _flicker(plan) - _flicker(other))
+    return Price(line, plan.total_seconds - other.total_seconds, _flicker(plan) - _flicker(other), _flicker(plan))
 
 
 def _flicker(plan: ShotPlan) -> float:

@@ -62,11 +62,11 @@ class PlanChart(QWidget):
         item.layout.setContentsMargins(8, 2, 16, 2)
         for name in ("left", "bottom"):
             axis = item.getAxis(name)
-            axis.setStyle(tickFont=theme.figures(11), tickLength=0 if name == "left" else 4, tickTextOffset=8)
+            axis.setStyle(tickFont=theme.figures(11), tickLength=0 if name == "left" else 3, tickTextOffset=8 if name == "left" else 3)
             axis.setPen(pg.mkPen(None) if name == "left" else pg.mkPen(theme.NEUTRAL_RULE))
             axis.setTextPen(theme.INK3)
         item.getAxis("left").setWidth(AXIS_WIDTH)
-        item.getAxis("bottom").setHeight(20)
+        item.getAxis("bottom").setHeight(24)
         item.showGrid(x=False, y=True, alpha=0.10)
         self.head = pg.InfiniteLine(session.frame + 0.5, pen=pg.mkPen(theme.INK, width=1))
         self.head.setZValue(20)
