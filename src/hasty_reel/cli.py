@@ -209,9 +209,7 @@ def budget(
         if value is not None and not (np.isfinite(value) and value > 0):
             raise WrongInput(f"budget: {name} {value}; expected a number above 0.")
     if floor < 1 or ceiling < floor or steps < 0 or steps > ceiling:
-        raise WrongInput(
-            f"budget: floor {floor}, ceiling {ceiling}, steps {steps}; expected 1 <= floor <= ceiling, steps in it."
-        )
+        raise WrongInput(f"budget: floor {floor}, ceiling {ceiling}, steps {steps}; expected 1 <= floor <= ceiling, steps in it.")
     if ratio is not None and not ratio > 1:
         raise WrongInput(f"budget: --ratio {ratio}; expected a number above 1.")
     table = read_table(frames_csv, ("frame", "variance", "seconds_per_sample", "fixed_seconds"), ("weight", "pin"))
@@ -273,9 +271,7 @@ def read_table(path: Path, needed: tuple[str, ...], optional: tuple[str, ...]) -
                     except ValueError:
                         value = np.nan
                     if not np.isfinite(value) or value < 0:
-                        raise WrongInput(
-                            f"{path}, line {reader.line_num}: {name} is '{text}'; expected a number of 0 or more."
-                        )
+                        raise WrongInput(f"{path}, line {reader.line_num}: {name} is '{text}'; expected a number of 0 or more.")
                     columns[name].append(value)
     except OSError as error:
         raise WrongInput(f"{path}: cannot be read ({error.strerror}).") from error
@@ -419,9 +415,7 @@ def finish(
 @click.option("--frames", default=None)
 @click.option("--overwrite", is_flag=True)
 @click.option("--json", "as_json", is_flag=True)
-def handover(
-    pattern: str, out: str, fps: str, colour: str, quality: int, frames: str | None, overwrite: bool, as_json: bool
-) -> int:
+def handover(pattern: str, out: str, fps: str, colour: str, quality: int, frames: str | None, overwrite: bool, as_json: bool) -> int:
     wanted = list(read_frames(frames)) if frames else None
     done = deliver(read_pattern(pattern), out, read_rate(fps), colour, quality, overwrite, wanted)
     answer(as_json, {"frames": write_frames(done), "out": out}, [f"{len(done)} frames delivered: {out}"])

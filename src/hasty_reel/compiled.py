@@ -39,8 +39,9 @@ if "NUMBA_CACHE_DIR" not in os.environ:
 
 import numba  # noqa: E402  the folder must be known before numba is imported
 
-if os.environ["NUMBA_CACHE_DIR"] != numba.config.CACHE_DIR:
-    numba.config.CACHE_DIR = os.environ["NUMBA_CACHE_DIR"]
+# where something imported numba before us, its settings are there already
+if getattr(numba.config, "CACHE_DIR", None) != os.environ["NUMBA_CACHE_DIR"]:
+    setattr(numba.config, "CACHE_DIR", os.environ["NUMBA_CACHE_DIR"])  # noqa: B010
 
 # Comparisons with very large numbers must keep working, so no 'nnan' and no 'ninf'.
 FAST = {"contract", "reassoc", "arcp", "nsz", "afn"}

@@ -212,10 +212,7 @@ def comet_pass() -> Scene:
 
     comet = [
         sphere((0, 0, 0), 0.22, glowing((18.0, 26.0, 34.0)), flight),
-        *(
-            sphere((0.02 * k, 0.03 * k, 0.34 + 0.30 * k), 0.15 - 0.022 * k, glass(1.5, (0.90, 0.97, 1.0)), flight)
-            for k in range(5)
-        ),
+        *(sphere((0.02 * k, 0.03 * k, 0.34 + 0.30 * k), 0.15 - 0.022 * k, glass(1.5, (0.90, 0.97, 1.0)), flight) for k in range(5)),
         capsule((0, 0, 0), (0.1, 0.16, 1.7), 0.02, STEEL, flight),
     ]
     parts = _library() + _stand() + _hoops(3.0) + _planets(2.2) + _glassware() + _lamp(lambda f: 0.8) + comet

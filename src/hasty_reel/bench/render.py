@@ -66,8 +66,7 @@ class Settings:
                 raise WrongInput(f"Bench renderer: {name} is {value}; expected {wanted}.")
         if self.steps > 1 and self.samples % self.steps:
             raise WrongInput(
-                f"Bench renderer: {self.samples} samples do not divide by {self.steps} shutter steps; "
-                f"expected a multiple of {self.steps}."
+                f"Bench renderer: {self.samples} samples do not divide by {self.steps} shutter steps; expected a multiple of {self.steps}."
             )
         if self.crop is not None:
             x, y, w, h = self.crop

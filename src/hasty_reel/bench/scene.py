@@ -92,9 +92,7 @@ def ring(centre: Vector, normal: Vector, inner: float, outer: float, material: M
     return Shape(sh.RING, (*centre, *unit(normal), inner, outer), material, pose)
 
 
-def tube(
-    centre: Vector, axis: Vector, inner: float, outer: float, half: float, material: Material, pose: Pose | None = None
-) -> Shape:
+def tube(centre: Vector, axis: Vector, inner: float, outer: float, half: float, material: Material, pose: Pose | None = None) -> Shape:
     """A hoop of rectangular section, `half` its half height along the axis."""
     return Shape(sh.TUBE, (*centre, *unit(axis), inner, outer, half), material, pose)
 

@@ -160,7 +160,7 @@ def shape_distance(kind, a, i, tm, moves, ox, oy, oz, dx, dy, dz, near):
         e3 += tm * a[i, 15]
         e4 += tm * a[i, 16]
         e5 += tm * a[i, 17]
-        if kind == TUBE or kind == RING:
+        if kind in (TUBE, RING):
             s = 1.0 / math.sqrt(e3 * e3 + e4 * e4 + e5 * e5)
             e3 *= s
             e4 *= s

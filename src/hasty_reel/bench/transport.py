@@ -64,7 +64,10 @@ def light_density(kind, a, i, tm, ox, oy, oz, dx, dy, dz, t):
 
 @njit(fastmath=FAST)
 def towards_light(kind, a, i, tm, ox, oy, oz, ex, ey, e2):
-    """From a point (ex, ey) of the unit disc, with squared radius e2, a direction towards a point of light `i`: direction, distance, density (0: none)."""
+    """A direction towards a point of light `i`, its distance and density (0: none).
+
+    (ex, ey) is a point of the unit disc with squared radius e2.
+    """
     cx, cy, cz = a[i, 0] + tm * a[i, 12], a[i, 1] + tm * a[i, 13], a[i, 2] + tm * a[i, 14]
     if kind == SPHERE:
         wx, wy, wz = cx - ox, cy - oy, cz - oz
@@ -167,7 +170,7 @@ def follow_path(
             if depth == 0:
                 px, py, pz = ox + SKY_DISTANCE * dx, oy + SKY_DISTANCE * dy, oz + SKY_DISTANCE * dz
                 fx, fy, fz = on_picture(view, 0, tm, width, height, px, py, pz)
-                gx, gy, gz = on_picture(view, 2, tm, width, height, px, py, pz)
+                gx, gy, _ = on_picture(view, 2, tm, width, height, px, py, pz)
                 guide[0] = guide[1] = guide[2] = 1.0
                 guide[3] = guide[4] = guide[5] = 0.0
                 guide[6] = fz
@@ -194,8 +197,8 @@ def follow_path(
             mx = a[i, 24] * px + a[i, 25] * py + a[i, 26] * pz + a[i, 27]
             my = a[i, 28] * px + a[i, 29] * py + a[i, 30] * pz + a[i, 31]
             mz = a[i, 32] * px + a[i, 33] * py + a[i, 34] * pz + a[i, 35]
-            gx, gy, gz = on_picture(view, 2, tm, width, height, mx, my, mz)
-            plain = kind == GLASS or kind == GLOWING
+            gx, gy, _ = on_picture(view, 2, tm, width, height, mx, my, mz)
+            plain = kind in (GLASS, GLOWING)
             guide[0] = 1.0 if plain else cr
             guide[1] = 1.0 if plain else cg
             guide[2] = 1.0 if plain else cb
@@ -344,7 +347,7 @@ def add_samples(
                 sy = (1.0 - 2.0 * fy) * view[4, 1]
                 lx = ly = 0.0
                 if view[4, 3] > 0.0:
-                    ex, ey, e2 = disc_point(stream)
+                    ex, ey, _ = disc_point(stream)
                     lx, ly = view[4, 3] * ex, view[4, 3] * ey
                 # through the lens point to the point in focus
                 ax, ay, az = sx * view[4, 2] - lx, sy * view[4, 2] - ly, view[4, 2]

@@ -85,11 +85,7 @@ def hold_noise(problem: Problem, level: float) -> Budget:
     why = ""
     if len(short):
         worst = float(problem.noise(samples)[short].max())
-        what = (
-            "the ceiling (or a pin) keeps 1 frame"
-            if len(short) == 1
-            else f"the ceiling (or a pin) keeps {len(short)} frames"
-        )
+        what = "the ceiling (or a pin) keeps 1 frame" if len(short) == 1 else f"the ceiling (or a pin) keeps {len(short)} frames"
         why = f"{what} above the noise {level:.4g}; the worst reaches {worst:.4g}"
     return Budget(samples, not len(short), _joined(why, unkept), level)
 
@@ -170,9 +166,7 @@ def _within(problem: Problem, samples: np.ndarray, low: np.ndarray, total: float
     return samples
 
 
-def _spend(
-    problem: Problem, samples: np.ndarray, high: np.ndarray, total: float, goal: Goal, weight: np.ndarray
-) -> np.ndarray:
+def _spend(problem: Problem, samples: np.ndarray, high: np.ndarray, total: float, goal: Goal, weight: np.ndarray) -> np.ndarray:
     """Spend the rest, one step a frame, the most useful first, without ever overspending."""
     k = max(1, problem.steps)
     price = problem.cost * k

@@ -10,9 +10,7 @@ from __future__ import annotations
 import numpy as np
 
 
-def scale_to_total(
-    shape: np.ndarray, cost: np.ndarray, low: np.ndarray, high: np.ndarray, total: float
-) -> tuple[float, np.ndarray]:
+def scale_to_total(shape: np.ndarray, cost: np.ndarray, low: np.ndarray, high: np.ndarray, total: float) -> tuple[float, np.ndarray]:
     """Scale and values n = clip(shape * x, low, high) that spend `total`.
 
     Parameters

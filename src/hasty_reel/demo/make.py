@@ -44,9 +44,9 @@ def demo_reel() -> Reel:
         due="2027-01-08T09:00:00+00:00",
         shots=(
             Shot(id="sh010", name="Lamp wakes", scene="lamp_wakes", first=1001, last=1096, recipe="Final",
-                 hold=Hold(kind="noise", value=0.009)),
+                 hold=Hold(kind="noise", value=0.0075)),
             Shot(id="sh020", name="Comet pass", scene="comet_pass", first=1001, last=1072, recipe="Final",
-                 departures={"shutter_steps": 16}, hold=Hold(kind="noise", value=0.009)),
+                 departures={"shutter_steps": 16}, hold=Hold(kind="noise", value=0.0075)),
         ),
         recipes=(
             Recipe(name="Final", samples_floor=16, samples_ceiling=512, brightness_ceiling=5.0),

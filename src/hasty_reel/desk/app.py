@@ -39,8 +39,9 @@ def open_window(path: Path | None, picture: Path | None = None) -> int:
     from hasty_reel.desk.window import ReelWindow
 
     app = QApplication.instance() or QApplication(sys.argv[:1])
-    app.setApplicationName("Hasty Reel")  # type: ignore[union-attr]
-    theme.apply(app)  # type: ignore[arg-type]
+    assert isinstance(app, QApplication)
+    app.setApplicationName("Hasty Reel")
+    theme.apply(app)
     pyqtgraph.setConfigOptions(antialias=True, imageAxisOrder="row-major")
     if path is None:
         name, _ = QFileDialog.getOpenFileName(None, "Open a reel", "", "Reels (*.reel)")

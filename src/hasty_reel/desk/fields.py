@@ -93,7 +93,10 @@ class ValueField(QLineEdit):
             metrics = QFontMetrics(self.font())
             width = metrics.horizontalAdvance(self.text()) + self.textMargins().right()
             y = self.height() - 1.5
-            painter.drawLine(QPointF(max(1.0, self.width() - width - 2), y), QPointF(self.width() - 2, y))
+            if self.alignment() & Qt.AlignmentFlag.AlignLeft:
+                painter.drawLine(QPointF(2, y), QPointF(min(self.width() - 2.0, max(24.0, width + 2)), y))
+            else:
+                painter.drawLine(QPointF(max(1.0, self.width() - width - 2), y), QPointF(self.width() - 2, y))
         if self._unit:
             painter.setFont(theme.words(12))
             painter.setPen(theme.INK3)
@@ -184,14 +187,10 @@ class Choice(QAbstractButton):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         chosen = self.isChecked()
-        marks.ring(
-            painter, 9, self.height() / 2, theme.LAGOON if chosen else theme.NEUTRAL_STRONG, "dot" if chosen else "empty", 6
-        )
+        marks.ring(painter, 9, self.height() / 2, theme.LAGOON if chosen else theme.NEUTRAL_STRONG, "dot" if chosen else "empty", 6)
         painter.setFont(theme.words(13, 700 if chosen else 500))
         painter.setPen(theme.INK if chosen else theme.INK2)
-        painter.drawText(
-            self.rect().adjusted(24, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, self.text()
-        )
+        painter.drawText(self.rect().adjusted(24, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, self.text())
         if self.hasFocus():
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setPen(QPen(theme.INK, 1.5))

@@ -161,9 +161,7 @@ class StageLine(QWidget):
                 painter.setBrush(theme.LAGOON)
                 bottom = self.height()
                 painter.drawRect(QRectF(x - 44, bottom - 2, 88, 2))
-                painter.drawPolygon(
-                    QPolygonF([QPointF(x - 5, bottom - 2), QPointF(x, bottom - 7), QPointF(x + 5, bottom - 2)])
-                )
+                painter.drawPolygon(QPolygonF([QPointF(x - 5, bottom - 2), QPointF(x, bottom - 7), QPointF(x + 5, bottom - 2)]))
         if self.hasFocus():
             painter.setPen(QPen(theme.INK, 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -173,9 +171,7 @@ class StageLine(QWidget):
 class Header(QWidget):
     """Reel button and stage line on the shell."""
 
-    def __init__(
-        self, session: Session, stages: list[str], menu: Callable[[], QMenu], parent: QWidget | None = None
-    ) -> None:
+    def __init__(self, session: Session, stages: list[str], menu: Callable[[], QMenu], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setFixedHeight(theme.HEADER_HEIGHT)
         self.reel_button = ReelButton(session, menu, self)

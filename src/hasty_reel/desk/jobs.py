@@ -91,7 +91,7 @@ class Jobs(QObject):
     def _forget(self) -> None:
         job = self.sender()
         if job in self.running:
-            self.running.remove(job)  # type: ignore[arg-type]
+            self.running.remove(job)
             job.deleteLater()
 
     def stop_all(self, milliseconds: int = 8000) -> bool:

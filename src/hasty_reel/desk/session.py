@@ -251,9 +251,7 @@ class Session(QObject):
             self._begin()
 
 
-def make_outlook(
-    reel: Reel, shot_id: str, evidence: dict[str, Evidence], models: dict[str, ShotModel | str], now: datetime
-) -> Outlook:
+def make_outlook(reel: Reel, shot_id: str, evidence: dict[str, Evidence], models: dict[str, ShotModel | str], now: datetime) -> Outlook:
     """Plans, prices and deadline; `models` keeps what is learnt from evidence until it changes."""
     plans, lacks = {}, {}
     for shot in reel.shots:

@@ -225,9 +225,7 @@ class ReelWindow(QMainWindow):
         elif key == Qt.Key.Key_Escape and self.session.selection is not None:
             self.session.select(None)
         elif (
-            key == Qt.Key.Key_Space
-            and self.stage.currentWidget() is self.run
-            and (focus is None or not focus.inherits("QAbstractButton"))
+            key == Qt.Key.Key_Space and self.stage.currentWidget() is self.run and (focus is None or not focus.inherits("QAbstractButton"))
         ):
             self.run.toggle_film()
         else:

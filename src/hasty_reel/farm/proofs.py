@@ -157,9 +157,7 @@ def measure_run(folder: Path, proof: Proof, run: Sequence[int]) -> list[DenoiseE
     by_frame = proof.by_frame()
     middle = len(run) // 2
     near = run[max(0, middle - LONGEST_RUN // 2) : middle + LONGEST_RUN // 2 + 1]
-    seeds: list[list[Picture]] = [
-        [read_picture(folder / by_frame[f][k].file) for f in near] for k in range(min(2, len(by_frame[near[0]])))
-    ]
+    seeds: list[list[Picture]] = [[read_picture(folder / by_frame[f][k].file) for f in near] for k in range(min(2, len(by_frame[near[0]])))]
     out = []
     for window in (3, 5, 7):
         if window > len(near):

@@ -107,8 +107,7 @@ class Run:
             )
         if done:
             raise WrongInput(
-                f"{self.folder.final.folder}: holds {done} frames of {self.shot.id} already; "
-                "go on to keep them, or choose another folder."
+                f"{self.folder.final.folder}: holds {done} frames of {self.shot.id} already; go on to keep them, or choose another folder."
             )
 
     def go(self, listen: Listener, cancel: CancelToken, workers: int = 1) -> None:
@@ -142,7 +141,7 @@ class Run:
     def _worker(self, frame: int, listen: Listener, cancel: CancelToken, workers: int) -> None:
         import numba
 
-        numba.set_num_threads(max(1, min(numba.config.NUMBA_NUM_THREADS, (os.cpu_count() or 1) // workers)))
+        numba.set_num_threads(max(1, numba.get_num_threads() // workers))
         if not cancel.cancelled:
             try:
                 self._render(frame, listen, cancel)

@@ -21,7 +21,7 @@ def resize(rgb: np.ndarray, width: int, height: int) -> np.ndarray:
     out = oiio.ImageBufAlgo.resize(source, filtername="lanczos3", roi=roi)
     if out.has_error:
         raise PictureError(f"Cannot resize to {width}x{height}: {out.geterror()}.")
-    pixels = out.get_pixels(oiio.FLOAT)
+    pixels = np.asarray(out.get_pixels(oiio.FLOAT))
     return np.clip(pixels, min(0.0, float(rgb.min())), float(rgb.max())).astype(np.float32)
 
 

@@ -27,7 +27,7 @@ class FramePattern:
 
     def frames(self) -> list[int]:
         """The frames that are on disk, in order."""
-        form = re.compile(re.escape(self.before) + r"(-?\d{%d,})" % self.digits + re.escape(self.after) + r"\Z")
+        form = re.compile(rf"{re.escape(self.before)}(-?\d{{{self.digits},}}){re.escape(self.after)}\Z")
         found = []
         try:
             with os.scandir(self.folder) as entries:

@@ -147,9 +147,7 @@ def plan_shot(reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe | None = 
     return _laid_out(reel, shot, recipe, model, problem, at, budget)
 
 
-def _laid_out(
-    reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, problem: Problem, at: FrameModel, budget: Budget
-) -> ShotPlan:
+def _laid_out(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, problem: Problem, at: FrameModel, budget: Budget) -> ShotPlan:
     width, height = rendered_size(reel, recipe)
     pixels = width * height
     noise_ratio, flicker_ratio, filter_seconds, resize_seconds, proven = effect_of(model, recipe)

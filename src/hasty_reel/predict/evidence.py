@@ -118,18 +118,13 @@ class EvidenceReader:
 def measure_frame(proof: Proof, frame: int, pictures: Iterable[ProofPicture], paths: list[Path]) -> ProofFrame:
     """Measure one frame of a proof from its pictures (one seed: times; two: noise too)."""
     pictures = list(pictures)
-    mean = {
-        part: float(np.mean([getattr(p, part) for p in pictures]))
-        for part in ("load_seconds", "sample_seconds", "write_seconds")
-    }
+    mean = {part: float(np.mean([getattr(p, part) for p in pictures])) for part in ("load_seconds", "sample_seconds", "write_seconds")}
     nothing = np.full(len(SAMPLE_GRID), np.nan)
     variance, in_l, contrast, linear, lightness = np.nan, nothing, nothing, np.nan, np.nan
     if len(paths) >= 2:
         a, b = (read_picture(p).rgb for p in paths[:2])
         if a.shape != b.shape or a.shape[:2] != (proof.height, proof.width):
-            raise PictureError(
-                f"{paths[1]}: {b.shape[1]}x{b.shape[0]} pixels; expected {proof.width}x{proof.height} like its manifest."
-            )
+            raise PictureError(f"{paths[1]}: {b.shape[1]}x{b.shape[0]} pixels; expected {proof.width}x{proof.height} like its manifest.")
         tiles = tile_noise(a, b, proof.samples)
         variance, in_l, contrast = (
             tiles.frame_variance,

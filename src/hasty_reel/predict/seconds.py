@@ -27,9 +27,7 @@ class CostFit:
     spread: float
 
 
-def fit_seconds(
-    frames: np.ndarray, pixels: np.ndarray, samples: np.ndarray, seconds: np.ndarray, rounds: int = 12
-) -> CostFit:
+def fit_seconds(frames: np.ndarray, pixels: np.ndarray, samples: np.ndarray, seconds: np.ndarray, rounds: int = 12) -> CostFit:
     """Fit times that are not split into parts.
 
     Non-negative least squares weighted by 1/seconds (errors are relative), with

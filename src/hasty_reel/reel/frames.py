@@ -34,7 +34,7 @@ def read_frames(text: str) -> tuple[int, ...]:
         total += (last - first) // step + 1
         if total > MOST:
             raise WrongInput(f"Frames '{text[:60]}': more than {MOST:,} frames.")
-    return tuple(sorted(set(fileseq.FrameSet(text.replace(" ", "")))))
+    return tuple(sorted({int(f) for f in fileseq.FrameSet(text.replace(" ", ""))}))
 
 
 def write_frames(frames: Iterable[int]) -> str:

@@ -70,12 +70,7 @@ class Line:
                 return None
             raise ReelError(f"{where}: {self.label.lower()} is missing; expected {self.expected}.")
         good = isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
-        if (
-            not good
-            or not self.low <= value <= self.high
-            or (self.whole and value != int(value))
-            or (self.odd and int(value) % 2 == 0)
-        ):
+        if not good or not self.low <= value <= self.high or (self.whole and value != int(value)) or (self.odd and int(value) % 2 == 0):
             raise ReelError(f"{where}: {self.label.lower()} is {value}; expected {self.expected}.")
         return int(value) if self.whole else float(value)
 

@@ -15,7 +15,7 @@ from hasty_reel.plan.shot import ShotPlan, sentence, spoken
 from hasty_reel.reel.shot import Hold, Kind
 
 CHOICES: tuple[tuple[Kind, str, str, str], ...] = (
-    ("noise", "Noise in every frame at most", "", "Standard deviation of linear light, 0 to 1, after finishing. 0.01 to 0.02 is usual for animation."),
+    ("noise", "Noise in every frame at most", "", "Standard deviation of linear light after finishing; animation: 0.01 to 0.02."),
     ("total", "All frames in at most", "h", "Hours for the whole shot on the machines of the reel."),
     ("cap", "Each frame in at most", "s", "Seconds a frame may take. The floor wins over it."),
 )  # fmt: skip

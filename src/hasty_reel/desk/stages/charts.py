@@ -105,11 +105,7 @@ class PlanChart(QWidget):
         self.plot.setYRange(0, top, padding=0)
         step = max(1, int(10 ** np.floor(np.log10(max(1, (last - first) / 6)))))
         step = next(step * m for m in (1, 2, 5, 10) if (last - first) / (step * m) <= 9)
-        ticks = [
-            f
-            for f in range(-(-first // step) * step, last + 1, step)
-            if abs(f - first) > step / 2 and abs(f - last) > step / 2
-        ]
+        ticks = [f for f in range(-(-first // step) * step, last + 1, step) if abs(f - first) > step / 2 and abs(f - last) > step / 2]
         self.plot.getPlotItem().getAxis("bottom").setTicks([[(f + 0.5, str(f)) for f in (first, *ticks, last)]])
 
 

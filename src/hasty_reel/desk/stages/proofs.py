@@ -148,9 +148,7 @@ class ProofsStage(QWidget):
         WrongInput
             When the frames or numbers make no sense.
         """
-        return Order(
-            self._session.shot, self._session.recipe, read_frames(self._frames_text), self._samples, self._scale
-        ).checked()
+        return Order(self._session.shot, self._session.recipe, read_frames(self._frames_text), self._samples, self._scale).checked()
 
     def ask_for(self, frame: int) -> None:
         """Put one frame into the order."""
@@ -184,9 +182,7 @@ class ProofsStage(QWidget):
             value = read_number(text)
             assert value is not None
         except (ValueError, AssertionError):
-            self._session.said.emit(
-                f"Proof: {name} '{text}' is no number; expected {'1 to 65536' if name == 'samples' else '1 to 200 %'}."
-            )
+            self._session.said.emit(f"Proof: {name} '{text}' is no number; expected {'1 to 65536' if name == 'samples' else '1 to 200 %'}.")
             return
         old = self._samples, self._scale
         if name == "samples":
@@ -264,8 +260,8 @@ class ProofsStage(QWidget):
         self.bar.setValue(round(share * 1000))
         self.note.setText(words)
 
-    def _grow(self, thing: object) -> None:
-        frame, codes = thing  # type: ignore[misc]
+    def _grow(self, thing: tuple[int, np.ndarray]) -> None:
+        frame, codes = thing
         self.view.show_image(as_image(codes))
         self.caption.say(f"Frame {frame}, rendering", "")
 
@@ -312,6 +308,7 @@ class ProofsStage(QWidget):
             return
         evidence = self._session.shot_evidence
         rows = [r for r in evidence.frames if r.proof == self._pinned] if self._pinned else []
+        row: ProofFrame | None
         if rows:
             row = min(rows, key=lambda r: abs(r.frame - self._session.frame))
         else:
@@ -319,9 +316,7 @@ class ProofsStage(QWidget):
         self.sheet.set_shown(row.proof if row else None)
         self._shown = row
         if row is None:
-            empty = (
-                "No proof of this shot yet. Choose frames above and render one: seconds, noise and the plan follow from it."
-            )
+            empty = "No proof of this shot yet. Choose frames above and render one: seconds, noise and the plan follow from it."
             self.view.show_image(None, empty if self._session.evidence else "Reading the proofs …")
             self.caption.say("", "")
             return
@@ -331,7 +326,8 @@ class ProofsStage(QWidget):
         if key in self._images:
             self.view.show_image(self._images[key])
             return
-        job = self._session.jobs.start(lambda job, path=row.picture: (str(path), as_image(codes8(read_picture(path).rgb))))
+        path = row.picture
+        job = self._session.jobs.start(lambda job: (str(path), as_image(codes8(read_picture(path).rgb))))
         job.done.connect(self._loaded)
         job.failed.connect(self._session.said)
 
@@ -345,14 +341,8 @@ class ProofsStage(QWidget):
 
     def _say(self, row: ProofFrame) -> None:
         away = "" if row.frame == self._session.frame else f", nearest to {self._session.frame}"
-        noise = (
-            f"noise {row.noise_linear:.4f} ({row.noise_L:.1f} L*)"
-            if np.isfinite(row.noise_linear)
-            else "one seed, noise not measured"
-        )
-        self.caption.say(
-            f"Proof {row.proof}, frame {row.frame}{away}", f"{row.samples} samples, {row.seconds:.2f} s, {noise}"
-        )
+        noise = f"noise {row.noise_linear:.4f} ({row.noise_L:.1f} L*)" if np.isfinite(row.noise_linear) else "one seed, noise not measured"
+        self.caption.say(f"Proof {row.proof}, frame {row.frame}{away}", f"{row.samples} samples, {row.seconds:.2f} s, {noise}")
 
 
 class Caption(QWidget):

@@ -41,6 +41,7 @@ class RunStage(QWidget):
         self._look_again = False
         self._confirmed = False
         self._frames_text = ""
+        self._film_words = ""
         self.folder = session.path.parent / "frames"
         self.player = FilmPlayer(self)
         self._build()
@@ -51,7 +52,6 @@ class RunStage(QWidget):
         self.player.showed.connect(self._film_frame)
         self.player.failed.connect(session.said)
         self.player.rate.connect(lambda r: self.caption.say(self._film_words, f"{r:.1f} of {float(session.reel.fps):g} fps"))
-        self._film_words = ""
         self._shot()
 
     def _build(self) -> None:
@@ -63,9 +63,7 @@ class RunStage(QWidget):
         self.frames.setFixedWidth(150)
         self.frames.setAlignment(Qt.AlignmentFlag.AlignLeft)
         self.frames.setAccessibleName("Frames to run")
-        self.frames.setToolTip(
-            "Frames to render; all of the shot unless you say otherwise. Shift-drag on the reel strip selects too."
-        )
+        self.frames.setToolTip("Frames to render; all of the shot unless you say otherwise. Shift-drag on the reel strip selects too.")
         self.frames.committed.connect(self._typed_frames)
         self.go_button = PlainButton("Render frames", self.go, main=True)
         self.stop_button = PlainButton("Stop", self.stop)
@@ -122,8 +120,8 @@ class RunStage(QWidget):
         column.addLayout(first)
         column.addLayout(second)
         column.addWidget(self.bar)
-        column.addWidget(self.wall, 2)
-        column.addWidget(self.view, 5)
+        column.addWidget(self.wall)
+        column.addWidget(self.view, 1)
         column.addWidget(self.caption)
         column.addLayout(hand)
 
@@ -257,8 +255,8 @@ class RunStage(QWidget):
         self._confirmed = True
         self.go()
 
-    def _came(self, thing: object) -> None:
-        frame, state, words, picture = thing  # type: ignore[misc]
+    def _came(self, thing: tuple[int, str, str, np.ndarray | None]) -> None:
+        frame, state, words, picture = thing
         run = self._run
         if run is None:
             return
@@ -317,9 +315,7 @@ class RunStage(QWidget):
         elif left == 0:
             self.note.setText(f"All {count} frames are finished.")
         elif finished:
-            self.note.setText(
-                f"{finished} of {count} frames finished; the other {left} take about {spoken(run.seconds_left)}."
-            )
+            self.note.setText(f"{finished} of {count} frames finished; the other {left} take about {spoken(run.seconds_left)}.")
         else:
             self.note.setText(f"{count} frames, about {spoken(run.seconds_left)} by the plan.")
         if run.faults and not busy:
@@ -402,7 +398,7 @@ class RunStage(QWidget):
     def _film_frame(self, image: QImage, number: int) -> None:
         self.view.show_image(image)
         self._film_words = f"{self.film_path.name}, frame {number + 1} of the film"
-        if number == 0 or not np.isfinite(number):
+        if number == 0:
             self.caption.say(self._film_words, "")
 
     def hideEvent(self, event) -> None:

@@ -84,16 +84,12 @@ class ProofCard(QWidget):
         if metrics.horizontalAdvance(frames) > width - 44:
             frames = f"{len(self._rows)} frames, {self._rows[0].frame}–{self._rows[-1].frame}"
         painter.drawText(QRectF(x + 40, 8, width - 40, 20), Qt.AlignmentFlag.AlignVCenter, frames)
-        painter.setFont(theme.figures(12))
+        painter.setFont(theme.words(13))
         painter.setPen(theme.MAT_INK)
         painter.drawText(QRectF(x, 28, width, 20), Qt.AlignmentFlag.AlignVCenter, self._figures())
         painter.setFont(theme.words(12))
         painter.setPen(theme.MAT_INK2)
-        words = (
-            ", ".join(self._changed)
-            if self._changed
-            else f"{self.proof.samples} samples, {self.proof.width}×{self.proof.height}"
-        )
+        words = ", ".join(self._changed) if self._changed else f"{self.proof.samples} samples, {self.proof.width}×{self.proof.height}"
         text = metrics.elidedText(words, Qt.TextElideMode.ElideRight, int(width))
         painter.drawText(QRectF(x, 48, width, 20), Qt.AlignmentFlag.AlignVCenter, text)
         if self.hasFocus():
@@ -106,7 +102,7 @@ class ProofCard(QWidget):
         seconds = np.mean([r.seconds for r in self._rows])
         noise = [r.noise_linear for r in self._rows if np.isfinite(r.noise_linear)]
         text = f"{seconds:.2f} s a frame"
-        return f"{text}  noise {np.mean(noise):.3f}" if noise else text
+        return f"{text}, noise {np.mean(noise):.3f}" if noise else text
 
 
 class ProofSheet(QWidget):
@@ -159,8 +155,8 @@ class ProofSheet(QWidget):
             job = self._session.jobs.start(lambda job: _load_thumbs(job, wanted))
             job.came.connect(self._thumb)
 
-    def _thumb(self, thing: object) -> None:
-        proof_id, path, image = thing  # type: ignore[misc]
+    def _thumb(self, thing: tuple[str, str, QImage]) -> None:
+        proof_id, path, image = thing
         self._thumbs[path] = image
         for card in self.cards:
             if card.proof.id == proof_id:

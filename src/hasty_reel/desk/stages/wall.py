@@ -5,12 +5,14 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QRectF, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.farm.folder import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING
 
+LARGEST = 22.0
+TALLEST = 200
 ORDER = (WAITING, RENDERING, RENDERED, FINISHED, FAILED, OTHER)
 
 
@@ -25,7 +27,7 @@ def paint_cell(painter: QPainter, box: QRectF, state: str) -> None:
         painter.setPen(QPen(theme.INK, 1.5))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(inner)
-        painter.fillRect(inner.center().x() - 2, inner.center().y() - 2, 5, 5, theme.INK)
+        painter.fillRect(QRectF(inner.center().x() - 2, inner.center().y() - 2, 5, 5), theme.INK)
     elif state == RENDERED:
         painter.setPen(QPen(theme.PART_COLOURS["sample"], 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -54,25 +56,30 @@ class FrameWall(QWidget):
         super().__init__(parent)
         self._states: dict[int, str] = {}
         self._words: dict[int, str] = {}
-        self.setMinimumHeight(90)
         self.setMouseTracking(True)
         self.setAccessibleName("Frames by state")
 
     def show_states(self, states: dict[int, str], faults: dict[int, str]) -> None:
         """Show the frames as they are."""
         self._states, self._words = dict(states), dict(faults)
+        columns, cell = self._grid()
+        rows = math.ceil(max(1, len(states)) / columns)
+        self.setFixedHeight(min(TALLEST, 40 + math.ceil(rows * cell)))
         self.update()
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if event.oldSize().width() != event.size().width():
+            self.show_states(self._states, self._words)
+
     def _grid(self) -> tuple[int, float]:
+        """Columns and size of a cell: as large as fits, at most `LARGEST`."""
         count = max(1, len(self._states))
-        width, height = self.width() - 32, self.height() - 40
-        best = (1, 4.0)
-        for columns in range(8, max(9, int(width / 5))):
-            rows = math.ceil(count / columns)
-            cell = min(width / columns, height / rows, 22.0)
-            if cell > best[1] + 0.01:
-                best = (columns, cell)
-        return best
+        width, height = max(60.0, self.width() - 32.0), TALLEST - 40.0
+        cell = LARGEST
+        while cell > 3 and math.ceil(count / int(width // cell)) * cell > height:
+            cell -= 0.5
+        return int(width // cell), cell
 
     def _frame_at(self, x: float, y: float) -> int | None:
         columns, cell = self._grid()

@@ -1,0 +1,41 @@
+"""Compile all kernels into the cache, once at set-up, with progress shown: `python -m hasty_reel.warm`."""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Callable
+
+import numpy as np
+
+from hasty_reel.bench.render import warm_up
+from hasty_reel.budget.samples import Problem, hold_noise
+from hasty_reel.finish.effect import measure_effect
+from hasty_reel.pictures.frame import Picture
+
+
+def tiny_run() -> list[Picture]:
+    """Three tiny frames with all guides, to run every kernel of the finishing chain on."""
+    plane = np.full((12, 12), 0.5, np.float32)
+    names = ("albedo.R", "albedo.G", "albedo.B", "normal.X", "normal.Y", "normal.Z", "Z", "motion.X", "motion.Y")
+    return [Picture(np.full((12, 12, 3), 0.5, np.float32), dict.fromkeys(names, plane)) for _ in range(3)]
+
+
+def main() -> None:
+    """Compile what is not in the cache yet and say how long it took."""
+    began = time.perf_counter()
+    steps: tuple[tuple[str, Callable[[], object]], ...] = (
+        ("bench renderer", warm_up),
+        ("finishing chain", lambda: measure_effect(tiny_run(), None, 3)),
+        ("budget solver", lambda: hold_noise(Problem(np.ones(4), np.ones(4), np.zeros(4), ratio=1.25), 0.5)),
+    )
+    for k, (name, step) in enumerate(steps):
+        at = time.perf_counter()
+        print(f"  {k + 1} of {len(steps)}  {name} …", end="", file=sys.stderr, flush=True)
+        step()
+        print(f" {time.perf_counter() - at:.1f} s", file=sys.stderr)
+    print(f"  kernels ready after {time.perf_counter() - began:.1f} s", file=sys.stderr)
+
+
+if __name__ == "__main__":
+    main()
