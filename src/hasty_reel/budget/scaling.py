@@ -27,8 +27,9 @@ def scale_to_total(shape: np.ndarray, cost: np.ndarray, low: np.ndarray, high: n
     base = float(np.sum(cost * low))
     if total <= base:
         return 0.0, low.astype(np.float64)
-    if total >= float(np.sum(cost * high)):
-        return np.inf, np.where(shape > 0, high, low).astype(np.float64)
+    most = np.where(moving, high, low).astype(np.float64)
+    if total >= float(np.sum(cost * most)):
+        return np.inf, most
     s, c, lo, hi = shape[moving], cost[moving], low[moving], high[moving]
     # frames with no variance stay at their low; the others start and stop growing at these scales
     marks = np.concatenate([lo / s, hi / s])

@@ -6,7 +6,6 @@ target under another name and moved into place.
 
 from __future__ import annotations
 
-import os
 import struct
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -16,6 +15,7 @@ import numpy as np
 import OpenImageIO as oiio
 
 from hasty_reel.errors import PictureError
+from hasty_reel.wholefile import whole_file
 
 MAX_SIDE = 65536
 HALF_MAX = 65000.0
@@ -86,20 +86,16 @@ def write_png16(path: Path, codes: np.ndarray) -> None:
 
 
 def _write(path: Path, data: np.ndarray, spec: oiio.ImageSpec, kind: str) -> None:
-    part = path.with_name(f".{path.name}.{os.getpid()}.part")
     try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        out = oiio.ImageOutput.create(kind)
-        if not out or not out.open(str(part), spec):
-            raise PictureError(f"Cannot write {path}: {_reason(out)}.")
-        good = out.write_image(data)
-        if not (out.close() and good):
-            raise PictureError(f"Cannot write {path}: {_reason(out)}.")
-        os.replace(part, path)
+        with whole_file(path) as part:
+            out = oiio.ImageOutput.create(kind)
+            if not out or not out.open(str(part), spec):
+                raise PictureError(f"Cannot write {path}: {_reason(out)}.")
+            good = out.write_image(data)
+            if not (out.close() and good):
+                raise PictureError(f"Cannot write {path}: {_reason(out)}.")
     except OSError as error:
         raise PictureError(f"Cannot write {path}: {error.strerror or error}.") from error
-    finally:
-        part.unlink(missing_ok=True)
 
 
 def _reason(out: oiio.ImageOutput | None) -> str:

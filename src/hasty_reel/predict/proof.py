@@ -6,7 +6,6 @@ was stopped keeps what it has; a picture without an entry is not evidence.
 
 from __future__ import annotations
 
-import os
 from pathlib import Path
 from typing import Annotated
 
@@ -14,6 +13,7 @@ import msgspec
 
 from hasty_reel.errors import ReelError
 from hasty_reel.reel.recipe import Recipe
+from hasty_reel.wholefile import whole_file
 
 MANIFEST = "proof.json"
 DENOISE = "denoise.json"
@@ -123,14 +123,8 @@ def proof_folders(root: Path, shot: str) -> list[Path]:
 
 
 def _write(path: Path, raw: bytes) -> None:
-    part = path.with_name(f".{path.name}.{os.getpid()}.part")
     try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        with open(part, "wb") as stream:
-            stream.write(raw + b"\n")
-            stream.flush()
-            os.fsync(stream.fileno())
-        os.replace(part, path)
+        with whole_file(path, flush=True) as part:
+            part.write_bytes(raw + b"\n")
     except OSError as error:
-        part.unlink(missing_ok=True)
         raise ReelError(f"{path}: cannot be written ({error.strerror or error}).") from error

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import json
-import os
 from pathlib import Path
 
 import msgspec
 
 from hasty_reel.errors import ReelError
 from hasty_reel.reel.document import Reel, checked_reel
+from hasty_reel.wholefile import whole_file
 
 LARGEST = 256 * 1024 * 1024
 
@@ -49,13 +49,9 @@ def save_reel(path: Path, reel: Reel) -> None:
     ReelError
         When the file cannot be written; the earlier one is untouched.
     """
-    part = path.with_name(f".{path.name}.{os.getpid()}.part")
     try:
-        with open(part, "w", encoding="utf-8") as stream:
-            stream.write(reel_text(checked_reel(reel)))
-            stream.flush()
-            os.fsync(stream.fileno())
-        os.replace(part, path)
+        text = reel_text(checked_reel(reel))
+        with whole_file(path, flush=True) as part:
+            part.write_text(text, encoding="utf-8")
     except OSError as error:
-        part.unlink(missing_ok=True)
         raise ReelError(f"{path}: cannot be saved ({error.strerror or error}); nothing was changed.") from error

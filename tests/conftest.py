@@ -1,0 +1,43 @@
+"""Shared pieces of evidence: the demo reel as it ships, and a small copy of it that may be changed."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+from pathlib import Path
+
+import msgspec
+import pytest
+
+from hasty_reel.demo import NAME as DEMO_NAME
+from hasty_reel.demo import SOURCE, copy_demo
+from hasty_reel.predict.evidence import Evidence, EvidenceReader
+from hasty_reel.reel.document import Reel
+from hasty_reel.reel.file import read_reel, save_reel
+
+
+@pytest.fixture(scope="session")
+def demo_reel() -> Reel:
+    return read_reel(SOURCE / DEMO_NAME)
+
+
+@pytest.fixture(scope="session")
+def demo_evidence() -> dict[str, Evidence]:
+    reader = EvidenceReader()
+    return {shot: reader.read(SOURCE / "proofs", shot) for shot in ("sh010", "sh020")}
+
+
+@pytest.fixture
+def demo_path(tmp_path: Path) -> Path:
+    """The demo reel copied to a folder of its own."""
+    return copy_demo(tmp_path / "demo", datetime.now().astimezone())
+
+
+@pytest.fixture
+def small_path(demo_path: Path) -> Path:
+    """The demo reel delivered at 96 x 54 with few samples: its frames take a fraction of a second."""
+    reel = read_reel(demo_path)
+    recipes = tuple(msgspec.structs.replace(r, samples_floor=4, samples_ceiling=8, shutter_steps=4, denoise_window=3) for r in reel.recipes)
+    shots = tuple(msgspec.structs.replace(s, departures={}) for s in reel.shots)
+    due = (datetime.now().astimezone() + timedelta(hours=2)).isoformat(timespec="seconds")
+    save_reel(demo_path, msgspec.structs.replace(reel, width=96, height=54, recipes=recipes, shots=shots, due=due))
+    return demo_path

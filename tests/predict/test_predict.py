@@ -1,0 +1,146 @@
+"""From proofs to frames not rendered yet: planted models are found, held-back frames are predicted."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import msgspec
+import numpy as np
+import pytest
+from scipy.interpolate import PchipInterpolator
+
+from hasty_reel.errors import CannotSolve
+from hasty_reel.predict.carry import carry, leave_one_out
+from hasty_reel.predict.evidence import Evidence
+from hasty_reel.predict.factors import learn
+from hasty_reel.predict.model import ShotModel
+from hasty_reel.predict.seconds import fit_seconds
+
+
+def test_the_fixed_part_and_the_part_per_sample_are_found():
+    """Planted: 5 s + cost x pixels x samples, relative errors of 2 %, one outlier."""
+    rs = np.random.RandomState(0)
+    frames = np.repeat([1001, 1050, 1100], 4)
+    samples = np.tile([4, 16, 64, 256], 3)
+    pixels = np.full(12, 480 * 270)
+    cost = {1001: 1e-6, 1050: 2e-6, 1100: 4e-6}
+    seconds = 5 + np.array([cost[f] for f in frames]) * pixels * samples
+    seconds = seconds * (1 + 0.02 * rs.normal(size=12))
+    seconds[5] *= 1.8
+    fit = fit_seconds(frames, pixels, samples, seconds)
+    assert fit.fixed == pytest.approx(5, rel=0.05)
+    for frame, c in cost.items():
+        assert fit.cost[frame] == pytest.approx(c, rel=0.06)
+
+
+def test_twenty_seconds_at_full_size_and_thirteen_and_a_half_at_three_quarters():
+    """20 = a + b, 13.5 = a + 0.5625 b: 5.1 s do not depend on size (common practice, no source)."""
+    fit = fit_seconds(np.array([1, 1]), np.array([1.0, 0.5625]), np.array([1, 1]), np.array([20.0, 13.5]))
+    assert fit.fixed == pytest.approx(5.14, abs=0.01)
+    assert fit.cost[1] == pytest.approx(14.86, abs=0.01)
+
+
+def test_a_fixed_part_that_cannot_be_told_is_not_made_up():
+    with pytest.raises(CannotSolve, match="two sample counts"):
+        fit_seconds(np.array([1, 2]), np.array([100, 100]), np.array([4, 4]), np.array([1.0, 2.0]))
+
+
+def test_carrying_is_monotone_piecewise_cubic_of_the_logarithm():
+    """SciPy's PchipInterpolator on the same keys; never beyond the two neighbouring keys."""
+    keys, values = np.array([1.0, 24, 48, 72, 96, 120]), np.array([64.0, 64, 128, 256, 256, 96])
+    wanted = np.arange(1.0, 121.0)
+    got = carry(keys, values, wanted)
+    assert got == pytest.approx(np.exp(PchipInterpolator(keys, np.log(values))(wanted)), rel=1e-12)
+    assert got[:24] == pytest.approx(64) and got.max() <= 256 + 1e-9
+    assert carry(keys, values, np.array([-10.0, 500.0])) == pytest.approx([64, 96])
+    assert carry(keys[:1], values[:1], wanted)[7] == 64
+
+
+def test_leaving_one_out_finds_a_smooth_curve_easy_and_a_rough_one_hard():
+    keys = np.arange(0.0, 90, 10)
+    smooth, rough = np.exp(0.01 * keys), np.exp(np.tile([0, 0.5], 5)[:9])
+    assert np.abs(leave_one_out(keys, smooth)).max() < 1e-6
+    assert np.abs(leave_one_out(keys, rough)).min() > 0.3
+
+
+@pytest.mark.parametrize("shot", ["sh010", "sh020"])
+def test_seconds_and_noise_of_frames_held_back(demo_evidence, demo_reel, shot):
+    """Five of the nine proof frames predict the other four: seconds within 15 %, variance as well as two seeds tell it."""
+    evidence = demo_evidence[shot]
+    rows = sorted((r for r in evidence.frames if r.proof == "p001"), key=lambda r: r.frame)
+    assert len(rows) == 9
+    model = ShotModel(Evidence(frames=tuple(rows[::2])), demo_reel.shot(shot).frames)
+    at = model.at(demo_reel.recipe_of(demo_reel.shot(shot)))
+    for row in rows[1::2]:
+        k = row.frame - demo_reel.shot(shot).first
+        predicted = at.load_seconds + at.cost[k] * row.pixels * row.samples + at.write_seconds_per_pixel * row.pixels
+        assert predicted == pytest.approx(row.seconds, rel=0.15)
+        assert at.variance[k] == pytest.approx(row.variance, rel=0.5)
+
+
+def planted(evidence: Evidence, field: str, effect: dict) -> list:
+    """Proof frames in which one setting has known effects on cost and variance."""
+    base = next(r for r in evidence.frames if np.isfinite(r.variance))
+    rows = []
+    for frame in (1010, 1040, 1080):
+        for value, (cost, variance) in effect.items():
+            recipe = msgspec.structs.replace(base.recipe, **{field: value})
+            scale = 1 + frame / 1000
+            rows.append(replace(base, frame=frame, recipe=recipe, sample_seconds=cost * scale, variance=variance * scale, proof="x"))
+    return rows
+
+
+def test_factors_of_a_setting_are_found_from_proofs_that_vary_it(demo_evidence):
+    rows = planted(demo_evidence["sh010"], "bounces", {0: (1.0, 1.0), 2: (1.5, 2.0), 8: (2.0, 2.2)})
+    factor = learn(rows, "bounces")
+    assert factor is not None
+    assert np.exp(factor.log_cost(8) - factor.log_cost(0)) == pytest.approx(2.0, rel=1e-6)
+    assert np.exp(factor.log_variance(2) - factor.log_variance(0)) == pytest.approx(2.0, rel=1e-6)
+    assert factor.covers(5) and not factor.covers(12)
+    assert learn(rows, "shutter_angle") is None
+
+
+def test_two_settings_that_always_change_together_teach_nothing(demo_evidence):
+    rows = planted(demo_evidence["sh010"], "bounces", {0: (1.0, 1.0), 8: (2.0, 2.0)})
+    together = [replace(r, recipe=msgspec.structs.replace(r.recipe, shutter_angle=90.0 if r.recipe.bounces else 180.0)) for r in rows]
+    assert learn(together, "bounces") is None and learn(together, "shutter_angle") is None
+
+
+def test_a_setting_no_proof_has_tried_is_marked(demo_evidence, demo_reel):
+    shot = demo_reel.shot("sh010")
+    model = ShotModel(demo_evidence["sh010"], shot.frames)
+    recipe = demo_reel.recipe_of(shot)
+    known = model.at(recipe)
+    assert known.unproven == ()
+    unknown = model.at(msgspec.structs.replace(recipe, bounces=40))
+    assert unknown.unproven == ("bounces",)
+    assert unknown.shared_spread > known.shared_spread + 0.1
+
+
+def test_missing_and_foreign_proofs_are_told_and_the_rest_counts(demo_path):
+    from hasty_reel.predict.evidence import EvidenceReader
+
+    root = demo_path.parent / "proofs"
+    next((root / "sh010" / "p001").glob("*.1001.s2.exr")).unlink()
+    (root / "sh010" / "p003" / "proof.json").write_text('{"proof_format": 1, "id": 7}')
+    evidence = EvidenceReader().read(root, "sh010")
+    assert len(evidence.faults) == 2
+    assert any("p001 of sh010, frame 1001" in f and "no such picture" in f for f in evidence.faults)
+    assert any("proof.json" in f and "$.id" in f for f in evidence.faults)
+    assert {r.frame for r in evidence.frames if r.proof == "p001"} == {1013, 1025, 1037, 1048, 1060, 1072, 1084, 1096}
+
+
+def test_a_manifest_cannot_reach_out_of_its_folder(demo_path):
+    from hasty_reel.errors import ReelError
+    from hasty_reel.predict.proof import read_proof
+
+    folder = demo_path.parent / "proofs" / "sh010" / "p003"
+    text = (folder / "proof.json").read_text()
+    (folder / "proof.json").write_text(text.replace("sh010.1060.s1.exr", "../p001/sh010.1060.s1.exr"))
+    with pytest.raises(ReelError, match="in the proof's own folder"):
+        read_proof(folder)
+
+
+def test_no_proof_no_plan():
+    with pytest.raises(CannotSolve, match="No proof with two seeds yet"):
+        ShotModel(Evidence(), range(1001, 1010))
