@@ -73,8 +73,9 @@ def write_picture(path: Path, picture: Picture) -> None:
     spec.channelformats = tuple(formats)
     spec.attribute("compression", "zip")
     for key, value in picture.attributes.items():
-        if value not in (None, ""):
-            spec.attribute(key, value if isinstance(value, str | int) else float(value))  # type: ignore[arg-type]
+        # what other programs said of the file they wrote is not ours to repeat
+        if key.startswith("hr:") and isinstance(value, str | int | float) and value != "":
+            spec.attribute(key, value)
     _write(path, data, spec, "openexr")
 
 

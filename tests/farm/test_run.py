@@ -1,0 +1,220 @@
+"""Runs and proofs on disk: go on where it stopped, tell what is not ours, keep what is finished."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from dataclasses import replace
+
+import pytest
+
+from hasty_reel.errors import HastyReelError, Stopped, WrongInput
+from hasty_reel.farm.folder import FAILED, FINISHED, OTHER, RENDERED, WAITING
+from hasty_reel.farm.link import Job
+from hasty_reel.farm.proofs import Order, make_proof
+from hasty_reel.farm.run import Run
+from hasty_reel.pictures.frame import read_header, read_picture
+from hasty_reel.plan.shot import plan_shot
+from hasty_reel.predict.evidence import EvidenceReader
+from hasty_reel.predict.model import ShotModel
+from hasty_reel.predict.proof import read_effects, read_proof
+from hasty_reel.reel.document import with_line
+from hasty_reel.reel.file import read_reel
+from hasty_reel.work import CancelToken
+
+
+def prepared(path, shot_id="sh010", **lines):
+    reel = read_reel(path)
+    for field, value in lines.items():
+        reel = with_line(reel, shot_id, field, value)
+    shot = reel.shot(shot_id)
+    evidence = EvidenceReader().read(path.parent / reel.proofs, shot_id)
+    return reel, plan_shot(reel, shot, ShotModel(evidence, shot.frames))
+
+
+def go(run: Run, cancel: CancelToken | None = None, **more) -> list:
+    events = []
+    run.go(events.append, cancel or CancelToken(), **more)
+    return events
+
+
+def test_frames_are_rendered_and_finished_at_the_delivered_size(small_path, tmp_path):
+    reel, plan = prepared(small_path, render_scale=75.0)
+    run = Run(reel, plan, tmp_path / "out", [1001, 1002, 1003])
+    go(run)
+    assert set(run.states.values()) == {FINISHED}
+    final = read_picture(run.folder.final.path(1002))
+    assert (final.width, final.height) == (96, 54)
+    rendered = read_picture(run.folder.rendered.path(1002))
+    assert (rendered.width, rendered.height) == (72, 40) and "motion.X" in rendered.guides
+    assert rendered.attributes["hr:samples"] == plan.samples[1]
+    assert run.seconds_left == 0.0
+
+
+def test_without_anything_to_finish_the_rendered_frame_is_the_final_one(small_path, tmp_path):
+    reel, plan = prepared(small_path, denoise_window=1)
+    run = Run(reel, plan, tmp_path / "out", [1001, 1002])
+    go(run)
+    assert not (tmp_path / "out" / "sh010" / "rendered").exists()
+    assert set(Run(reel, plan, tmp_path / "out", [1001, 1002]).states.values()) == {FINISHED}
+
+
+def test_a_stopped_run_goes_on_without_rendering_finished_frames_again(small_path, tmp_path):
+    reel, plan = prepared(small_path)
+    out, frames, cancel = tmp_path / "out", list(range(1001, 1007)), CancelToken()
+    first = Run(reel, plan, out, frames)
+
+    def listen(event) -> None:
+        if event.frame == 1004 and event.state == RENDERED:
+            cancel.cancel()
+
+    with pytest.raises(Stopped):
+        first.go(listen, cancel)
+    assert first.count(FINISHED) >= 2 and first.count(WAITING) == 2
+    times = {f: first.folder.rendered.path(f).stat().st_mtime_ns for f in range(1001, 1005)}
+    second = Run(reel, plan, out, frames)
+    assert second.states[1001] == FINISHED and second.states[1006] == WAITING
+    with pytest.raises(WrongInput, match="already; go on to keep them"):
+        second.look()
+    events = go(second)
+    assert {e.frame for e in events if e.state == RENDERED} == {1005, 1006}
+    assert set(second.states.values()) == {FINISHED}
+    assert times == {f: second.folder.rendered.path(f).stat().st_mtime_ns for f in times}
+
+
+def test_frames_made_with_other_settings_are_told_apart(small_path, tmp_path):
+    reel, plan = prepared(small_path)
+    go(Run(reel, plan, tmp_path / "out", [1001, 1002]))
+    reel, plan = prepared(small_path, bounces=1)
+    run = Run(reel, plan, tmp_path / "out", [1001, 1002, 1003])
+    assert run.count(OTHER) == 2
+    with pytest.raises(WrongInput, match="2 frames of sh010 made with other settings"):
+        run.look()
+    go(run)
+    assert set(run.states.values()) == {FINISHED}
+    assert read_header(run.folder.rendered.path(1001)).attributes["hr:recipe"] == run._hash
+
+
+def test_a_file_cut_short_counts_as_absent(small_path, tmp_path):
+    reel, plan = prepared(small_path)
+    run = Run(reel, plan, tmp_path / "out", [1001])
+    go(run)
+    path = run.folder.final.path(1001)
+    path.write_bytes(path.read_bytes()[:-40])
+    assert Run(reel, plan, tmp_path / "out", [1001]).states[1001] == RENDERED
+
+
+def test_one_frame_that_fails_is_told_and_the_rest_goes_on(small_path, tmp_path, monkeypatch):
+    from hasty_reel.farm import run as run_module
+
+    real = run_module.render_job
+
+    def sometimes(job: Job, **more):
+        if job.frame == 1002:
+            raise HastyReelError("The renderer gave up.")
+        return real(job, **more)
+
+    monkeypatch.setattr(run_module, "render_job", sometimes)
+    reel, plan = prepared(small_path)
+    run = Run(reel, plan, tmp_path / "out", [1001, 1002, 1003])
+    go(run)
+    assert run.states == {1001: FINISHED, 1002: FAILED, 1003: FINISHED}
+    assert run.faults == {1002: "The renderer gave up."}
+
+
+def test_two_workers_give_the_same_frames_as_one(small_path, tmp_path):
+    reel, plan = prepared(small_path)
+    one, two = Run(reel, plan, tmp_path / "a", [1001, 1002, 1003]), Run(reel, plan, tmp_path / "b", [1001, 1002, 1003])
+    go(one)
+    go(two, workers=2)
+    for frame in (1001, 1002, 1003):
+        same = read_picture(one.folder.final.path(frame)).rgb == read_picture(two.folder.final.path(frame)).rgb
+        assert same.all()
+
+
+def test_a_folder_that_takes_no_files_is_told_before_anything_is_rendered(small_path, tmp_path):
+    blocker = tmp_path / "file"
+    blocker.touch()
+    reel, plan = prepared(small_path)
+    with pytest.raises(WrongInput, match="frames cannot be written there"):
+        go(Run(reel, plan, blocker, [1001]))
+
+
+def test_frames_that_are_not_of_the_shot_are_told(small_path, tmp_path):
+    reel, plan = prepared(small_path)
+    with pytest.raises(WrongInput, match="frame 2000 is not in the shot; expected 1001 to 1096"):
+        Run(reel, plan, tmp_path, [1001, 2000])
+
+
+def test_killed_in_the_middle_it_leaves_whole_frames_and_goes_on(small_path, tmp_path):
+    out = tmp_path / "out"
+    command = [sys.executable, "-m", "hasty_reel", "run", str(small_path), "--shot", "sh010", "--frames", "1001-1040", "--out", str(out)]
+    process = subprocess.Popen(command, stderr=subprocess.DEVNULL, stdout=subprocess.DEVNULL)
+    deadline = time.monotonic() + 60
+    while time.monotonic() < deadline and len(list((out / "sh010").glob("sh010.*.exr"))) < 3:
+        time.sleep(0.02)
+    os.kill(process.pid, signal.SIGKILL)
+    process.wait()
+    reel, plan = prepared(small_path)
+    for path in out.rglob("sh010.*.exr"):
+        read_picture(path)
+    run = Run(reel, plan, out, list(range(1001, 1041)))
+    assert 3 <= run.count(FINISHED) < 40
+    kept = [f for f, s in run.states.items() if s == FINISHED]
+    events = go(run)
+    assert not {e.frame for e in events if e.state == RENDERED} & set(kept)
+
+
+def test_a_proof_run_measures_what_denoising_does(small_path):
+    reel = read_reel(small_path)
+    shot = reel.shot("sh010")
+    root = small_path.parent / "proofs"
+    made = make_proof(reel, root, Order(shot, reel.recipe_of(shot), tuple(range(1020, 1025)), 8, 100.0))
+    assert made.id == "p010" and len(made.pictures) == 10
+    folder = root / "sh010" / "p010"
+    assert read_proof(folder) == made
+    effects = {e.window: e for e in read_effects(folder)}
+    assert set(effects) == {3, 5}
+    assert effects[5].noise_ratio < 1 and effects[5].seconds_per_pixel > 0
+
+
+def test_a_stopped_proof_keeps_its_finished_frames(small_path):
+    reel = read_reel(small_path)
+    shot, cancel = reel.shot("sh020"), CancelToken()
+    root = small_path.parent / "proofs"
+
+    def watch(share: float, words: str) -> None:
+        if words.startswith("frame 1011"):
+            cancel.cancel()
+
+    with pytest.raises(Stopped):
+        make_proof(reel, root, Order(shot, reel.recipe_of(shot), (1005, 1011, 1020), 4, 100.0), watch, cancel)
+    evidence = EvidenceReader().read(root, "sh020")
+    assert [r.frame for r in evidence.frames if r.proof == "p010"] == [1005]
+    assert evidence.faults == ()
+
+
+@pytest.mark.parametrize(
+    "change, words",
+    [
+        ({"frames": ()}, "no frames"),
+        ({"frames": (5,)}, "frame 5 is not in the shot"),
+        ({"samples": 0}, "0 samples"),
+        ({"scale": 900.0}, "scale 900 %"),
+    ],
+)
+def test_proof_orders_that_make_no_sense_are_told(demo_reel, change, words):
+    shot = demo_reel.shot("sh010")
+    order = Order(**{"shot": shot, "recipe": demo_reel.recipe_of(shot), "frames": (1001,), **change})
+    with pytest.raises(WrongInput, match=words):
+        order.checked()
+
+
+def test_every_frame_and_seed_has_a_noise_pattern_of_its_own(demo_reel):
+    shot = demo_reel.shot("sh010")
+    base = Job("lamp_wakes", 1001, 8, 8, 4, demo_reel.recipe_of(shot))
+    seeds = {replace(base, frame=f, seed=s).settings.seed for f in (1001, 1002) for s in (1, 2)}
+    assert len(seeds) == 4

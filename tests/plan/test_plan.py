@@ -1,0 +1,130 @@
+"""The plan: promises seen from above, prices, the deadline."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+
+import msgspec
+import numpy as np
+import pytest
+
+from hasty_reel.plan.deadline import allowed_seconds, deadline, total_spread
+from hasty_reel.plan.prices import price_tags
+from hasty_reel.plan.shot import PARTS, plan_shot, sentence, spoken
+from hasty_reel.predict.model import ShotModel
+from hasty_reel.reel.document import with_hold, with_line
+from hasty_reel.reel.machine import Machine
+from hasty_reel.reel.shot import Hold
+
+NOW = datetime(2026, 11, 24, 20, 0, tzinfo=UTC)
+
+
+@pytest.fixture(scope="module")
+def model(demo_reel, demo_evidence):
+    return ShotModel(demo_evidence["sh010"], demo_reel.shot("sh010").frames)
+
+
+def plan_of(reel, model):
+    return plan_shot(reel, reel.shot("sh010"), model)
+
+
+def test_noise_held_is_noise_reached(demo_reel, model):
+    plan = plan_of(demo_reel, model)
+    assert plan.budget.solved and plan.noise.max() <= 0.0075 * (1 + 1e-9)
+    assert (plan.samples % 8 == 0).all()
+    assert plan.seconds == pytest.approx(sum(getattr(plan, p) for p in PARTS))
+    assert plan.unproven == ()
+
+
+def test_total_held_is_total_reached(demo_reel, model):
+    plan = plan_of(with_hold(demo_reel, "sh010", Hold(kind="total", value=3000.0)), model)
+    assert plan.budget.solved and plan.total_seconds <= 3000.0
+    tight = plan_of(with_hold(demo_reel, "sh010", Hold(kind="total", value=100.0)), model)
+    assert not tight.budget.solved and "Cannot hold this: even at the floor" in sentence(tight, 1.0)
+
+
+def test_raising_the_floor_costs_and_never_saves(demo_reel, model):
+    totals = [plan_of(with_line(demo_reel, "sh010", "samples_floor", n), model).total_seconds for n in (16, 128, 256, 384)]
+    assert totals == sorted(totals) and totals[-1] > totals[0]
+
+
+def test_pins_are_kept(demo_reel, model):
+    shot = msgspec.structs.replace(demo_reel.shot("sh010"), pins={1010: 400})
+    reel = msgspec.structs.replace(demo_reel, shots=(shot,))
+    assert plan_of(reel, model).samples[9] == 400
+
+
+def test_render_scale_scales_sampling_by_its_square(demo_reel, model):
+    """75 %: 0.5625 of the pixels, at the same samples."""
+    reel = with_line(demo_reel, "sh010", "samples_floor", 512)
+    full, small = plan_of(reel, model), plan_of(with_line(reel, "sh010", "render_scale", 75.0), model)
+    assert small.sample.sum() / full.sample.sum() == pytest.approx(0.5625, rel=1e-3)
+    assert small.denoise.sum() != full.denoise.sum()
+
+
+def test_prices_say_what_a_line_costs_against_leaving_it_out(demo_reel, model):
+    reel = with_line(demo_reel, "sh010", "render_scale", 50.0)
+    plan = plan_of(reel, model)
+    prices = price_tags(reel, reel.shot("sh010"), model, plan)
+    without = plan_of(with_line(reel, "sh010", "render_scale", 100.0), model)
+    assert prices["render_scale"].seconds == pytest.approx(plan.total_seconds - without.total_seconds)
+    assert prices["render_scale"].seconds < 0 and prices["render_scale"].effect == "more"
+    assert prices["denoise_window"].seconds < 0 and prices["denoise_window"].effect == "calmer"
+    assert prices["bounces"].seconds > 0
+    assert all(p.seconds is not None for p in prices.values())
+
+
+def test_a_price_nobody_has_proven_is_not_invented(demo_reel, demo_evidence):
+    evidence = demo_evidence["sh010"]
+    alike = tuple(r for r in evidence.frames if r.proof in ("p001", "p002"))
+    model = ShotModel(msgspec_evidence(evidence, alike), demo_reel.shot("sh010").frames)
+    plan = plan_of(demo_reel, model)
+    prices = price_tags(demo_reel, demo_reel.shot("sh010"), model, plan)
+    assert prices["bounces"].seconds is None and prices["bounces"].effect == "unproven"
+    assert prices["brightness_ceiling"].seconds is None
+    assert prices["denoise_window"].seconds is None, "no effect of denoising was kept in this evidence"
+    assert plan.unproven == ("denoise_window",)
+
+
+def msgspec_evidence(evidence, frames):
+    from dataclasses import replace
+
+    return replace(evidence, frames=frames, effects=())
+
+
+def test_with_the_time_held_prices_hold_the_noise_it_buys(demo_reel, model):
+    reel = with_hold(demo_reel, "sh010", Hold(kind="total", value=3000.0))
+    prices = price_tags(reel, reel.shot("sh010"), model, plan_of(reel, model))
+    assert prices["denoise_window"].seconds < -60
+
+
+def test_the_deadline_counts_machines_and_spread(demo_reel, demo_evidence):
+    plans = {s.id: plan_shot(demo_reel, s, ShotModel(demo_evidence[s.id], s.frames)) for s in demo_reel.shots}
+    total = sum(p.total_seconds for p in plans.values())
+    reel = msgspec.structs.replace(demo_reel, due=(NOW + timedelta(seconds=total)).isoformat())
+    one = deadline(reel, plans, NOW)
+    assert one.seconds5 == pytest.approx(total) and one.seconds9 > one.seconds5
+    assert one.chance == pytest.approx(0.5) and one.spare_seconds < 0
+    two = msgspec.structs.replace(reel, machines=(Machine(name="a", speed=2.0), Machine(name="b", workers=2)))
+    both = deadline(two, plans, NOW)
+    assert both.seconds5 == pytest.approx(total / 4) and both.spare_seconds > 0 and both.chance > 0.999
+    assert allowed_seconds(two, NOW) == pytest.approx(4 * total / 168)
+    missing = deadline(reel, {"sh010": plans["sh010"]}, NOW)
+    assert missing.missing == ("sh020",)
+
+
+def test_own_parts_average_out_and_shared_parts_do_not(demo_reel, model):
+    """The spread of a sum of frames: sqrt(shared^2 + own^2/n) for equal frames, by simulation."""
+    plan = plan_of(demo_reel, model)
+    from dataclasses import replace
+
+    plan = replace(plan, shared_spread=0.05, own_spread=0.3)
+    rs = np.random.RandomState(0)
+    own = np.exp(0.3 * rs.normal(size=(20000, len(plan.frames))) - 0.045)
+    totals = (own * plan.seconds).sum(axis=1) * np.exp(0.05 * rs.normal(size=20000))
+    assert total_spread([plan]) == pytest.approx(np.log(totals).std(), rel=0.05)
+
+
+@pytest.mark.parametrize("seconds, words", [(0.84, "0.8 s"), (45, "45 s"), (720, "12 min"), (6734.2, "1 h 52"), (3590, "1 h 00")])
+def test_durations_are_said_in_sensible_digits(seconds, words):
+    assert spoken(seconds) == words
