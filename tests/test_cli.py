@@ -1,0 +1,227 @@
+"""The command line: answers, exit statuses, one-line errors."""
+
+from __future__ import annotations
+
+import csv
+import json
+from fractions import Fraction
+
+import av
+import msgspec
+import pytest
+
+from hasty_reel.bench.cli import bench
+from hasty_reel.bench.cli import run as run_group
+from hasty_reel.cli import main, read_rate
+from hasty_reel.errors import WrongInput
+from hasty_reel.pictures.frame import read_picture
+from hasty_reel.reel.file import read_reel, save_reel
+
+
+@pytest.fixture
+def reel(capsys):
+    """Run a command; gives exit status, standard output and standard error."""
+
+    def call(*arguments: object) -> tuple[int, str, str]:
+        with pytest.raises(SystemExit) as leave:
+            main([str(a) for a in arguments])
+        out, err = capsys.readouterr()
+        return int(leave.value.code or 0), out, err
+
+    return call
+
+
+@pytest.fixture
+def frames_csv(tmp_path):
+    path = tmp_path / "frames.csv"
+    with open(path, "w", newline="") as stream:
+        table = csv.writer(stream)
+        table.writerow(["note", "seconds_per_sample", "frame", "variance", "fixed_seconds"])
+        for k in range(10):
+            table.writerow(["x", 0.1 + 0.05 * k, 1001 + k, 0.5 * (k + 1), 2.0])
+    return path
+
+
+def test_estimate_gives_the_whole_plan(reel, demo_path):
+    status, out, _ = reel("estimate", demo_path, "--json")
+    document = json.loads(out)
+    assert status == 0 and [s["id"] for s in document["shots"]] == ["sh010", "sh020"]
+    shot = document["shots"][0]
+    assert len(shot["frames"]) == 96 and shot["not_proven"] == []
+    assert sum(f["seconds"] for f in shot["frames"]) == pytest.approx(shot["total_seconds"])
+    assert document["total"]["sure9_seconds"] > document["total"]["sure5_seconds"]
+    status, out, _ = reel("estimate", demo_path, "--shot", "sh020")
+    assert status == 0 and "sh020 Comet pass: 72 frames at 960x540" in out and "9 in 10 sure" in out
+
+
+def test_estimate_says_no_when_the_deadline_is_missed_and_it_matters(reel, demo_path):
+    save_reel(demo_path, msgspec.structs.replace(read_reel(demo_path), due="2020-01-01T00:00:00+00:00"))
+    assert reel("estimate", demo_path)[0] == 0
+    assert reel("estimate", demo_path, "--strict")[0] == 1
+
+
+def test_budget_by_noise_by_seconds_and_by_cap(reel, frames_csv):
+    status, out, _ = reel("budget", frames_csv, "--noise", "0.1", "--steps", "8", "--json")
+    document = json.loads(out)
+    assert status == 0 and document["solved"] and document["worst_noise"] <= 0.1
+    assert all(f["samples"] % 8 == 0 for f in document["frames"])
+    status, out, _ = reel("budget", frames_csv, "--seconds", "500", "--goal", "total", "--json")
+    assert status == 0 and json.loads(out)["total_seconds"] <= 500
+    status, out, _ = reel("budget", frames_csv, "--cap", "3", "--floor", "16", "--json")
+    assert status == 1 and not json.loads(out)["solved"]
+    status, out, _ = reel("budget", frames_csv, "--seconds", "10", "--json")
+    assert status == 1 and "more than the 10 s given" in json.loads(out)["why"]
+
+
+@pytest.mark.parametrize(
+    "arguments, words",
+    [
+        ((), "expected --seconds, --noise or --cap"),
+        (("--noise", "0.1", "--seconds", "5"), "expected one of them"),
+        (("--noise", "-1"), "expected a number above 0"),
+        (("--noise", "nan"), "expected a number above 0"),
+        (("--noise", "0.1", "--floor", "9", "--ceiling", "3"), "expected 1 <= floor <= ceiling"),
+        (("--noise", "0.1", "--ratio", "0.5"), "expected a number above 1"),
+        (("--noise", "much"), "'much' is not a valid float"),
+        (("--colour", "red"), "No such option"),
+    ],
+)
+def test_wrong_use_of_budget_is_one_line_and_status_two(reel, frames_csv, arguments, words):
+    status, out, err = reel("budget", frames_csv, *arguments)
+    assert status == 2 and out == "" and words in err and err.count("\n") == 1
+
+
+@pytest.mark.parametrize(
+    "text, words",
+    [
+        ("frame,variance\n1,2\n", "no column 'seconds_per_sample'"),
+        ("frame,variance,seconds_per_sample,fixed_seconds\n1,x,1,1\n", "line 2: variance is 'x'"),
+        ("frame,variance,seconds_per_sample,fixed_seconds\n1,-2,1,1\n", "line 2: variance is '-2'"),
+        ("frame,variance,seconds_per_sample,fixed_seconds\n", "no rows"),
+        ("", "no column 'frame'"),
+    ],
+)
+def test_broken_tables_are_told_with_their_line(reel, tmp_path, text, words):
+    path = tmp_path / "bad.csv"
+    path.write_text(text)
+    status, _, err = reel("budget", path, "--noise", "0.1")
+    assert status == 2 and words in err and str(path) in err
+
+
+def test_from_proof_to_film(reel, small_path, tmp_path):
+    status, out, _ = reel("proof", small_path, "--shot", "sh010", "--frames", "1001,1005", "--samples", "8", "--scale", "100", "--json")
+    document = json.loads(out)
+    assert status == 0 and document["proof"] == "p010" and document["size"] == [96, 54]
+    assert all(f["noise"] > 0 and f["seconds"] > 0 for f in document["frames"])
+    frames = tmp_path / "frames"
+    order = ("run", small_path, "--shot", "sh010", "--frames", "1001-1003", "--out", frames)
+    status, out, err = reel(*order)
+    assert status == 0 and "3 of 3 frames finished" in out
+    status, _, err = reel(*order)
+    assert status == 2 and "holds 3 frames of sh010 already" in err
+    status, out, _ = reel(*order, "--resume", "--json")
+    assert status == 0 and json.loads(out)["shots"][0]["finished"] == "1001-1003"
+    status, out, _ = reel("handover", frames / "sh010" / "sh010.####.exr", "--out", tmp_path / "a.mp4", "--fps", "23.976")
+    assert status == 0
+    with av.open(str(tmp_path / "a.mp4")) as film:
+        assert sum(1 for _ in film.decode(video=0)) == 3
+        assert film.streams.video[0].average_rate == Fraction(24000, 1001)
+    rendered = frames / "sh010" / "rendered" / "sh010.####.exr"
+    order = ("finish", rendered, "--out", tmp_path / "f" / "x.%04d.exr", "--window", "3", "--size", "48x27")
+    assert reel(*order)[0] == 0
+    assert read_picture(tmp_path / "f" / "x.1002.exr").width == 48
+    status, _, err = reel(*order)
+    assert status == 2 and "1001-1003 exist already" in err
+
+
+def test_missing_frames_are_a_no(reel, tmp_path):
+    for order in (("finish", tmp_path / "a.####.exr", "--out", tmp_path / "b.####.exr"),):
+        status, _, err = reel(*order)
+        assert status == 1 and "no frames there" in err
+    status, _, err = reel("handover", tmp_path / "a.####.exr", "--out", tmp_path / "b.mp4", "--fps", "24")
+    assert status == 1 and "no frames there" in err
+
+
+@pytest.mark.parametrize(
+    "arguments, words",
+    [
+        (("estimate", "{tmp}/none.reel"), "cannot be read (No such file or directory)"),
+        (("estimate", "{reel}", "--shot", "sh999"), "no shot 'sh999'; expected one of sh010, sh020"),
+        (("proof", "{reel}", "--shot", "sh010", "--frames", "1010-1001"), "runs backwards"),
+        (("proof", "{reel}", "--shot", "sh010", "--frames", "5"), "frame 5 is not in the shot"),
+        (("proof", "{reel}", "--shot", "sh010", "--frames", "1001", "--recipe", "Best"), "no recipe 'Best'"),
+        (("run", "{reel}", "--frames", "1001", "--out", "{tmp}/o"), "expected the shot they belong to"),
+        (("run", "{reel}", "--shot", "sh010", "--out", "{reel}/o"), "frames cannot be written there"),
+        (("run", "{reel}", "--shot", "sh010", "--out", "{tmp}/o", "--workers", "0"), "0 workers"),
+        (("finish", "still.exr", "--out", "b.####.exr"), "no place for the frame number"),
+        (("handover", "a.####.exr", "--out", "b.mp4", "--fps", "fast"), "expected a rate such as 24"),
+        (("{tmp}/none.reel",), "none.reel: cannot be read"),
+        (("levitate",), "levitate: cannot be read"),
+    ],
+)
+def test_bad_input_is_one_line_and_status_two(reel, demo_path, tmp_path, monkeypatch, arguments, words):
+    monkeypatch.setenv("QT_QPA_PLATFORM", "offscreen")
+    places = {"tmp": tmp_path, "reel": demo_path}
+    status, out, err = reel(*(a.format(**places) for a in arguments))
+    assert status == 2 and out == "" and words in err
+    assert err.strip().count("\n") == 0 and "Traceback" not in err
+
+
+def test_a_reel_with_an_unknown_field_is_told(reel, demo_path):
+    demo_path.write_text(demo_path.read_text().replace('"name": "Final"', '"name": "Final", "magic": 1'))
+    status, _, err = reel("estimate", demo_path)
+    assert status == 2 and "unknown field `magic`" in err and "$.recipes[0]" in err.replace("[...]", "[0]")
+
+
+def test_a_missing_proof_picture_is_said_and_the_estimate_goes_on(reel, demo_path):
+    next((demo_path.parent / "proofs" / "sh010" / "p001").glob("*.1048.s1.exr")).unlink()
+    status, out, err = reel("estimate", demo_path, "--json")
+    assert status == 0 and json.loads(out)["shots"]
+    assert "Proof p001 of sh010, frame 1048" in err and "no such picture" in err
+
+
+def test_rates_as_they_are_written():
+    """SMPTE ST 12: 23.976 stands for 24000/1001, 29.97 for 30000/1001, 59.94 for 60000/1001."""
+    assert read_rate("23.976") == Fraction(24000, 1001) and read_rate("29.97") == Fraction(30000, 1001)
+    assert read_rate("59.94") == Fraction(60000, 1001) and read_rate("24") == 24 and read_rate("12.5") == Fraction(25, 2)
+    for text in ("0", "x", "1/0", "5000"):
+        with pytest.raises(WrongInput):
+            read_rate(text)
+
+
+def bench_call(capsys, *arguments: object) -> tuple[int, str, str]:
+    status = run_group(bench, [str(a) for a in arguments], "hasty-bench")
+    out, err = capsys.readouterr()
+    return status, out, err
+
+
+def test_the_bench_renderer_by_itself(capsys, tmp_path):
+    status, out, _ = bench_call(capsys, "scenes")
+    assert status == 0 and {"lamp_wakes", "comet_pass"} <= set(out.split())
+    path = tmp_path / "a.exr"
+    order = ("render", "--scene", "comet_pass", "--frame", "1030", "--size", "64x36", "--samples", "4", "--out", path)
+    status, out, _ = bench_call(capsys, *order, "--scale", "50", "--guides", "--seed", "7", "--json")
+    assert status == 0 and json.loads(out)["width"] == 32
+    picture = read_picture(path)
+    assert {"albedo.R", "normal.X", "Z", "motion.X", "samples"} <= set(picture.guides)
+    for key in ("hr:seconds", "hr:samples", "hr:seed", "hr:steps", "hr:recipe"):
+        assert key in picture.attributes
+    assert picture.attributes["hr:samples"] == 4 and picture.attributes["hr:seed"] == "7"
+
+
+@pytest.mark.parametrize(
+    "change, words",
+    [
+        (("--scene", "attic"), "no scene 'attic'"),
+        (("--size", "big"), "--size 'big'"),
+        (("--crop", "0,0,900,1"), "does not lie in"),
+        (("--samples", "0"), "samples is 0"),
+        (("--scale", "0"), "expected 1 to 400 percent"),
+        (("--out", "/proc/none/a.exr"), "Cannot write"),
+    ],
+)
+def test_wrong_use_of_the_bench_renderer(capsys, tmp_path, change, words):
+    order = {"--scene": "furnace", "--frame": "1", "--size": "8x8", "--samples": "1", "--out": str(tmp_path / "a.exr")}
+    order |= dict([change])
+    status, _, err = bench_call(capsys, "render", *(w for pair in order.items() for w in pair))
+    assert status == 2 and words in err and err.count("\n") == 1
