@@ -24,7 +24,9 @@ def settled(qtbot, window) -> None:
 
 
 def type_into(qtbot, field, text: str) -> None:
+    field.window().activateWindow()
     field.setFocus()
+    qtbot.waitUntil(field.hasFocus, timeout=5000)
     field.selectAll()
     qtbot.keyClicks(field, text)
     qtbot.keyClick(field, Qt.Key.Key_Return)

@@ -7,7 +7,7 @@ import traceback
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
 
 from hasty_reel.errors import HastyReelError, Stopped
 from hasty_reel.work import CancelToken
@@ -85,7 +85,8 @@ class Jobs(QObject):
         job = Job(self)
         self.running.append(job)
         job.ended.connect(self._forget)
-        self._pool.start(_Runnable(job, work))
+        # begun on the next turn of the event loop: a quick job must not end before its signals are connected
+        QTimer.singleShot(0, self, lambda: self._pool.start(_Runnable(job, work)))
         return job
 
     def _forget(self) -> None:
