@@ -78,8 +78,10 @@ def replanning() -> None:
     reel = msgspec.structs.replace(reel, shots=(shot,))
     model = ShotModel(evidence, shot.frames)
 
+    floors = np.random.default_rng(0)
+
     def act() -> None:
-        recipe = msgspec.structs.replace(reel.recipe_of(shot), samples_floor=int(np.random.randint(8, 64)) * 8)
+        recipe = msgspec.structs.replace(reel.recipe_of(shot), samples_floor=int(floors.integers(8, 64)) * 8)
         plan = plan_shot(reel, shot, model, recipe)
         price_tags(reel, shot, model, plan)
 
