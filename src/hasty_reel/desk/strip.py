@@ -302,6 +302,8 @@ class ReelStrip(QWidget):
             x = (self.x_of(frame) + self.x_of(frame + 1)) / 2
             painter.setPen(theme.STRONG_RULE)
             painter.drawLine(QPointF(x, AXIS_Y), QPointF(x, AXIS_Y + 4))
+            if abs(x - self.x_of(self._session.frame)) < 44:  # the playhead's flag stands there
+                continue
             painter.setPen(theme.INK3)
             painter.drawText(QRectF(x - 30, AXIS_Y + 5, 60, 16), Qt.AlignmentFlag.AlignCenter, f"{int(frame)}")
 
