@@ -79,7 +79,7 @@ def test_the_hierarchy_finds_what_trying_every_shape_finds(name):
                 one = closest(packed.tags[k : k + 1], packed.solid[k : k + 1], 1, none, packed.ways[:, :0], *args)
             else:
                 box = np.array([[-FAR, -FAR, -FAR, FAR, FAR, FAR]])
-                way_on = np.array([[[-1, -1, 0, 1]]] * 8)
+                way_on = np.array([[[-1, -1, 0, 1]]] * 8, np.int16)
                 one = closest(packed.tags[k : k + 1], packed.solid[k : k + 1], 0, box, way_on, *args)
             if one[0] < best[0]:
                 best = (one[0], k)

@@ -45,7 +45,7 @@ def test_tiles_predict_display_noise_of_a_normal_spread():
     tiles = tile_noise(a, b, 4)
     assert tiles.frame_variance == pytest.approx(4 * 0.04**2, rel=0.03)
     slope = 116 / 3 * 0.3 ** (-2 / 3)
-    assert tiles.lightness_noise(np.array([64.0]))[0] == pytest.approx(slope * 0.01, rel=0.05)
+    assert tiles.display_noise(np.array([64.0]))[0][0] == pytest.approx(slope * 0.01, rel=0.05)
 
 
 @pytest.mark.parametrize("scene, frames", [("lamp_wakes", (1001, 1030, 1060, 1096)), ("comet_pass", (1036,))])

@@ -290,7 +290,7 @@ def _hierarchy(bounds: np.ndarray, offset: int) -> tuple[list[int], np.ndarray, 
 
     if len(bounds):
         grow(np.arange(len(bounds)))
-    ways = np.full((8, len(boxes), 4), -1, np.int64)
+    ways = np.full((8, len(boxes), 4), -1, np.int16)
     for octant in range(8 if boxes else 0):
         lay_ways(octant, 0, -1)
     return order, np.array(boxes).reshape(-1, 6), ways

@@ -1,5 +1,6 @@
 """Solvers: how many samples each frame gets.
 
 scaling   the one root both goals come down to
+relax     no pumping between neighbours
 samples   noise held, total held, cap held; whole samples, steps, pins, ratio
 """

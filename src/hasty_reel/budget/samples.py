@@ -13,7 +13,6 @@ from typing import Literal
 import numpy as np
 
 from hasty_reel.budget.scaling import scale_to_total
-from hasty_reel.compiled import njit
 
 EASE = 1e-9
 """Relative allowance before rounding, so that 480 computed as 479.9999999999 stays 480."""
@@ -196,6 +195,8 @@ def _smooth(problem: Problem, samples: np.ndarray, strict: float | None) -> tupl
     """Relax cleaner neighbours towards noisier frames so that noise changes by at most the ratio."""
     if problem.ratio is None or len(samples) < 2:
         return samples, ""
+    from hasty_reel.budget.relax import relax  # brings the compiler along, and not needed to open a window
+
     low, _ = problem.bounds
     samples = samples.copy()
     relax(samples, problem.variance, low, max(1, problem.steps), problem.ratio, np.inf if strict is None else strict)
@@ -206,24 +207,6 @@ def _smooth(problem: Problem, samples: np.ndarray, strict: float | None) -> tupl
         return samples, ""
     places = ", ".join(str(int(b)) for b in breaks[:5]) + (" ..." if len(breaks) > 5 else "")
     return samples, f"noise changes by more than {problem.ratio:g} at row {places}"
-
-
-@njit()
-def relax(samples, variance, low, steps, ratio, strict):
-    """One sweep forward and one back: a frame much cleaner than its neighbour gives samples up."""
-    count = samples.shape[0]
-    for sweep in range(2):
-        for k in range(1, count):
-            f = k if sweep == 0 else count - 1 - k
-            other = f - 1 if sweep == 0 else f + 1
-            wanted = min(strict, np.sqrt(variance[other] / samples[other]) / ratio)
-            if wanted > 0 and variance[f] > 0 and np.sqrt(variance[f] / samples[f]) < wanted:
-                fewer = variance[f] / (wanted * wanted)
-                # to the next step that is no cleaner than wanted, but never past a strict promise
-                n = int(fewer / steps) * steps
-                if n < 1 or np.sqrt(variance[f] / n) > strict:
-                    n += steps
-                samples[f] = max(low[f], min(samples[f], n))
 
 
 def _joined(*parts: str) -> str:

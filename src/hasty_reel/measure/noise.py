@@ -63,19 +63,19 @@ class TileNoise:
         """Variance at one sample per pixel, mean over the frame."""
         return float(self.variance.mean())
 
-    def lightness_noise(self, samples: np.ndarray) -> np.ndarray:
-        """Predicted noise in L* for each sample count, (n,) -> (n,).
+    def display_noise(self, samples: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Predicted noise on the display for each sample count, (n,) -> two (n,).
 
-        By quadrature over a normal spread around each tile's mean, clipped as the
-        plain view clips, corrected by what was measured (see `_share`).
+        First in L*, over the frame; then as contrast, 95th percentile of the tiles. By
+        quadrature over a normal spread around each tile's mean, clipped as the plain
+        view clips, corrected by what was measured (see `_share`).
         """
-        spreads = (np.sqrt(np.mean(self._spread(n) ** 2)) for n in samples)
-        return np.array([s * self._share(self.lightness_share, n) for s, n in zip(spreads, samples)])
-
-    def contrast_noise(self, samples: np.ndarray) -> np.ndarray:
-        """Predicted contrast of the noise on the display (95th percentile of the tiles), (n,) -> (n,)."""
-        spreads = (np.percentile(self._spread(n), 95) / LIGHTNESS_PER_CONTRAST for n in samples)
-        return np.array([s * self._share(self.contrast_share, n) for s, n in zip(spreads, samples)])
+        in_l, contrast = np.empty(len(samples)), np.empty(len(samples))
+        for k, n in enumerate(samples):
+            spread = self._spread(n)
+            in_l[k] = np.sqrt(np.mean(spread**2)) * self._share(self.lightness_share, n)
+            contrast[k] = np.percentile(spread, 95) / LIGHTNESS_PER_CONTRAST * self._share(self.contrast_share, n)
+        return in_l, contrast
 
     def _share(self, measured: float, samples: float) -> float:
         """Sparks lose their hold on the spread as samples grow; it nears the normal one slowly."""
@@ -95,7 +95,7 @@ def tile_noise(a: np.ndarray, b: np.ndarray, samples: int) -> TileNoise:
     at = np.array([samples], np.float64)
     d = lightness(np.clip(ya, 0, 1)) - lightness(np.clip(yb, 0, 1))
     contrast = np.percentile(np.sqrt(_tiles(d * d / 2.0)), 95) / LIGHTNESS_PER_CONTRAST
-    expected, expected_contrast = plain.lightness_noise(at)[0], plain.contrast_noise(at)[0]
+    expected, expected_contrast = (float(v[0]) for v in plain.display_noise(at))
     return replace(
         plain,
         lightness_share=noise_lightness(a, b) / expected if expected > 0 else 1.0,

@@ -9,13 +9,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from statistics import NormalDist
 
 import numpy as np
-from scipy.special import ndtr, ndtri
 
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.document import Reel
 
+NORMAL = NormalDist()
 LONGEST = 100 * 365 * 86400.0
 """Times further away are shown as a hundred years."""
 
@@ -72,8 +73,8 @@ def deadline(reel: Reel, plans: Mapping[str, ShotPlan], start: datetime) -> Dead
     median = sum(p.total_seconds for p in found) / reel.frame_speed
     spread = total_spread(found)
     allowed = (reel.due_time - start).total_seconds()
-    chance = float(ndtr(np.log(allowed / median) / spread)) if allowed > 0 else 0.0
-    return Deadline(start, reel.due_time, median, float(median * np.exp(spread * ndtri(0.9))), chance, missing)
+    chance = NORMAL.cdf(float(np.log(allowed / median)) / spread) if allowed > 0 else 0.0
+    return Deadline(start, reel.due_time, median, float(median * np.exp(spread * NORMAL.inv_cdf(0.9))), chance, missing)
 
 
 def allowed_seconds(reel: Reel, start: datetime) -> float:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 
 LONE_ERROR = 0.25
 """Spread of the logarithm assumed with one or two proof frames: common practice, frames of a shot differ several-fold."""
@@ -23,6 +22,8 @@ def carry(frames: np.ndarray, values: np.ndarray, wanted: np.ndarray) -> np.ndar
     logs = np.log(np.maximum(values, 1e-300))
     if len(frames) == 1:
         return np.exp(np.broadcast_to(logs[0], (len(wanted), *logs.shape[1:]))).copy()
+    from scipy.interpolate import PchipInterpolator  # slow to import, and not needed to open a window
+
     inside = np.clip(wanted, frames[0], frames[-1])
     return np.exp(PchipInterpolator(frames, logs, axis=0)(inside))
 

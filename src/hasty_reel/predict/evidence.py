@@ -126,11 +126,8 @@ def measure_frame(proof: Proof, frame: int, pictures: Iterable[ProofPicture], pa
         if a.shape != b.shape or a.shape[:2] != (proof.height, proof.width):
             raise PictureError(f"{paths[1]}: {b.shape[1]}x{b.shape[0]} pixels; expected {proof.width}x{proof.height} like its manifest.")
         tiles = tile_noise(a, b, proof.samples)
-        variance, in_l, contrast = (
-            tiles.frame_variance,
-            tiles.lightness_noise(SAMPLE_GRID),
-            tiles.contrast_noise(SAMPLE_GRID),
-        )
+        variance = tiles.frame_variance
+        in_l, contrast = tiles.display_noise(SAMPLE_GRID)
         linear, lightness = noise_linear(a, b), noise_lightness(a, b)
     return ProofFrame(
         proof=proof.id,

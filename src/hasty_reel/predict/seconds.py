@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import nnls
 
 from hasty_reel.errors import CannotSolve
 
@@ -42,6 +41,8 @@ def fit_seconds(frames: np.ndarray, pixels: np.ndarray, samples: np.ndarray, sec
     CannotSolve
         When no frame has times at two different pixels x samples: the fixed part cannot be told then.
     """
+    from scipy.optimize import nnls  # slow to import, and not needed to open a window
+
     frames = np.asarray(frames)
     work = np.asarray(pixels, np.float64) * np.asarray(samples, np.float64)
     seconds = np.asarray(seconds, np.float64)
