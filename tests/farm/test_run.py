@@ -51,7 +51,7 @@ def test_frames_are_rendered_and_finished_at_the_delivered_size(small_path, tmp_
     rendered = read_picture(run.folder.rendered.path(1002))
     assert (rendered.width, rendered.height) == (72, 40) and "motion.X" in rendered.guides
     assert rendered.attributes["hr:samples"] == plan.samples[1]
-    assert run.seconds_left == 0.0
+    assert run.seconds_left == 0.0 and run.share_done == 1.0
 
 
 def test_without_anything_to_finish_the_rendered_frame_is_the_final_one(small_path, tmp_path):

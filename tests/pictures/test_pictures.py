@@ -143,6 +143,13 @@ def test_a_bright_point_does_not_ring_below_black():
     assert resize(dot, 66, 66).min() >= 0.0
 
 
+def test_a_lamp_before_a_grey_wall_gets_no_dark_ring():
+    lamp = np.full((40, 40, 3), 0.2, np.float32)
+    lamp[15:25, 15:25] = 6.0
+    for size in (80, 60, 30):
+        assert resize(lamp, size, size).min() >= 0.2 - 1e-6
+
+
 @pytest.mark.parametrize("scale", [0.5, 0.75, 1.25, 2.0])
 def test_what_resizing_does_to_noise_is_what_the_library_does(scale):
     """Against OpenImageIO's own three-lobed Lanczos on seeded white noise."""

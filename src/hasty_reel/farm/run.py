@@ -80,12 +80,20 @@ class Run:
         return float(self.plan.seconds[frame - self.shot.first])
 
     @property
+    def planned_left(self) -> float:
+        """Seconds the plan gives the frames that are not done."""
+        done = {FINISHED: 1.0, RENDERED: 0.9}
+        return sum(self.planned_seconds(f) * (1 - done.get(s, 0.0)) for f, s in self.states.items() if s != FAILED)
+
+    @property
+    def share_done(self) -> float:
+        """Share of the planned seconds that is done, 0 to 1."""
+        return 1.0 - self.planned_left / max(1e-9, sum(self.planned_seconds(f) for f in self.frames))
+
+    @property
     def seconds_left(self) -> float:
         """Of the frames that are not done, at the pace of those that are."""
-        pace = float(np.exp(self._ratio_log / self._ratio_count))
-        done = {FINISHED: 1.0, RENDERED: 0.9}
-        left = sum(self.planned_seconds(f) * (1 - done.get(s, 0.0)) for f, s in self.states.items() if s != FAILED)
-        return left * pace
+        return self.planned_left * float(np.exp(self._ratio_log / self._ratio_count))
 
     def count(self, state: str) -> int:
         """How many frames are in a state."""

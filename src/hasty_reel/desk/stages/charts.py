@@ -194,4 +194,5 @@ class NoiseChart(PlanChart):
         if target is not None and target <= top:
             ends = [plan.frames[0], plan.frames[-1] + 1]
             self._add(pg.PlotCurveItem(ends, [target, target], pen=pg.mkPen(theme.INK, width=1)), 4)
-            self._label(f"at most {target:.4g}", ends[0], target, (0, 1), theme.INK)
+            below = plan.noise[0] > target  # the curve runs above the line there
+            self._label(f"at most {target:.4g}", ends[0], target, (0, 0 if below else 1), theme.INK)

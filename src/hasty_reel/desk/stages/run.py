@@ -305,8 +305,7 @@ class RunStage(QWidget):
         self.go_button.setText("Go on" if finished or run.count(RENDERED) else "Render frames")
         self.go_button.setEnabled(left > 0 and not other)
         if busy:
-            share = 1 - run.seconds_left / max(1e-9, sum(run.planned_seconds(f) for f in run.frames))
-            self.bar.setValue(round(1000 * min(1.0, max(0.0, share))))
+            self.bar.setValue(round(1000 * run.share_done))
             self.note.setText(f"{finished} of {count} frames finished, about {spoken(run.seconds_left)} left")
         elif other:
             what = "frame was" if other == 1 else "frames were"
