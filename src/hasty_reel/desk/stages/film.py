@@ -8,7 +8,7 @@ import time
 from pathlib import Path
 
 import av
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QImage
 
 from hasty_reel.desk.picture import as_image
@@ -29,6 +29,7 @@ class FilmPlayer(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._timer = QTimer(self)
+        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
         self._timer.timeout.connect(self._next)
         self._queue: queue.Queue[tuple[QImage, int]] = queue.Queue(AHEAD)
         self._leave = threading.Event()

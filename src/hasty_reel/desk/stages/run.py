@@ -136,6 +136,11 @@ class RunStage(QWidget):
         return self.folder / f"{self._session.shot_id}.mp4"
 
     @property
+    def png_folder(self) -> Path:
+        """Where the PNG pictures of the shot go."""
+        return self.folder / f"{self._session.shot_id}-png"
+
+    @property
     def busy(self) -> bool:
         """Whether frames are being rendered."""
         return self._job is not None
@@ -183,7 +188,7 @@ class RunStage(QWidget):
         """Look into the folder beside the window's thread: which frames are there, in which state."""
         self.frames.show_value(self._frames_text)
         name = str(self.folder)
-        self.folder_label.setText(name if len(name) < 46 else "…" + name[-44:])
+        self.folder_label.setText(f"…/{self.folder.parent.name}/{self.folder.name}"[-46:])
         self.folder_label.setToolTip(name)
         plan = self._session.plan
         if self.busy:
@@ -291,6 +296,9 @@ class RunStage(QWidget):
         self.film_button.setEnabled(bool(finished) and not busy and self._delivering is None)
         self.png_button.setEnabled(bool(finished) and not busy and self._delivering is None)
         self.play_button.setEnabled(there)
+        # what is there already is replaced only by a button that says so
+        self.film_button.setText("Make film again" if there else "Make film")
+        self.png_button.setText("PNG 16 bit again" if any(self.png_folder.glob("*.png")) else "PNG 16 bit")
         self.play_button.setText("Stop film" if self.player.playing else "Play film")
         self.film_button.set_main(whole and not there)
         self.go_button.set_main(not whole)
@@ -354,8 +362,7 @@ class RunStage(QWidget):
 
     def make_png(self) -> None:
         """Hand the finished frames over as PNG 16 bit."""
-        shot = self._session.shot_id
-        self._deliver(str(self.folder / f"{shot}-png" / f"{shot}.####.png"))
+        self._deliver(str(self.png_folder / f"{self._session.shot_id}.####.png"))
 
     def _deliver(self, target: str) -> None:
         run = self._run
