@@ -73,7 +73,7 @@ def solver() -> None:
 def replanning() -> None:
     """A shot of 10,000 frames: plan and all price tags after a changed setting."""
     reel = read_reel(SOURCE / NAME)
-    evidence = EvidenceReader().read(SOURCE / "proofs", "sh010")
+    evidence = EvidenceReader().read(SOURCE / "proofs", reel.shot("sh010"))
     shot = msgspec.structs.replace(reel.shot("sh010"), last=1001 + 9999)
     reel = msgspec.structs.replace(reel, shots=(shot,))
     model = ShotModel(evidence, shot.frames)

@@ -23,7 +23,16 @@ def demo_reel() -> Reel:
 @pytest.fixture(scope="session")
 def demo_evidence() -> dict[str, Evidence]:
     reader = EvidenceReader()
-    return {shot: reader.read(SOURCE / "proofs", shot) for shot in ("sh010", "sh020")}
+    reel = read_reel(SOURCE / DEMO_NAME)
+    return {shot: reader.read(SOURCE / "proofs", reel.shot(shot)) for shot in ("sh010", "sh020")}
+
+
+@pytest.fixture(autouse=True)
+def a_home_of_its_own(tmp_path_factory, monkeypatch):
+    """What is kept for the person (draft cuts, recent reels) is kept for the test alone."""
+    home = tmp_path_factory.mktemp("home")
+    for name in ("CONFIG", "STATE", "DATA"):
+        monkeypatch.setenv(f"XDG_{name}_HOME", str(home / name.lower()))
 
 
 @pytest.fixture

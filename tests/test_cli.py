@@ -12,10 +12,11 @@ import pytest
 
 from hasty_reel.bench.cli import bench
 from hasty_reel.bench.cli import run as run_group
-from hasty_reel.cli import main, read_rate
+from hasty_reel.cli import main
 from hasty_reel.errors import WrongInput
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.reel.file import read_reel, save_reel
+from hasty_reel.reel.rate import read_rate
 
 
 @pytest.fixture
@@ -154,7 +155,7 @@ def test_missing_frames_are_a_no(reel, tmp_path):
         (("run", "{reel}", "--shot", "sh010", "--out", "{reel}/o"), "frames cannot be written there"),
         (("run", "{reel}", "--shot", "sh010", "--out", "{tmp}/o", "--workers", "0"), "0 workers"),
         (("finish", "still.exr", "--out", "b.####.exr"), "no place for the frame number"),
-        (("handover", "a.####.exr", "--out", "b.mp4", "--fps", "fast"), "expected a rate such as 24"),
+        (("handover", "a.####.exr", "--out", "b.mp4", "--fps", "fast"), "expected frames a second such as 24"),
         (("{tmp}/none.reel",), "none.reel: cannot be read"),
         (("levitate",), "levitate: cannot be read"),
     ],

@@ -21,7 +21,7 @@ from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.evidence import EvidenceReader
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.proof import read_effects, read_proof
-from hasty_reel.reel.document import with_line
+from hasty_reel.reel.edits import with_line
 from hasty_reel.reel.file import read_reel
 from hasty_reel.work import CancelToken
 
@@ -31,7 +31,7 @@ def prepared(path, shot_id="sh010", **lines):
     for field, value in lines.items():
         reel = with_line(reel, shot_id, field, value)
     shot = reel.shot(shot_id)
-    evidence = EvidenceReader().read(path.parent / reel.proofs, shot_id)
+    evidence = EvidenceReader().read(path.parent / reel.proofs, shot)
     return reel, plan_shot(reel, shot, ShotModel(evidence, shot.frames))
 
 
@@ -192,7 +192,7 @@ def test_a_stopped_proof_keeps_its_finished_frames(small_path):
 
     with pytest.raises(Stopped):
         make_proof(reel, root, Order(shot, reel.recipe_of(shot), (1005, 1011, 1020), 4, 100.0), watch, cancel)
-    evidence = EvidenceReader().read(root, "sh020")
+    evidence = EvidenceReader().read(root, reel.shot("sh020"))
     assert [r.frame for r in evidence.frames if r.proof == "p010"] == [1005]
     assert evidence.faults == ()
 

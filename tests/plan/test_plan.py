@@ -12,7 +12,7 @@ from hasty_reel.plan.deadline import allowed_seconds, deadline, total_spread
 from hasty_reel.plan.prices import price_tags
 from hasty_reel.plan.shot import PARTS, plan_shot, sentence, spoken
 from hasty_reel.predict.model import ShotModel
-from hasty_reel.reel.document import with_hold, with_line
+from hasty_reel.reel.edits import with_hold, with_line
 from hasty_reel.reel.machine import Machine
 from hasty_reel.reel.shot import Hold
 
@@ -71,6 +71,7 @@ def test_prices_say_what_a_line_costs_against_leaving_it_out(demo_reel, model):
     assert prices["render_scale"].seconds < 0 and prices["render_scale"].effect == "more"
     assert prices["denoise_window"].seconds < 0 and prices["denoise_window"].effect == "calmer"
     assert prices["bounces"].seconds > 0
+    assert prices.pop("fog_step").seconds is None, "no proof of this shot has another step through fog"
     assert all(p.seconds is not None for p in prices.values())
 
 

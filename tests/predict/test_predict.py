@@ -117,13 +117,13 @@ def test_a_setting_no_proof_has_tried_is_marked(demo_evidence, demo_reel):
     assert unknown.shared_spread > known.shared_spread + 0.1
 
 
-def test_missing_and_foreign_proofs_are_told_and_the_rest_counts(demo_path):
+def test_missing_and_foreign_proofs_are_told_and_the_rest_counts(demo_path, demo_reel):
     from hasty_reel.predict.evidence import EvidenceReader
 
     root = demo_path.parent / "proofs"
     next((root / "sh010" / "p001").glob("*.1001.s2.exr")).unlink()
     (root / "sh010" / "p003" / "proof.json").write_text('{"proof_format": 1, "id": 7}')
-    evidence = EvidenceReader().read(root, "sh010")
+    evidence = EvidenceReader().read(root, demo_reel.shot("sh010"))
     assert len(evidence.faults) == 2
     assert any("p001 of sh010, frame 1001" in f and "no such picture" in f for f in evidence.faults)
     assert any("proof.json" in f and "$.id" in f for f in evidence.faults)

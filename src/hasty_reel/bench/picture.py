@@ -6,14 +6,18 @@ import hashlib
 
 import numpy as np
 
-from hasty_reel.bench.render import Rendered, Settings
+from hasty_reel.bench.render import PLAIN_CAMERA, Rendered, Settings
 from hasty_reel.pictures.frame import Picture
 
 
 def settings_hash(settings: Settings) -> str:
     """Twelve hex digits that change with anything that changes the picture but its samples and seed."""
     s = settings
-    lines = (s.bounces, s.ceiling, float(s.angle), s.steps, s.width, s.height, s.crop)
+    lines: tuple = (s.bounces, s.ceiling, float(s.angle), s.steps, s.width, s.height, s.crop)
+    if (s.fog_step, s.fog_cut, s.fog_bounces) != (100.0, 0.0, None):
+        lines += (s.fog_step, s.fog_cut, s.fog_bounces)
+    if s.camera != PLAIN_CAMERA:
+        lines += (s.camera.pixel_aspect, s.camera.forward)
     return hashlib.sha256(repr(lines).encode()).hexdigest()[:12]
 
 

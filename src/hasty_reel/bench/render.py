@@ -21,6 +21,21 @@ GUIDES = ("albedo.R", "albedo.G", "albedo.B", "normal.X", "normal.Y", "normal.Z"
 
 
 @dataclass(frozen=True)
+class Camera:
+    """How the camera maps directions to pixels.
+
+    pixel_aspect : width / height of one pixel
+    forward : degrees across and up of the part of a 360-degree picture that is rendered; None for a flat picture
+    """
+
+    pixel_aspect: float = 1.0
+    forward: tuple[float, float] | None = None
+
+
+PLAIN_CAMERA = Camera()
+
+
+@dataclass(frozen=True)
 class Settings:
     """How one frame is rendered.
 
@@ -30,6 +45,9 @@ class Settings:
     angle : shutter angle in degrees
     bounces : the most bounces after the first surface; 0 is direct light alone
     ceiling : the largest value (largest channel) one light path may add; None for no limit
+    fog_step : length of a step through fog, in percent of a cell of its grid
+    fog_cut : light rays through fog end where less than this share of the light, in percent, would come through
+    fog_bounces : the most bounces of a path that fog may add; None for as many as `bounces`
     crop : x, y, width, height of the part to render, in pixels; None for all
     """
 
@@ -40,9 +58,13 @@ class Settings:
     angle: float = 180.0
     bounces: int = 6
     ceiling: float | None = None
+    fog_step: float = 100.0
+    fog_cut: float = 0.0
+    fog_bounces: int | None = None
     seed: int = 1
     crop: tuple[int, int, int, int] | None = None
     guides: bool = True
+    camera: Camera = PLAIN_CAMERA
 
     def checked(self) -> Settings:
         """These settings, if they make sense.
@@ -59,6 +81,11 @@ class Settings:
             ("shutter angle", self.angle, 0 <= self.angle <= 360, "0 to 360 degrees"),
             ("bounces", self.bounces, 0 <= self.bounces <= 64, "0 to 64"),
             ("brightness ceiling", self.ceiling, self.ceiling is None or self.ceiling > 0, "a number above 0, or none"),
+            ("fog step", self.fog_step, 1 <= self.fog_step <= 10_000, "1 to 10000 % of a cell"),
+            ("cut of light rays", self.fog_cut, 0 <= self.fog_cut < 100, "0 to below 100 %"),
+            ("bounces in fog", self.fog_bounces, self.fog_bounces is None or 0 <= self.fog_bounces <= 64, "0 to 64"),
+            ("pixel aspect", self.camera.pixel_aspect, 0.1 <= self.camera.pixel_aspect <= 10, "0.1 to 10"),
+            ("forward part", self.camera.forward, _good_part(self.camera.forward), "up to 360 x 180 degrees"),
             ("seed", self.seed, 0 <= self.seed < 1 << 62, "0 to 2^62 - 1"),
         )
         for name, value, good, wanted in rules:
@@ -114,11 +141,16 @@ def render(
     settings.checked()
     began = time.perf_counter()
     packed = pack(scene, frame, settings.angle, settings.width, settings.height)
+    packed.view[4, 1] /= settings.camera.pixel_aspect
+    if settings.camera.forward is not None:
+        packed.view[4, 10:12] = np.radians(settings.camera.forward) / 2
     x0, y0, w, h = settings.crop or (0, 0, settings.width, settings.height)
     light = np.zeros((h, w, 3))
     guides = np.zeros((h, w, GUIDE_COUNT) if settings.guides else (1, 1, GUIDE_COUNT))
     ceiling = NO_CEILING if settings.ceiling is None else settings.ceiling
-    packed.view[5, :4] = settings.steps, settings.bounces, ceiling, packed.view[4, 4:10].any()
+    fog_bounces = settings.bounces if settings.fog_bounces is None else min(settings.fog_bounces, settings.bounces)
+    packed.view[5, :5] = settings.steps, settings.bounces, ceiling, packed.view[4, 4:10].any(), fog_bounces
+    packed.view[6, 10:12] = settings.fog_step / 100.0, settings.fog_cut / 100.0
     rows = _interleaved(h)
     load_seconds = time.perf_counter() - began
     began = time.perf_counter()
@@ -140,6 +172,10 @@ def render(
         means = (guides / settings.samples).astype(np.float32)
         extra = {name: np.ascontiguousarray(means[..., k]) for k, name in enumerate(GUIDES)}
     return Rendered(rgb, extra, load_seconds, time.perf_counter() - began)
+
+
+def _good_part(part: tuple[float, float] | None) -> bool:
+    return part is None or (0 < part[0] <= 360 and 0 < part[1] <= 180)
 
 
 def _interleaved(rows: int, share: int = 4) -> np.ndarray:

@@ -123,6 +123,20 @@ class CameraPose(NamedTuple):
 
 
 @dataclass(frozen=True)
+class Fog:
+    """Fog in a box of cubic cells.
+
+    density : of a frame, (x, y, z) in 0..1; thickness : extinction per unit of length where the density is 1
+    """
+
+    low: Vector
+    high: Vector
+    density: Callable[[float], np.ndarray]
+    thickness: float
+    colour: Vector = (0.9, 0.9, 0.9)
+
+
+@dataclass(frozen=True)
 class Scene:
     """Everything the renderer needs to know, for every frame of a shot."""
 
@@ -137,6 +151,7 @@ class Scene:
     first: int = 1001
     last: int = 1001
     about: str = ""
+    fog: Fog | None = None
 
 
 class Packed(NamedTuple):
@@ -149,6 +164,7 @@ class Packed(NamedTuple):
     ways: np.ndarray
     mats: np.ndarray
     lights: np.ndarray
+    fog: np.ndarray
     view: np.ndarray
 
 
@@ -178,10 +194,14 @@ def pack(scene: Scene, frame: float, angle: float, width: int, height: int) -> P
         moves = bool(np.abs(change[i]).max() > 0)
         number = lights.index(k) if k in lights else -1
         tags[k] = scene.shapes[i].kind, moves, materials.index(worn[i]), number, worn[i].kind, worn[i].pattern
-    view = np.zeros((6, 12))
+    view = np.zeros((7, 12))
     view[:4] = _camera_rows(scene, opens, closes)
     view[4, :4] = scene.half_width, scene.half_width * height / width, scene.camera(frame).focus, scene.lens_radius
     view[4, 4:10] = *scene.sky_low, *scene.sky_high
+    fog = np.zeros((1, 1, 1), np.float32)
+    if scene.fog is not None:
+        fog = np.ascontiguousarray(scene.fog.density(frame), np.float32)
+        view[6, :10] = *scene.fog.low, *scene.fog.high, scene.fog.thickness, *scene.fog.colour
     return Packed(
         tags,
         np.hstack([start, change, onward])[sequence],
@@ -190,6 +210,7 @@ def pack(scene: Scene, frame: float, angle: float, width: int, height: int) -> P
         ways,
         np.array([[*m.colour, *m.second, m.roughness, m.refraction, *m.light, m.scale] for m in materials], np.float64),
         np.array(lights, np.int64),
+        fog,
         view,
     )
 

@@ -12,9 +12,11 @@ solid (n, 36)      shape at shutter opening, change until closing, rigid motion 
 boxes, ways        the bounding hierarchy, see `shapes.closest`
 mats (m, 12)       colour 0:3, second colour 3:6, roughness 6, refractive index 7, light 8:11, pattern scale 11
 lights             rows of glowing shapes that are sampled
-view (6, 12)       camera now at shutter opening, change until closing, next frame at opening, change until
+fog (x, y, z)      density of fog on a grid, see `fog`; one cell where there is none
+view (7, 12)       camera now at shutter opening, change until closing, next frame at opening, change until
                    closing (origin, right, up, forward each); row 4: half width and height of the view at
-                   distance 1, focus distance, lens radius, sky low 4:7 and high 7:10; row 5: shutter steps
+                   distance 1, focus distance, lens radius, sky low 4:7 and high 7:10, half the angles of the
+                   forward part of a 360-degree picture 10:12 (0: flat picture); row 5: shutter steps
                    (0: a random time for each sample), bounces, brightness ceiling, sky on or off
 """
 
@@ -24,6 +26,7 @@ import math
 
 import numpy as np
 
+from hasty_reel.bench.fog import fog_lets_through, fog_meets
 from hasty_reel.bench.shapes import FAR, RING, SPHERE, blocked, closest, shape_normal
 from hasty_reel.bench.surfaces import (
     GLASS,
@@ -128,6 +131,10 @@ def on_picture(view, row, tm, width, height, px, py, pz):
             y = v
         else:
             z = v
+    if view[4, 10] > 0.0:
+        level = math.sqrt(x * x + z * z)
+        far = math.sqrt(level * level + y * y)
+        return (0.5 + 0.5 * math.atan2(x, z) / view[4, 10]) * width, (0.5 - 0.5 * math.atan2(y, level) / view[4, 11]) * height, far
     z_safe = max(z, 1e-6)
     return (0.5 + 0.5 * x / (z_safe * view[4, 0])) * width, (0.5 - 0.5 * y / (z_safe * view[4, 1])) * height, z
 
@@ -144,7 +151,7 @@ def held_below(r, g, b, ceiling):
 
 @njit(fastmath=FAST)
 def follow_path(
-    stream, tags, a, planes, boxes, ways, mats, lights, view, width, height, tm, ox, oy, oz, dx, dy, dz, guide,
+    stream, tags, a, planes, boxes, ways, mats, lights, fog, view, width, height, tm, ox, oy, oz, dx, dy, dz, guide,
 ):  # fmt: skip
     """One camera path: the light it brings (RGB); `guide` is filled at its first hit."""
     red = green = blue = 0.0
@@ -152,9 +159,49 @@ def follow_path(
     bounces = int(view[5, 1])
     ceiling = view[5, 2]
     light_count = lights.shape[0]
+    foggy = fog.shape[0] > 1
     density = -1.0  # of the direction taken; negative after the camera, glass or mirror
     for depth in range(bounces + 2):
         t, i = closest(tags, a, planes, boxes, ways, tm, ox, oy, oz, dx, dy, dz, NEAR, FAR)
+        if foggy:
+            s = fog_meets(stream, fog, view, ox, oy, oz, dx, dy, dz, t if i >= 0 else FAR)
+            if s >= 0.0:
+                ox, oy, oz = ox + s * dx, oy + s * dy, oz + s * dz
+                if depth == 0:
+                    fx, fy, fz = on_picture(view, 0, tm, width, height, ox, oy, oz)
+                    gx, gy, _ = on_picture(view, 2, tm, width, height, ox, oy, oz)
+                    guide[0] = guide[1] = guide[2] = 1.0
+                    guide[3] = guide[4] = guide[5] = 0.0
+                    guide[6] = fz
+                    guide[7] = gx - fx
+                    guide[8] = gy - fy
+                if depth > bounces:
+                    break
+                tr *= view[6, 7]
+                tg *= view[6, 8]
+                tb *= view[6, 9]
+                density = 0.25 / math.pi
+                if light_count > 0:
+                    pick = min(light_count - 1, int(uniform(stream) * light_count))
+                    j = lights[pick]
+                    ex, ey, e2 = disc_point(stream)
+                    lx, ly, lz, reach, pl = towards_light(tags[j, 0], a, j, tm, ox, oy, oz, ex, ey, e2)
+                    if pl > 0.0 and not blocked(tags, a, planes, boxes, ways, tm, ox, oy, oz, lx, ly, lz, NEAR, reach * (1 - 1e-6) - NEAR):
+                        pl /= light_count
+                        through = fog_lets_through(stream, fog, view, ox, oy, oz, lx, ly, lz, reach)
+                        weight = through * density * pl / (pl * pl + density * density)
+                        n = tags[j, 2]
+                        r, g, b = held_below(tr * weight * mats[n, 8], tg * weight * mats[n, 9], tb * weight * mats[n, 10], ceiling)
+                        red += r
+                        green += g
+                        blue += b
+                if depth >= int(view[5, 4]):
+                    break
+                dy = 1.0 - 2.0 * uniform(stream)
+                turn = 2.0 * math.pi * uniform(stream)
+                level = math.sqrt(max(0.0, 1.0 - dy * dy))
+                dx, dz = level * math.cos(turn), level * math.sin(turn)
+                continue
         if i < 0:
             if view[5, 3] > 0.0:
                 up = 0.5 + 0.5 * dy
@@ -279,6 +326,8 @@ def follow_path(
                     tags, a, planes, boxes, ways, tm, ox, oy, oz, lx, ly, lz, NEAR, reach * (1 - 1e-6) - NEAR
                 ):
                     weight = pl / (pl * pl + ps * ps)  # power heuristic over the density
+                    if foggy:
+                        weight *= fog_lets_through(stream, fog, view, ox, oy, oz, lx, ly, lz, reach)
                     n = tags[j, 2]
                     r, g, b = held_below(
                         tr * fr * weight * mats[n, 8], tg * fg * weight * mats[n, 9], tb * fb * weight * mats[n, 10], ceiling
@@ -319,7 +368,7 @@ def follow_path(
 @njit(parallel=True, fastmath=FAST)
 def add_samples(
     light, guides, rows, x0, y0, width, height, first, last, seed, want_guides,
-    tags, solid, planes, boxes, ways, mats, lights, view,
+    tags, solid, planes, boxes, ways, mats, lights, fog, view,
 ):  # fmt: skip
     """Add the camera samples first..last-1 of every pixel to `light` and `guides`.
 
@@ -351,6 +400,10 @@ def add_samples(
                     lx, ly = view[4, 3] * ex, view[4, 3] * ey
                 # through the lens point to the point in focus
                 ax, ay, az = sx * view[4, 2] - lx, sy * view[4, 2] - ly, view[4, 2]
+                if view[4, 10] > 0.0:  # all around: no lens, the picture is longitude and latitude
+                    lx = ly = 0.0
+                    turn, rise = (2.0 * fx - 1.0) * view[4, 10], (1.0 - 2.0 * fy) * view[4, 11]
+                    ax, ay, az = math.sin(turn) * math.cos(rise), math.sin(rise), math.cos(turn) * math.cos(rise)
                 s = 1.0 / math.sqrt(ax * ax + ay * ay + az * az)
                 ax *= s
                 ay *= s
@@ -361,7 +414,7 @@ def add_samples(
                 dx, dy, dz = ax * rx + ay * ux + az * wx, ax * ry + ay * uy + az * wy, ax * rz + ay * uz + az * wz
                 s = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz)
                 r_, g_, b_ = follow_path(
-                    stream, tags, solid, planes, boxes, ways, mats, lights, view, width, height, tm,
+                    stream, tags, solid, planes, boxes, ways, mats, lights, fog, view, width, height, tm,
                     view[0, 0] + tm * view[1, 0] + lx * rx + ly * ux,
                     view[0, 1] + tm * view[1, 1] + lx * ry + ly * uy,
                     view[0, 2] + tm * view[1, 2] + lx * rz + ly * uz,

@@ -6,38 +6,29 @@ views are told and read it. No view keeps figures of its own.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 
-import msgspec
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from hasty_reel.desk.jobs import Job, Jobs
-from hasty_reel.errors import CannotSolve, HastyReelError
-from hasty_reel.plan.deadline import Deadline, allowed_seconds, deadline
-from hasty_reel.plan.prices import Price, price_tags
-from hasty_reel.plan.shot import ShotPlan, plan_shot
+from hasty_reel.errors import HastyReelError
+from hasty_reel.plan.keeper import Outlook, PlanKeeper
+from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.predict.evidence import Evidence, EvidenceReader
-from hasty_reel.predict.model import ShotModel
-from hasty_reel.reel.document import Reel, checked_reel, with_hold, with_line
-from hasty_reel.reel.file import read_reel, save_reel
+from hasty_reel.reel.document import Reel
+from hasty_reel.reel.draftcut import DraftCut, DraftCuts, cuts_path, read_cuts, save_cuts
+from hasty_reel.reel.edits import with_fields, with_hold, with_line, with_shot_fields
+from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.history import History
+from hasty_reel.reel.keeping import autosave, forget_autosave, save_keeping, unsaved
+from hasty_reel.reel.recent import recent_path, remember
 from hasty_reel.reel.recipe import LINE, Recipe, Value
 from hasty_reel.reel.shot import Hold, Shot
 
 TICK_MS = 30_000
-
-
-@dataclass(frozen=True)
-class Outlook:
-    """What the views read: plans by shot, prices of the current shot, the deadline, why a shot has no plan."""
-
-    plans: dict[str, ShotPlan] = field(default_factory=dict)
-    prices: dict[str, Price] = field(default_factory=dict)
-    deadline: Deadline | None = None
-    allowed: float = 0.0
-    lacks: dict[str, str] = field(default_factory=dict)
+AUTOSAVE_MS = 1500
 
 
 class Session(QObject):
@@ -50,6 +41,7 @@ class Session(QObject):
     shot_changed = Signal()
     frame_changed = Signal(int)
     selection_changed = Signal()
+    draft_changed = Signal()
     said = Signal(str)
 
     def __init__(self, path: Path, parent: QObject | None = None) -> None:
@@ -58,6 +50,10 @@ class Session(QObject):
         self.path = path
         self.history = History(read_reel(path))
         self.saved = self.history.reel
+        self.left_behind = unsaved(path, self.saved)
+        remember(recent_path(), path)
+        self.draft_on = False
+        self.cuts = self._read_cuts()
         self.shot_id = self.reel.shots[0].id
         self.frame = self.shot.first
         self.selection: tuple[int, int] | None = None
@@ -65,12 +61,17 @@ class Session(QObject):
         self.outlook = Outlook()
         self.stale = True
         self._reader = EvidenceReader()
-        self._models: dict[str, ShotModel | str] = {}
+        self._sources: dict[str, tuple[str, int]] = {}
+        self._keeper = PlanKeeper()
         self._planning: Job | None = None
         self._wanted = False
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.replan)
         self._timer.start(TICK_MS)
+        self._autosave = QTimer(self)
+        self._autosave.setSingleShot(True)
+        self._autosave.setInterval(AUTOSAVE_MS)
+        self._autosave.timeout.connect(self._keep_unsaved)
 
     @property
     def reel(self) -> Reel:
@@ -114,36 +115,32 @@ class Session(QObject):
         if self.history.edit(name, reel):
             self._after_edit()
 
-    def set_line(self, field_name: str, value: Value) -> None:
-        """Set a line of the recipe; a value that does not do is said, and nothing changes."""
-        label = LINE[field_name].label.lower()
+    def do(self, name: str, change: Callable[[Reel], Reel]) -> bool:
+        """Make an edit that may be refused; then it is said why, nothing changes, and False is returned."""
         try:
-            self.edit(f"Set {label}", with_line(self.reel, self.shot_id, field_name, value))
+            self.edit(name, change(self.reel))
         except HastyReelError as error:
             self.said.emit(str(error))
             self.reel_changed.emit()
+            return False
+        return True
+
+    def set_line(self, field_name: str, value: Value) -> None:
+        """Set a line of the recipe; a value that does not do is said, and nothing changes."""
+        self.do(f"Set {LINE[field_name].label.lower()}", lambda reel: with_line(reel, self.shot_id, field_name, value))
 
     def set_hold(self, hold: Hold) -> None:
         """Set what the budget of the shot holds."""
         words = {"noise": "Hold noise", "total": "Hold total", "cap": "Hold a cap"}[hold.kind]
-        try:
-            self.edit(words, with_hold(self.reel, self.shot_id, hold))
-        except HastyReelError as error:
-            self.said.emit(str(error))
-            self.reel_changed.emit()
+        self.do(words, lambda reel: with_hold(reel, self.shot_id, hold))
 
     def set_recipe(self, name: str) -> None:
         """Point the shot to another recipe."""
-        shots = tuple(msgspec.structs.replace(s, recipe=name) if s.id == self.shot_id else s for s in self.reel.shots)
-        try:
-            self.edit(f"Use recipe {name}", checked_reel(msgspec.structs.replace(self.reel, shots=shots)))
-        except HastyReelError as error:
-            self.said.emit(str(error))
+        self.do(f"Use recipe {name}", lambda reel: with_shot_fields(reel, self.shot_id, recipe=name))
 
     def set_due(self, due: datetime) -> None:
         """Set when everything must be ready."""
-        text = due.isoformat(timespec="seconds")
-        self.edit("Set due time", checked_reel(msgspec.structs.replace(self.reel, due=text)))
+        self.do("Set due time", lambda reel: with_fields(reel, due=due.isoformat(timespec="seconds")))
 
     def undo(self) -> None:
         """Take the last edit back."""
@@ -155,33 +152,95 @@ class Session(QObject):
         self.history.redo()
         self._after_edit()
 
+    def _after_edit(self) -> None:
+        if not self.reel.has_shot(self.shot_id):
+            whole = self.shot_id.partition(".")[0]
+            self.show_shot(whole if self.reel.has_shot(whole) else self.reel.shots[0].id)
+        self.show_frame(self.frame)
+        self.select(self.selection)
+        self.reel_changed.emit()
+        self._autosave.start()
+        if self.evidence and self._unread():
+            self.read_evidence(only_new=True)
+        self.replan()
+
+    # -- the file
+
     def save(self, path: Path | None = None) -> bool:
         """Save the reel; a fault is said, and False returned."""
+        target = path or self.path
         try:
-            save_reel(path or self.path, self.reel)
+            save_keeping(target, self.reel, datetime.now())
         except HastyReelError as error:
             self.said.emit(str(error))
             return False
-        if path is not None and path.parent != self.path.parent:
-            self.said.emit(f"Saved as {path.name}. Its proofs stay in {self.proofs_root}.")
-        self.path = path or self.path
+        self._autosave.stop()
+        if target != self.path:
+            if target.parent != self.path.parent:
+                self.said.emit(f"Saved as {target.name}. Its proofs stay in {self.proofs_root}.")
+            forget_autosave(self.path)
+        self.path = target
         self.saved = self.reel
+        remember(recent_path(), target)
         self.reel_changed.emit()
         return True
 
-    def _after_edit(self) -> None:
-        if all(s.id != self.shot_id for s in self.reel.shots):
-            self.show_shot(self.reel.shots[0].id)
-        self.reel_changed.emit()
-        self.replan()
+    def take_up(self) -> None:
+        """Go on with what an earlier session left unsaved; it can be undone."""
+        if self.left_behind is not None:
+            self.edit("Take up unsaved changes", self.left_behind)
+            self.left_behind = None
+
+    def let_go(self) -> None:
+        """Forget what is not saved: it was asked about, or is worth nothing."""
+        self._autosave.stop()
+        self.left_behind = None
+        forget_autosave(self.path)
+
+    def _keep_unsaved(self) -> None:
+        path, reel = self.path, self.reel
+        if reel == self.saved:
+            forget_autosave(path)
+            return
+        self.left_behind = None  # from now on the autosave is of this session
+        job = self.jobs.start(lambda job: autosave(path, reel))
+        job.failed.connect(self.said)
+        job.done.connect(lambda _: forget_autosave(path) if self.reel == self.saved or self.path != path else None)
+
+    # -- draft cuts: of the artist, not of the reel
+
+    def _read_cuts(self) -> DraftCuts:
+        try:
+            return read_cuts(cuts_path())
+        except HastyReelError as error:
+            QTimer.singleShot(0, self, lambda words=str(error): self.said.emit(words))
+            return DraftCuts(cuts=(DraftCut(name="First look", samples=4, seeds=1),), chosen="First look")
+
+    def switch_draft(self, on: bool) -> None:
+        """Lay the chosen draft cut over what is rendered as a proof, or take it off."""
+        if on != self.draft_on:
+            self.draft_on = on
+            self.draft_changed.emit()
+
+    def set_cuts(self, cuts: DraftCuts) -> bool:
+        """Keep other draft cuts; a fault is said, and False returned."""
+        try:
+            save_cuts(cuts_path(), cuts)
+        except HastyReelError as error:
+            self.said.emit(str(error))
+            self.draft_changed.emit()
+            return False
+        self.cuts = cuts
+        self.draft_changed.emit()
+        return True
 
     # -- looking around: no edits
 
     def show_shot(self, shot_id: str) -> None:
-        """Look at another shot."""
+        """Look at another shot, or at a layer."""
         self.shot_id = shot_id
         self.selection = None
-        self.frame = min(max(self.frame, self.shot.first), self.shot.last)
+        self.frame = self._within(self.frame)
         self.shot_changed.emit()
         self.selection_changed.emit()
         self.frame_changed.emit(self.frame)
@@ -189,7 +248,7 @@ class Session(QObject):
 
     def show_frame(self, frame: int) -> None:
         """Move the playhead."""
-        frame = min(max(int(frame), self.shot.first), self.shot.last)
+        frame = self._within(int(frame))
         if frame != self.frame:
             self.frame = frame
             self.frame_changed.emit(frame)
@@ -198,24 +257,34 @@ class Session(QObject):
         """Select a stretch of frames, or none."""
         if frames is not None:
             low, high = sorted(frames)
-            frames = (max(low, self.shot.first), min(high, self.shot.last))
+            frames = (self._within(low), self._within(high))
         if frames != self.selection:
             self.selection = frames
             self.selection_changed.emit()
 
+    def _within(self, frame: int) -> int:
+        shot = self.shot
+        return min(max(frame, shot.begin), shot.past - 1)
+
     # -- evidence and plan
 
-    def read_evidence(self) -> None:
-        """Read the proofs anew and plan from them."""
-        reel, root = self.reel, self.proofs_root
-        job = self.jobs.start(lambda job: {s.id: self._reader.read(root, s.id) for s in reel.shots})
+    def _unread(self) -> list[Shot]:
+        """Shots and layers whose proofs have not been read, or not at these frame numbers."""
+        parts = (t for s in self.reel.shots for t in s.as_layers())
+        return [t for t in parts if self._sources.get(t.id) != (t.proofs, t.offset)]
+
+    def read_evidence(self, only_new: bool = False) -> None:
+        """Read the proofs anew, or of new shots alone, and plan from them."""
+        root, reader = self.proofs_root, self._reader
+        wanted = self._unread() if only_new else [t for s in self.reel.shots for t in s.as_layers()]
+        self._sources.update((t.id, (t.proofs, t.offset)) for t in wanted)
+        job = self.jobs.start(lambda job: {t.id: reader.read(root, t) for t in wanted})
         job.done.connect(self._have_evidence)
         job.failed.connect(self.said)
 
     def _have_evidence(self, evidence: dict[str, Evidence]) -> None:
         new_faults = {f for e in evidence.values() for f in e.faults} - {f for e in self.evidence.values() for f in e.faults}
-        self.evidence = evidence
-        self._models = {}
+        self.evidence = {**self.evidence, **evidence}
         for fault in sorted(new_faults):
             self.said.emit(fault)
         self.evidence_changed.emit()
@@ -233,8 +302,8 @@ class Session(QObject):
         self._wanted = False
         self.stale = True
         self.planning.emit()
-        reel, shot_id, evidence, models = self.reel, self.shot_id, self.evidence, self._models
-        job = self.jobs.start(lambda job: make_outlook(reel, shot_id, evidence, models, datetime.now().astimezone()))
+        reel, shot_id, evidence, keeper = self.reel, self.shot_id, self.evidence, self._keeper
+        job = self.jobs.start(lambda job: keeper.outlook(reel, shot_id, evidence, datetime.now().astimezone()))
         self._planning = job
         job.done.connect(self._have_outlook)
         job.failed.connect(self.said)
@@ -249,25 +318,3 @@ class Session(QObject):
         self._planning = None
         if self._wanted:
             self._begin()
-
-
-def make_outlook(reel: Reel, shot_id: str, evidence: dict[str, Evidence], models: dict[str, ShotModel | str], now: datetime) -> Outlook:
-    """Plans, prices and deadline; `models` keeps what is learnt from evidence until it changes."""
-    plans, lacks = {}, {}
-    for shot in reel.shots:
-        model = models.get(shot.id)
-        if model is None or (isinstance(model, ShotModel) and list(model.frames) != list(shot.frames)):
-            try:
-                model = ShotModel(evidence.get(shot.id, Evidence()), shot.frames)
-            except CannotSolve as error:
-                model = str(error)
-            models[shot.id] = model
-        if isinstance(model, str):
-            lacks[shot.id] = model
-        else:
-            plans[shot.id] = plan_shot(reel, shot, model)
-    prices = {}
-    current = models.get(shot_id)
-    if isinstance(current, ShotModel):
-        prices = price_tags(reel, reel.shot(shot_id), current, plans[shot_id])
-    return Outlook(plans, prices, deadline(reel, plans, now), allowed_seconds(reel, now), lacks)

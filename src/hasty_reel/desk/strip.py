@@ -59,7 +59,7 @@ class ReelStrip(QWidget):
         """First frame and one past the last that are in view."""
         shot = self._session.shot
         if self._view is None:
-            return float(shot.first), float(shot.last + 1)
+            return float(shot.begin), float(shot.past)
         return self._view
 
     def x_of(self, frame: float) -> float:
@@ -72,7 +72,7 @@ class ReelStrip(QWidget):
         low, high = self.view()
         share = (x - theme.PLOT_LEFT) / max(1.0, self.width() - theme.PLOT_LEFT - RIGHT_PAD)
         shot = self._session.shot
-        return int(min(max(np.floor(low + share * (high - low)), shot.first), shot.last))
+        return int(min(max(np.floor(low + share * (high - low)), shot.begin), shot.past - 1))
 
     # -- hands
 
@@ -102,8 +102,8 @@ class ReelStrip(QWidget):
     def _tip(self, frame: int) -> None:
         plan = self._session.plan
         text = f"Frame {frame}"
-        if plan is not None and plan.frames[0] <= frame <= plan.frames[-1]:
-            k = int(frame - plan.frames[0])
+        if plan is not None:
+            k = plan.index(frame)
             parts = ", ".join(f"{theme.PART_WORDS[p].lower()} {getattr(plan, p)[k]:.2f} s" for p in PARTS)
             text += (
                 f": {plan.seconds[k]:.1f} s at {plan.samples[k]} samples\n{parts}\n"
@@ -122,11 +122,11 @@ class ReelStrip(QWidget):
         share = min(1.0, max(0.0, share))
         pivot = low + share * (high - low)
         span = max(8.0, (high - low) * factor)
-        whole = float(shot.last + 1 - shot.first)
+        whole = float(shot.past - shot.begin)
         if span >= whole:
             self._view = None
         else:
-            start = min(max(pivot - share * span, shot.first), shot.last + 1 - span)
+            start = min(max(pivot - share * span, shot.begin), shot.past - span)
             self._view = (start, start + span)
         self.update()
 
@@ -187,24 +187,27 @@ class ReelStrip(QWidget):
             x -= 16
 
     def _columns(self, plan: ShotPlan) -> tuple[np.ndarray, np.ndarray]:
-        """Bins of frames to draw: first frame of each and one past the last; at least a pixel wide each."""
+        """Bins of planned frames to draw: place in the plan of the first of each and one past the last; a pixel wide each at least."""
         low, high = self.view()
-        first, last = max(plan.frames[0], int(np.floor(low))), min(plan.frames[-1] + 1, int(np.ceil(high)))
+        first, last = plan.index(int(np.floor(low))), plan.index(int(np.ceil(high)) - 1) + 1
         pixels = int(self.width() - theme.PLOT_LEFT - RIGHT_PAD)
         edges = np.unique(np.linspace(first, last, min(last - first, max(1, pixels)) + 1).astype(np.int64))
         return edges[:-1], edges[1:]
 
+    def _edges(self, plan: ShotPlan, places: np.ndarray) -> np.ndarray:
+        """Where planned frames begin in the widget; a frame that is held is as wide as it is long."""
+        frames = np.minimum(plan.shot.begin + places * plan.shot.step, plan.shot.past)
+        return np.array([self.x_of(f) for f in frames])
+
     def _paint_seconds(self, painter: QPainter, plan: ShotPlan) -> None:
         first, past = self._columns(plan)
-        base = int(plan.frames[0])
         layers = np.cumsum([getattr(plan, p) for p in PARTS], axis=0)
         allowed = self._session.outlook.allowed
         # of each column the slowest frame counts: a peak is never lost
-        tops = np.maximum.reduceat(layers, first - base, axis=1)
+        tops = np.maximum.reduceat(layers, first, axis=1)
         most = max(float(plan.seconds.max()), min(allowed, 2.0 * float(plan.seconds.max()))) * 1.08
         scale = (BASE - TOP) / max(most, 1e-9)
-        left = np.array([self.x_of(f) for f in first])
-        right = np.array([self.x_of(f) for f in past])
+        left, right = self._edges(plan, first), self._edges(plan, past)
         gap = 1.0 if len(first) and right[0] - left[0] >= 5 else 0.0
         step = nice_step(most, 4)
         painter.setFont(theme.figures(11))
@@ -249,12 +252,13 @@ class ReelStrip(QWidget):
 
     def _paint_flicker(self, painter: QPainter, plan: ShotPlan) -> None:
         first, past = self._columns(plan)
-        worst = np.maximum.reduceat(plan.seen_flicker, first - int(plan.frames[0]))
+        worst = np.maximum.reduceat(plan.seen_flicker, first)
         level = np.where(worst >= VISIBLE, 2, np.where(worst >= AT_RISK, 1, 0))
+        left, right = self._edges(plan, first), self._edges(plan, past)
         start = 0
         for c in range(1, len(level) + 1):
             if c == len(level) or level[c] != level[start]:
-                x0, x1 = self.x_of(first[start]), self.x_of(past[c - 1])
+                x0, x1 = left[start], right[c - 1]
                 if level[start] == 2:
                     box = QRectF(x0, FLICKER_Y - 8, x1 - x0, 11)
                     painter.fillRect(box, theme.CORAL)
@@ -296,8 +300,8 @@ class ReelStrip(QWidget):
         painter.setPen(theme.STRONG_RULE)
         painter.drawLine(QPointF(theme.PLOT_LEFT, AXIS_Y), QPointF(self.width() - RIGHT_PAD, AXIS_Y))
         shot = self._session.shot
-        marks_ = [f for f in np.arange(np.ceil(low / step) * step, high, step) if shot.first <= f <= shot.last]
-        ends = [f for f in (shot.first, shot.last) if low <= f < high]
+        marks_ = [f for f in np.arange(np.ceil(low / step) * step, high, step) if shot.begin <= f < shot.past]
+        ends = [f for f in (shot.begin, shot.past - 1) if low <= f < high]
         for frame in sorted({*ends, *(f for f in marks_ if all(abs(f - e) > step * 0.55 for e in ends))}):
             x = (self.x_of(frame) + self.x_of(frame + 1)) / 2
             painter.setPen(theme.STRONG_RULE)

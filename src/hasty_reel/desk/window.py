@@ -219,9 +219,9 @@ class ReelWindow(QMainWindow):
         elif key == Qt.Key.Key_Right:
             self.session.show_frame(self.session.frame + jump)
         elif key == Qt.Key.Key_Home:
-            self.session.show_frame(shot.first)
+            self.session.show_frame(shot.begin)
         elif key == Qt.Key.Key_End:
-            self.session.show_frame(shot.last)
+            self.session.show_frame(shot.past - 1)
         elif key == Qt.Key.Key_Escape and self.session.selection is not None:
             self.session.select(None)
         elif (

@@ -13,7 +13,7 @@ from hasty_reel.errors import PictureError
 from hasty_reel.finish.chain import Chain
 from hasty_reel.pictures.frame import read_header
 from hasty_reel.pictures.sequence import FramePattern
-from hasty_reel.plan.shot import ShotPlan
+from hasty_reel.plan.shot import ShotPlan, denoise_window
 
 WAITING, RENDERING, RENDERED, FINISHED, FAILED, OTHER = (
     "waiting", "rendering", "rendered", "finished", "failed", "other settings"
@@ -44,7 +44,7 @@ class RunFolder:
 def chain_of(plan: ShotPlan, delivered: tuple[int, int]) -> Chain:
     """The finishing chain a plan asks for."""
     size = delivered if (plan.width, plan.height) != delivered else None
-    return Chain(window=plan.recipe.denoise_window, size=size)
+    return Chain(window=denoise_window(plan.shot, plan.recipe), size=size)
 
 
 def finishes(chain: Chain) -> bool:

@@ -9,8 +9,9 @@ import numpy as np
 
 from hasty_reel.bench.library import find_scene
 from hasty_reel.bench.picture import as_picture, settings_hash
-from hasty_reel.bench.render import Settings, render
+from hasty_reel.bench.render import PLAIN_CAMERA, Camera, Settings, render
 from hasty_reel.pictures.frame import Picture
+from hasty_reel.reel.document import Reel
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.work import CancelToken, Progress, silent
 
@@ -34,6 +35,7 @@ class Job:
     recipe: Recipe
     seed: int = 1
     guides: bool = True
+    camera: Camera = PLAIN_CAMERA
 
     @property
     def settings(self) -> Settings:
@@ -46,8 +48,10 @@ class Job:
             angle=self.recipe.shutter_angle,
             bounces=self.recipe.bounces,
             ceiling=self.recipe.brightness_ceiling,
+            fog_step=self.recipe.fog_step,
             seed=self.seed * SEED_STRIDE + self.frame,
             guides=self.guides,
+            camera=self.camera,
         )
 
     @property
@@ -63,6 +67,13 @@ class Made:
     picture: Picture
     load_seconds: float
     sample_seconds: float
+
+
+def camera_of(reel: Reel) -> Camera:
+    """How the camera of a reel maps directions to pixels."""
+    width, height = reel.pixel_aspect
+    forward = None if reel.panorama is None else (reel.panorama.width, reel.panorama.height)
+    return Camera(width / height, forward)
 
 
 def whole_steps(samples: int, recipe: Recipe) -> int:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
 
@@ -12,7 +12,7 @@ import msgspec
 import numpy as np
 
 from hasty_reel.errors import Stopped, WrongInput
-from hasty_reel.farm.link import Job, render_job, whole_steps
+from hasty_reel.farm.link import Job, camera_of, render_job, whole_steps
 from hasty_reel.finish.effect import measure_effect
 from hasty_reel.pictures.frame import Picture, read_picture, write_picture
 from hasty_reel.predict.proof import (
@@ -24,6 +24,7 @@ from hasty_reel.predict.proof import (
     write_proof,
 )
 from hasty_reel.reel.document import Reel
+from hasty_reel.reel.draftcut import DraftCut, drafted
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot
 from hasty_reel.work import CancelToken, Progress, silent
@@ -41,6 +42,8 @@ class Order:
 
     scale : in percent of the delivered width
     seeds : 2 where noise is to be measured, 1 for times alone
+    guides : render guides beside runs, so that denoising can be tried
+    draft : name of the draft cut that made it; '' for none
     """
 
     shot: Shot
@@ -49,6 +52,20 @@ class Order:
     samples: int = 16
     scale: float = 25.0
     seeds: int = 2
+    guides: bool = True
+    draft: str = ""
+
+    def under(self, cut: DraftCut) -> Order:
+        """This order with a draft cut over it; the only place where a cut meets what is rendered."""
+        return replace(
+            self,
+            recipe=drafted(self.recipe, cut),
+            samples=self.samples if cut.samples is None else min(self.samples, cut.samples),
+            scale=self.scale if cut.size is None else min(self.scale, cut.size),
+            seeds=min(self.seeds, cut.seeds),
+            guides=self.guides and cut.guides,
+            draft=cut.name,
+        )
 
     def checked(self) -> Order:
         """This order, if it can be carried out.
@@ -58,13 +75,12 @@ class Order:
         WrongInput
             Names what is out of bounds.
         """
-        outside = [f for f in self.frames if not self.shot.first <= f <= self.shot.last]
+        begin, end = self.shot.begin, self.shot.past - 1
+        outside = [f for f in self.frames if not begin <= f <= end]
         if not self.frames:
-            raise WrongInput(f"Proof of {self.shot.id}: no frames; expected some of {self.shot.first}-{self.shot.last}.")
+            raise WrongInput(f"Proof of {self.shot.id}: no frames; expected some of {begin}-{end}.")
         if outside:
-            raise WrongInput(
-                f"Proof of {self.shot.id}: frame {outside[0]} is not in the shot; expected {self.shot.first} to {self.shot.last}."
-            )
+            raise WrongInput(f"Proof of {self.shot.id}: frame {outside[0]} is not in the shot; expected {begin} to {end}.")
         if not 1 <= self.samples <= 65536:
             raise WrongInput(f"Proof of {self.shot.id}: {self.samples} samples; expected 1 to 65536.")
         if not 1 <= self.scale <= 200:
@@ -96,9 +112,8 @@ def make_proof(
     """
     order.checked()
     shot = order.shot
-    width = max(8, round(reel.width * order.scale / 100))
-    height = max(8, round(reel.height * order.scale / 100))
-    folder = _new_folder(root, shot.id)
+    width, height = (max(8, round(side * order.scale / 100)) for side in reel.picture_size)
+    folder = _new_folder(root, shot.proofs)
     proof = Proof(
         id=folder.name,
         shot=shot.id,
@@ -107,6 +122,8 @@ def make_proof(
         width=width,
         height=height,
         samples=whole_steps(order.samples, order.recipe),
+        offset=shot.offset,
+        draft=order.draft,
     )
     seeds = SEEDS[: order.seeds]
     runs = _runs(order.frames)
@@ -116,8 +133,8 @@ def make_proof(
         made = []
         for seed in seeds:
             job = Job(
-                shot.scene, frame, width, height, order.samples, order.recipe, seed,
-                guides=any(frame in run for run in runs),
+                shot.scene, shot.scene_frame(frame), width, height, order.samples, order.recipe, seed,
+                guides=order.guides and any(frame in run for run in runs), camera=camera_of(reel),
             )  # fmt: skip
 
             def tell(share: float, words: str, frame=frame, seed=seed, done=done) -> None:

@@ -26,7 +26,7 @@ from hasty_reel.farm.folder import (
     finishes,
     states,
 )
-from hasty_reel.farm.link import Job, render_job
+from hasty_reel.farm.link import Job, camera_of, render_job
 from hasty_reel.finish.chain import Finisher
 from hasty_reel.pictures.frame import Picture, read_picture, write_picture
 from hasty_reel.plan.shot import ShotPlan
@@ -61,9 +61,10 @@ class Run:
         outside = [f for f in self.frames if f not in plan.shot.frames]
         if outside:
             raise WrongInput(
-                f"Run of {self.shot.id}: frame {outside[0]} is not in the shot; expected {self.shot.first} to {self.shot.last}."
+                f"Run of {self.shot.id}: frame {outside[0]} is not in the shot; expected {self.shot.begin} to {self.shot.end}."
             )
-        self.chain = chain_of(plan, (reel.width, reel.height))
+        self.chain = chain_of(plan, reel.picture_size)
+        self._camera = camera_of(reel)
         self.folder = RunFolder(out, self.shot.id, finishes(self.chain))
         self._hash = self._job(self.frames[0]).hash
         self.states = states(self.folder, self.frames, self._hash, self.chain)
@@ -72,12 +73,15 @@ class Run:
         self._lock = threading.Lock()
 
     def _job(self, frame: int) -> Job:
-        samples = int(self.plan.samples[frame - self.shot.first])
-        return Job(self.shot.scene, frame, self.plan.width, self.plan.height, samples, self.plan.recipe)
+        samples = int(self.plan.samples[self.plan.index(frame)])
+        return Job(
+            self.shot.scene, self.shot.scene_frame(frame), self.plan.width, self.plan.height, samples, self.plan.recipe,
+            camera=self._camera,
+        )  # fmt: skip
 
     def planned_seconds(self, frame: int) -> float:
         """Seconds the plan gives a frame."""
-        return float(self.plan.seconds[frame - self.shot.first])
+        return float(self.plan.seconds[self.plan.index(frame)])
 
     @property
     def planned_left(self) -> float:
@@ -172,7 +176,7 @@ class Run:
             self._fail(frame, str(error) or "out of memory", listen)
             return
         seconds = time.perf_counter() - began
-        planned = self.planned_seconds(frame) - float(self.plan.denoise[frame - self.shot.first])
+        planned = self.planned_seconds(frame) - float(self.plan.denoise[self.plan.index(frame)])
         with self._lock:
             self._ratio_log += float(np.log(max(seconds, 1e-6) / max(planned, 1e-6)))
             self._ratio_count += 1

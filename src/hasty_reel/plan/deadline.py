@@ -1,4 +1,4 @@
-"""All shots of a reel against the due time.
+"""All shots of a reel against the due time, in the free hours of its machines.
 
 The spread of a total has a shared part, which hits all frames alike, and an own
 part, which averages out over the frames; the total is taken as log-normal.
@@ -6,15 +6,18 @@ part, which averages out over the frames; the total is taken as log-normal.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import math
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from statistics import NormalDist
 
 import numpy as np
 
+from hasty_reel.plan.capacity import capacity
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.document import Reel
+from hasty_reel.reel.shot import Shot
 
 NORMAL = NormalDist()
 LONGEST = 100 * 365 * 86400.0
@@ -26,8 +29,11 @@ class Deadline:
     """When the frames are ready.
 
     start : when the work begins; sure5, sure9 : ready 5 in 10 and 9 in 10
-    seconds5, seconds9 : of the clock, from start; chance : of being ready when due
-    missing : shots without a plan; they are not counted
+    seconds5, seconds9 : of the clock, from start; inf where the machines never get there
+    chance : of being ready when due
+    work : median seconds of work on a machine of speed 1; allowed : work that fits before the due time
+    hours : each machine works in the 5 in 10 case; cost : of these hours
+    missing : shots and layers without a plan; they are not counted
     """
 
     start: datetime
@@ -36,6 +42,15 @@ class Deadline:
     seconds9: float
     chance: float
     missing: tuple[str, ...]
+    work: float = 0.0
+    allowed: float = 0.0
+    hours: tuple[float, ...] = ()
+    cost: float = 0.0
+
+    @property
+    def never(self) -> bool:
+        """Whether the free hours of the machines end before the frames are ready."""
+        return not math.isfinite(self.seconds9)
 
     @property
     def sure5(self) -> datetime:
@@ -64,20 +79,33 @@ def total_spread(plans: list[ShotPlan]) -> float:
     return float(np.sqrt(shared**2 + own))
 
 
-def deadline(reel: Reel, plans: Mapping[str, ShotPlan], start: datetime) -> Deadline:
-    """Ready times of a reel whose machines work from `start` without a break."""
-    found = [plans[s.id] for s in reel.shots if s.id in plans]
-    missing = tuple(s.id for s in reel.shots if s.id not in plans)
+def deadline(reel: Reel, plans: Mapping[str, ShotPlan], start: datetime, tasks: Iterable[Shot] | None = None) -> Deadline:
+    """Ready times of a reel whose machines begin at `start` and work in their free hours.
+
+    Parameters
+    ----------
+    tasks : what is to be rendered; None for all of the reel
+    """
+    tasks = reel.tasks if tasks is None else tuple(tasks)
+    found = [plans[t.id] for t in tasks if t.id in plans]
+    missing = tuple(t.id for t in tasks if t.id not in plans)
+    due = reel.due_time
     if not found:
-        return Deadline(start, reel.due_time, 0.0, 0.0, 0.0, missing)
-    median = sum(p.total_seconds for p in found) / reel.frame_speed
+        return Deadline(start, due, 0.0, 0.0, 0.0, missing)
+    median = sum(p.total_seconds for p in found)
     spread = total_spread(found)
-    allowed = (reel.due_time - start).total_seconds()
+    late = float(median * np.exp(spread * NORMAL.inv_cdf(0.9)))
+    room = capacity(reel.machines, start, late, due)
+    allowed = room.by((due - start).total_seconds())
     chance = NORMAL.cdf(float(np.log(allowed / median)) / spread) if allowed > 0 else 0.0
-    return Deadline(start, reel.due_time, median, float(median * np.exp(spread * NORMAL.inv_cdf(0.9))), chance, missing)
+    seconds5 = room.seconds_for(median)
+    hours = room.hours(min(seconds5, LONGEST))
+    cost = float(sum(h * m.price_per_hour for h, m in zip(hours, reel.machines)))
+    return Deadline(start, due, seconds5, room.seconds_for(late), chance, missing, median, allowed, tuple(hours.tolist()), cost)
 
 
-def allowed_seconds(reel: Reel, start: datetime) -> float:
+def allowed_seconds(reel: Reel, start: datetime, tasks: Iterable[Shot] | None = None) -> float:
     """Seconds a frame may take on a machine of speed 1 if all are to be ready when due."""
-    frames = sum(len(s.frames) for s in reel.shots)
-    return max(0.0, (reel.due_time - start).total_seconds() * reel.frame_speed / frames)
+    frames = sum(len(t.frames) for t in (reel.tasks if tasks is None else tasks))
+    room = capacity(reel.machines, start, 0.0, reel.due_time)
+    return room.by((reel.due_time - start).total_seconds()) / max(1, frames)

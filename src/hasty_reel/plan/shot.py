@@ -49,6 +49,10 @@ class ShotPlan:
     own_spread: float
     unproven: tuple[str, ...]
 
+    def index(self, frame: int) -> int:
+        """Place in the arrays of a frame, or of the rendered frame that is held there."""
+        return self.shot.index(self.shot.nearest(frame))
+
     @property
     def seconds(self) -> np.ndarray:
         """Per frame, all parts."""
@@ -88,14 +92,21 @@ class ShotPlan:
 def rendered_size(reel: Reel, recipe: Recipe) -> tuple[int, int]:
     """Size rendered, in whole pixels, for the delivered size and the render scale."""
     s = recipe.render_scale / 100.0
-    return max(1, round(reel.width * s)), max(1, round(reel.height * s))
+    width, height = reel.picture_size
+    return max(1, round(width * s)), max(1, round(height * s))
 
 
-def effect_of(model: ShotModel, recipe: Recipe) -> tuple[float, float, float, float, bool]:
+def denoise_window(shot: Shot, recipe: Recipe) -> int:
+    """Frames denoised over: 1 where no neighbouring frames are rendered, as in a held plate or with a step."""
+    return recipe.denoise_window if shot.step == 1 and len(shot.frames) > 1 else 1
+
+
+def effect_of(shot: Shot, model: ShotModel, recipe: Recipe) -> tuple[float, float, float, float, bool]:
     """Of denoising: noise ratio, flicker ratio, seconds a rendered pixel, a resized one; whether it is proven."""
-    effect = model.effects.get(recipe.denoise_window)
+    window = denoise_window(shot, recipe)
+    effect = model.effects.get(window)
     resize = float(np.mean([e.resize_seconds_per_pixel for e in model.effects.values()])) if model.effects else 0.0
-    if recipe.denoise_window == 1:
+    if window == 1:
         return 1.0, 1.0, 0.0, resize, True
     if effect is None:  # nothing is promised of a filter that was not tried on this shot
         return 1.0, 1.0, 0.0, resize, False
@@ -107,16 +118,16 @@ def problem_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel) -> tupl
     at = model.at(recipe)
     width, height = rendered_size(reel, recipe)
     pixels = width * height
-    noise_ratio, _, filter_seconds, resize_seconds, _ = effect_of(model, recipe)
+    noise_ratio, _, filter_seconds, resize_seconds, _ = effect_of(shot, model, recipe)
     gain = white_noise_gain(recipe.render_scale / 100.0)
     fixed = at.load_seconds + filter_seconds * pixels + at.write_seconds_per_pixel * pixels
     if recipe.render_scale != 100.0:
-        fixed += resize_seconds * reel.width * reel.height
+        fixed += resize_seconds * float(np.prod(reel.picture_size))
     pins = None
     if shot.pins:
         pins = np.zeros(len(at.frames), np.int64)
         for frame, samples in shot.pins.items():
-            pins[frame - shot.first] = samples
+            pins[shot.index(frame)] = samples
     problem = Problem(
         variance=at.variance * (noise_ratio * gain) ** 2,
         cost=at.cost * pixels,
@@ -150,13 +161,13 @@ def plan_shot(reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe | None = 
 def _laid_out(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, problem: Problem, at: FrameModel, budget: Budget) -> ShotPlan:
     width, height = rendered_size(reel, recipe)
     pixels = width * height
-    noise_ratio, flicker_ratio, filter_seconds, resize_seconds, proven = effect_of(model, recipe)
+    noise_ratio, flicker_ratio, filter_seconds, resize_seconds, proven = effect_of(shot, model, recipe)
     scale = recipe.render_scale / 100.0
     gain = white_noise_gain(scale)
     ones = np.ones(len(at.frames))
     finish = filter_seconds * pixels
     if recipe.render_scale != 100.0:
-        finish += resize_seconds * reel.width * reel.height
+        finish += resize_seconds * float(np.prod(reel.picture_size))
     # resizing acts on the variance like more samples do
     equal = budget.samples / gain**2
     weight = grain_weight(pixels_per_degree(reel.height) * min(1.0, scale), float(reel.fps))

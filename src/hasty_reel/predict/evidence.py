@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
@@ -20,6 +20,7 @@ from hasty_reel.predict.proof import (
     read_proof,
 )
 from hasty_reel.reel.recipe import Recipe
+from hasty_reel.reel.shot import Shot
 
 SAMPLE_GRID = np.array([1, 2, 4, 8, 16, 32, 64, 128, 256, 512, 1024, 2048, 4096], np.float64)
 """Sample counts at which display noise is tabulated; between them it is interpolated on log axes."""
@@ -84,11 +85,14 @@ class EvidenceReader:
     def __init__(self) -> None:
         self._known: dict[tuple, ProofFrame] = {}
 
-    def read(self, root: Path, shot: str) -> Evidence:
-        """The evidence of a shot from the proofs in `root`; what cannot be read is told, not fatal."""
+    def read(self, root: Path, shot: Shot) -> Evidence:
+        """The evidence of a shot from the proofs in `root`; what cannot be read is told, not fatal.
+
+        Proofs made while the shot was numbered otherwise are taken at the frames that show the same.
+        """
         proofs, frames, effects, faults = [], [], [], []
         folders = {}
-        for folder in proof_folders(root, shot):
+        for folder in proof_folders(root, shot.proofs):
             try:
                 proof = read_proof(folder)
                 effects += read_effects(folder)
@@ -97,11 +101,13 @@ class EvidenceReader:
                 continue
             proofs.append(proof)
             folders[proof.id] = folder
+            off = shot.offset - proof.offset
             for frame, pictures in proof.by_frame().items():
                 try:
-                    frames.append(self._measure(folder, proof, frame, pictures))
+                    row = self._measure(folder, proof, frame, pictures)
+                    frames.append(row if off == 0 else replace(row, frame=frame + off))
                 except PictureError as error:
-                    faults.append(f"Proof {proof.id} of {shot}, frame {frame}: {error} The plan does without it.")
+                    faults.append(f"Proof {proof.id} of {shot.id}, frame {frame}: {error} The plan does without it.")
         return Evidence(tuple(frames), tuple(effects), tuple(proofs), tuple(faults), folders)
 
     def _measure(self, folder: Path, proof: Proof, frame: int, pictures: list[ProofPicture]) -> ProofFrame:

@@ -11,7 +11,7 @@ import numpy as np
 from hasty_reel.predict.evidence import ProofFrame
 from hasty_reel.reel.recipe import LINE, Recipe, Value
 
-SETTINGS = ("bounces", "brightness_ceiling", "shutter_angle", "shutter_steps")
+SETTINGS = ("bounces", "brightness_ceiling", "shutter_angle", "shutter_steps", "fog_step")
 """Settings that change a sample: what it costs, and how far it strays."""
 NO_CEILING = 1e6
 
@@ -48,6 +48,8 @@ def coordinate(field: str, value: Value) -> float:
         return math.log(NO_CEILING if value is None else float(value))
     if field == "shutter_steps":  # no steps at all means a random time for each sample: the finest there is
         return math.log(1025.0 if value == 0 else float(value or 1))
+    if field == "fog_step":
+        return math.log(float(value or 1))
     if field == "bounces":
         return math.log1p(float(value or 0))
     return float(value or 0)

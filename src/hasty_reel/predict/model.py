@@ -56,8 +56,7 @@ class ShotModel:
             When no frame of the shot has a proof with two seeds.
         """
         self.frames = np.asarray(frames, np.int64)
-        first, last = int(self.frames[0]), int(self.frames[-1])
-        self.rows = [r for r in evidence.frames if np.isfinite(r.variance) and first <= r.frame <= last]
+        self.rows = _within(evidence.frames, int(self.frames[0]), int(self.frames[-1]))
         if not self.rows:
             raise CannotSolve("No proof with two seeds yet: render one, so that seconds and noise are known.")
         self.effects = {e.window: e for e in _averaged(evidence.effects)}
@@ -138,6 +137,14 @@ class ShotModel:
                 cost += factor.log_cost(there) - factor.log_cost(here)
                 variance += factor.log_variance(there) - factor.log_variance(here)
         return cost, variance
+
+
+def _within(rows: Sequence[ProofFrame], first: int, last: int) -> list[ProofFrame]:
+    """Rows with two seeds inside a shot, and the nearest on both sides of it: a shot that was split loses none at its cut."""
+    rows = [r for r in rows if np.isfinite(r.variance)]
+    before = max((r.frame for r in rows if r.frame < first), default=None)
+    after = min((r.frame for r in rows if r.frame > last), default=None)
+    return [r for r in rows if first <= r.frame <= last or r.frame in (before, after)]
 
 
 def table_at(table: np.ndarray, samples: np.ndarray) -> np.ndarray:

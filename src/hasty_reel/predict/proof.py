@@ -37,6 +37,8 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
 
     width, height : size rendered, in pixels
     samples : per pixel, of every picture
+    offset : of the shot's frame numbers against the scene's when it was made
+    draft : name of the draft cut it was made under; '' for none
     """
 
     proof_format: int = 1
@@ -47,6 +49,8 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     width: Annotated[int, msgspec.Meta(ge=1, le=65536)]
     height: Annotated[int, msgspec.Meta(ge=1, le=65536)]
     samples: Annotated[int, msgspec.Meta(ge=1, le=1 << 20)]
+    offset: int = 0
+    draft: str = ""
     pictures: tuple[ProofPicture, ...] = ()
 
     def by_frame(self) -> dict[int, list[ProofPicture]]:

@@ -1,10 +1,22 @@
 """What is planned: the reel as a tree of frozen values.
 
-frames   frame sets as text and numbers
-recipe   named render settings and the lines they consist of
-shot     a run of frames of a scene with its recipe, departures, hold and pins
-machine  who renders
-document the reel: shots, recipes, machines, size, rate, due time
-file     *.reel in and out
-history  undo: the list of earlier documents
+rate      frame rates, time and timecode
+frames    frame sets as text and numbers
+size      delivered sizes and the trade's presets
+moves     frames of viewpoints, turntables and loops
+hours     free hours of a machine over the days
+recipe    named render settings and the lines they consist of
+draftcut  reductions for quick looks; the reel does not know them
+shot      a run of frames of a scene with its recipe, departures, hold, pins and layers
+machine   who renders
+document  the reel: shots, recipes, machines, size, rate, due time
+checked   a reel that does not contradict itself
+edits     one reel in, another out
+file      *.reel in and out
+keeping   autosave and the last five saves
+timeline  shots from and to OpenTimelineIO
+shottable shots from and to CSV
+incoming  shots from files, told apart by their ending
+history   undo: the list of earlier documents
+recent    the reels opened lately
 """

@@ -1,17 +1,31 @@
-"""`*.reel`: sorted, indented JSON that diffs well, and never half written."""
+"""`*.reel`: sorted, indented JSON that diffs well, and never half written.
+
+Formats older than today's are brought up step by step when they are read; the file stays as it is
+until it is saved.
+"""
 
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import msgspec
 
 from hasty_reel.errors import ReelError
-from hasty_reel.reel.document import Reel, checked_reel
+from hasty_reel.reel.checked import checked_reel
+from hasty_reel.reel.document import FORMAT, Reel
 from hasty_reel.wholefile import whole_file
 
 LARGEST = 256 * 1024 * 1024
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+"""By format: what turns a document of it into one of the next. None yet: format 1 is the first, and
+fields added to it since have values that mean what their absence meant."""
+
+
+class _Head(msgspec.Struct):
+    reel_format: int = 1
 
 
 def read_reel(path: Path) -> Reel:
@@ -29,11 +43,35 @@ def read_reel(path: Path) -> Reel:
     except OSError as error:
         raise ReelError(f"{path}: cannot be read ({error.strerror or error}).") from error
     try:
-        return checked_reel(msgspec.json.decode(raw, type=Reel))
+        return checked_reel(decoded(raw))
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         raise ReelError(f"{path}: {error}.") from error
     except ReelError as error:
         raise ReelError(f"{path}: {error}") from error
+
+
+def decoded(raw: bytes) -> Reel:
+    """The reel in the bytes of a file of any known format; not checked yet.
+
+    Raises
+    ------
+    ReelError
+        When its format is newer than this program, or not known.
+    msgspec.DecodeError
+        When it is not a reel.
+    """
+    form = msgspec.json.decode(raw, type=_Head).reel_format
+    if form == FORMAT:
+        return msgspec.json.decode(raw, type=Reel)
+    if form > FORMAT:
+        raise ReelError(f"$.reel_format: {form}, of a newer Hasty Reel; expected at most {FORMAT}.")
+    document = msgspec.json.decode(raw)
+    while form < FORMAT:
+        if form not in UPGRADES:
+            raise ReelError(f"$.reel_format: {form}; expected {FORMAT}.")
+        document = UPGRADES[form](document)
+        form += 1
+    return msgspec.convert({**document, "reel_format": FORMAT}, Reel, strict=True, str_keys=True)
 
 
 def reel_text(reel: Reel) -> str:
@@ -55,3 +93,8 @@ def save_reel(path: Path, reel: Reel) -> None:
             part.write_text(text, encoding="utf-8")
     except OSError as error:
         raise ReelError(f"{path}: cannot be saved ({error.strerror or error}); nothing was changed.") from error
+
+
+def schema_text() -> str:
+    """JSON Schema (2020-12) of a reel file, as docs/reel.schema.json holds it."""
+    return json.dumps(msgspec.json.schema(Reel), indent=1, sort_keys=True) + "\n"

@@ -26,6 +26,7 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     shutter_angle : degrees; 180 at 24 fps exposes 1/48 s
     shutter_steps : moments the open shutter is sampled in; 0: a random time for each sample
     render_scale : size rendered / size delivered, in percent of the width
+    fog_step : step through fog and smoke, in percent of a cell of its grid
     denoise_window : frames over which is denoised, odd, 1 to 7; 1 is off
     """
 
@@ -36,6 +37,7 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     brightness_ceiling: float | None = 10.0
     shutter_angle: float = 180.0
     shutter_steps: int = 8
+    fog_step: float = 100.0
     render_scale: float = 100.0
     denoise_window: int = 5
 
@@ -95,6 +97,8 @@ LINES: tuple[Line, ...] = (
          meaning="How long the shutter stands open: 180° at 24 fps is 1/48 s."),
     Line("shutter_steps", "Motion blur", "Shutter steps", "", 0, 1024, 1, 1,
          meaning="In how many moments the open shutter is sampled; 0 gives each sample a random time."),
+    Line("fog_step", "Fog", "Fog step", "%", 1, 10000, 50, 50, whole=False,
+         meaning="Length of a step through fog and smoke, in percent of a cell: 50 % is two steps a cell, 200 % half a step."),
     Line("render_scale", "Size", "Render scale", "%", 10, 200, 100, 1, whole=False,
          meaning="Size rendered / size delivered, in percent of the width; resized afterwards."),
     Line("denoise_window", "Denoise over time", "Window", "frames", 1, 7, 1, 2, odd=True,

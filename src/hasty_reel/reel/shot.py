@@ -1,14 +1,17 @@
-"""Shots: a run of frames of a scene, its recipe, and what its budget holds."""
+"""Shots and their layers: runs of frames of a scene, their recipe, and what their budget holds."""
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 import msgspec
 
+from hasty_reel.reel.moves import Move
 from hasty_reel.reel.recipe import Value
 
 Kind = Literal["noise", "total", "cap"]
+CUSTOMARY_FIRST = 1001
+"""Shots begin at frame 1001 by custom: room for handles below, four digits above."""
 
 
 class Hold(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -22,11 +25,40 @@ class Hold(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     value: float = 0.02
 
 
-class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """A run of frames first..last of a scene, all of one recipe.
+class Layer(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A part of a shot rendered on its own; layers lie in their order, the first at the back.
 
+    scene : what is rendered
+    recipe : its own; None for the shot's
+    first, last : its own stretch of frames; None for the shot's
+    held : a plate that does not change: this one frame is rendered and held
+    departures, hold, pins : as of a shot
+    """
+
+    id: str
+    scene: str
+    recipe: str | None = None
+    first: int | None = None
+    last: int | None = None
+    held: int | None = None
+    departures: dict[str, Value] = {}
+    hold: Hold | None = None
+    pins: dict[int, int] = {}
+
+
+class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A run of frames of a scene, all of one recipe.
+
+    first, last : the cut, as it plays in the film
+    step : every step-th frame is rendered, and held until the next
+    offset : how much higher its frames are numbered than those of the scene
+    handle_in, handle_out : frames rendered before and after the cut
+    move : what the frames follow from; None where the range is told
+    enabled : counts in the plan and the film
     departures : lines of the recipe this shot replaces
     pins : frame -> samples per pixel fixed by hand
+    evidence : id of the shot whose proofs hold for this one, after a split or a copy; '' for its own
+    layers : where there are any, the shot is rendered as these
     """
 
     id: str
@@ -35,11 +67,101 @@ class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     first: int
     last: int
     recipe: str
+    step: int = 1
+    offset: int = 0
+    handle_in: int = 0
+    handle_out: int = 0
+    move: Move | None = None
+    enabled: bool = True
+    note: str = ""
     departures: dict[str, Value] = {}
     hold: Hold = Hold()
     pins: dict[int, int] = {}
+    evidence: str = ""
+    layers: tuple[Layer, ...] = ()
 
     @property
     def frames(self) -> range:
-        """All frames of the shot."""
-        return range(self.first, self.last + 1)
+        """The frames to render, handles and step counted."""
+        return range(self.first - self.handle_in, self.last + self.handle_out + 1, self.step)
+
+    @property
+    def begin(self) -> int:
+        """First frame to render."""
+        return self.first - self.handle_in
+
+    @property
+    def end(self) -> int:
+        """Last frame to render."""
+        return self.frames[-1]
+
+    @property
+    def past(self) -> int:
+        """One past the last frame, handles counted."""
+        return self.last + self.handle_out + 1
+
+    @property
+    def length(self) -> int:
+        """Frames of the cut, as it plays."""
+        return self.last - self.first + 1
+
+    def nearest(self, frame: int) -> int:
+        """The frame to render at or before a frame, within the shot."""
+        frame = min(max(frame, self.begin), self.end)
+        return frame - (frame - self.begin) % self.step
+
+    def scene_frame(self, frame: int) -> int:
+        """The frame of the scene that a frame of the shot shows."""
+        return frame - self.offset
+
+    def index(self, frame: int) -> int:
+        """Place of a frame among those to render."""
+        return (frame - self.begin) // self.step
+
+    @property
+    def proofs(self) -> str:
+        """Name of its folder of proofs."""
+        return self.evidence or self.id
+
+    def as_layers(self) -> tuple[Shot, ...]:
+        """What is rendered of this shot: itself, or each of its layers as a shot of its own, 'sh010.beam'."""
+        return tuple(layer_shot(self, layer) for layer in self.layers) or (self,)
+
+
+def layer_shot(shot: Shot, layer: Layer) -> Shot:
+    """A layer as a shot of its own: it can be proved, planned and rendered like one."""
+    own = layer.first is not None or layer.held is not None
+    first = layer.held if layer.held is not None else shot.first if layer.first is None else layer.first
+    last = layer.held if layer.held is not None else shot.last if layer.last is None else layer.last
+    return Shot(
+        id=f"{shot.id}.{layer.id}",
+        name=f"{shot.name}, {layer.id}",
+        scene=layer.scene,
+        first=first,
+        last=last,
+        recipe=layer.recipe or shot.recipe,
+        step=1 if layer.held is not None else shot.step,
+        offset=shot.offset,
+        handle_in=0 if own else shot.handle_in,
+        handle_out=0 if own else shot.handle_out,
+        move=None if own else shot.move,
+        enabled=shot.enabled,
+        departures=layer.departures,
+        hold=layer.hold or shot.hold,
+        pins=layer.pins,
+        evidence=f"{shot.evidence}.{layer.id}" if shot.evidence else "",
+    )
+
+
+def with_layer_shot(shot: Shot, layer: Layer, old: Shot, new: Shot) -> Layer:
+    """The layer after its shot `old` was changed to `new`: recipe, departures, hold and pins are the layer's own."""
+    changes: dict[str, Any] = {}
+    if new.recipe != old.recipe:
+        changes["recipe"] = new.recipe
+    if new.departures != old.departures:
+        changes["departures"] = new.departures
+    if new.hold != old.hold:
+        changes["hold"] = new.hold
+    if new.pins != old.pins:
+        changes["pins"] = new.pins
+    return msgspec.structs.replace(layer, **changes)

@@ -101,7 +101,7 @@ class PlanChart(QWidget):
 
     def _frame_range(self, plan: ShotPlan, top: float) -> None:
         first, last = int(plan.frames[0]), int(plan.frames[-1])
-        self.plot.setXRange(first, last + 1, padding=0)
+        self.plot.setXRange(first, last + plan.shot.step, padding=0)
         self.plot.setYRange(0, top, padding=0)
         step = max(1, int(10 ** np.floor(np.log10(max(1, (last - first) / 6)))))
         step = next(step * m for m in (1, 2, 5, 10) if (last - first) / (step * m) <= 9)
@@ -113,7 +113,7 @@ def binned(plan: ShotPlan, values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Step edges and values for a chart; of each bin the largest value, so that no peak is lost."""
     count = len(values)
     edges = np.unique(np.linspace(0, count, min(count, BINS) + 1).astype(np.int64))
-    return plan.frames[0] + edges, np.maximum.reduceat(values, edges[:-1])
+    return plan.frames[0] + edges * plan.shot.step, np.maximum.reduceat(values, edges[:-1])
 
 
 class SamplesChart(PlanChart):
@@ -192,7 +192,7 @@ class NoiseChart(PlanChart):
         self._add(pg.PlotCurveItem(x, plan.noise, pen=pg.mkPen(theme.LAGOON, width=2)), 3)
         self.title.set_legend(f"flat {plan.flat_samples:.0f} would reach {flat.max():.4f}")
         if target is not None and target <= top:
-            ends = [plan.frames[0], plan.frames[-1] + 1]
+            ends = [plan.frames[0], plan.frames[-1] + plan.shot.step]
             self._add(pg.PlotCurveItem(ends, [target, target], pen=pg.mkPen(theme.INK, width=1)), 4)
             below = plan.noise[0] > target  # the curve runs above the line there
             self._label(f"at most {target:.4g}", ends[0], target, (0, 0 if below else 1), theme.INK)

@@ -161,12 +161,12 @@ class ProofsStage(QWidget):
 
     def _choose_run(self) -> None:
         shot = self._session.shot
-        first = min(max(self._session.frame - RUN_LENGTH // 2, shot.first), max(shot.first, shot.last - RUN_LENGTH + 1))
-        self._choose(tuple(range(first, min(shot.last, first + RUN_LENGTH - 1) + 1)))
+        first = min(max(self._session.frame - RUN_LENGTH // 2, shot.begin), max(shot.begin, shot.past - RUN_LENGTH))
+        self._choose(tuple(range(first, min(shot.past, first + RUN_LENGTH))))
 
     def _choose_spread(self) -> None:
         shot = self._session.shot
-        self._choose(tuple(sorted({round(f) for f in np.linspace(shot.first, shot.last, SPREAD)})))
+        self._choose(tuple(sorted({round(f) for f in np.linspace(shot.begin, shot.past - 1, SPREAD)})))
 
     def _typed_frames(self, text: str) -> None:
         try:
@@ -205,11 +205,11 @@ class ProofsStage(QWidget):
         except HastyReelError:
             self.note.setText("")
             return
-        pixels = self._session.reel.width * self._session.reel.height * (self._scale / 100) ** 2
+        pixels = float(np.prod(self._session.reel.picture_size)) * (self._scale / 100) ** 2
         words = f"{len(order.frames)} frame" + ("s" if len(order.frames) > 1 else "") + ", two seeds each"
         plan = self._session.plan
         if plan is not None:
-            k = np.array(order.frames) - self._session.shot.first
+            k = np.array([plan.index(f) for f in order.frames])
             cost = plan.sample[k] / plan.samples[k] / (plan.width * plan.height)
             seconds = float(2 * np.sum(plan.load[k] + cost * pixels * self._samples))
             words += f", about {seconds:.0f} s" if seconds >= 1.5 else ", a second or two"

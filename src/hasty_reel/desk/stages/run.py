@@ -147,17 +147,19 @@ class RunStage(QWidget):
 
     def _shot(self) -> None:
         shot = self._session.shot
-        self._frames_text = f"{shot.first}-{shot.last}"
+        self._frames_text = write_frames(shot.frames)
         self.player.stop()
         self._confirmed = False
         self.look()
 
     def _selection(self) -> None:
         if self._session.selection is not None:
-            self._frames_text = "{}-{}".format(*self._session.selection)
+            low, high = self._session.selection
+            chosen = [f for f in self._session.shot.frames if low <= f <= high]
+            self._frames_text = write_frames(chosen or [self._session.shot.nearest(low)])
         else:
             shot = self._session.shot
-            self._frames_text = f"{shot.first}-{shot.last}"
+            self._frames_text = write_frames(shot.frames)
         self.look()
 
     def _typed_frames(self, text: str) -> None:
@@ -166,7 +168,7 @@ class RunStage(QWidget):
             frames = read_frames(text) if text else tuple(shot.frames)
             outside = [f for f in frames if f not in shot.frames]
             if outside:
-                raise HastyReelError(f"Frame {outside[0]} is not in {shot.id}; expected {shot.first} to {shot.last}.")
+                raise HastyReelError(f"Frame {outside[0]} is not in {shot.id}; expected {write_frames(shot.frames)}.")
         except HastyReelError as error:
             self._session.said.emit(str(error))
             return

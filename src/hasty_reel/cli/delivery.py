@@ -1,0 +1,68 @@
+"""Commands that finish and deliver frames: finish, handover."""
+
+from __future__ import annotations
+
+import click
+
+from hasty_reel.bench.cli import numbers
+from hasty_reel.cli.answers import answer, reel_group
+from hasty_reel.errors import WrongInput
+from hasty_reel.finish.chain import Chain, finish_sequence
+from hasty_reel.handover.deliver import FramesMissing, deliver
+from hasty_reel.pictures.sequence import read_pattern
+from hasty_reel.reel.frames import read_frames, write_frames
+from hasty_reel.reel.rate import read_rate
+from hasty_reel.work import CancelToken
+
+
+@reel_group.command(help="The finishing chain: despike, denoise over time, resize.")
+@click.argument("pattern")
+@click.option("--out", required=True, help="Frame pattern of the finished frames.")
+@click.option("--despike", is_flag=True)
+@click.option("--denoise", type=click.Choice(["time", "frame", "off"]), default="time", show_default=True)
+@click.option("--window", type=int, default=5, show_default=True)
+@click.option("--size", default=None, help="WxH delivered.")
+@click.option("--frames", default=None, help="Frame set; default: all that are there.")
+@click.option("--overwrite", is_flag=True)
+@click.option("--json", "as_json", is_flag=True)
+def finish(
+    pattern: str, out: str, despike: bool, denoise: str, window: int, size: str | None, frames: str | None,
+    overwrite: bool, as_json: bool,
+) -> int:  # fmt: skip
+    source, target = read_pattern(pattern), read_pattern(out)
+    there = source.frames()
+    wanted = list(read_frames(frames)) if frames else there
+    if not wanted:
+        raise FramesMissing(f"{source}: no frames there.")
+    holes = sorted(set(wanted) - set(there))
+    if holes:
+        raise FramesMissing(f"{source}: frames {write_frames(holes)} are missing; nothing was written.")
+    taken = sorted(set(target.frames()) & set(wanted))
+    if taken and not overwrite:
+        raise WrongInput(f"{target}: frames {write_frames(taken)} exist already; give another name, or --overwrite.")
+    delivered = numbers(size, 2, "x", "--size") if size else None
+    chain = Chain(
+        window=window if denoise == "time" else 1,
+        size=delivered,  # type: ignore[arg-type]
+        despike=despike,
+        per_frame=denoise == "frame",
+    ).checked()
+    done = finish_sequence(chain, wanted, source.path, target.path, lambda share, words: None, CancelToken())
+    answer(as_json, {"frames": write_frames(done), "out": str(target)}, [f"{len(done)} frames finished: {target}"])
+    return 0
+
+
+@reel_group.command(help="Pictures to a video (.mp4) or to PNG 16 bit (out.####.png).")
+@click.argument("pattern")
+@click.option("--out", required=True)
+@click.option("--fps", required=True, help="24, 23.976 or 24000/1001.")
+@click.option("--colour", default="Un-tone-mapped", show_default=True, help="Display view.")
+@click.option("--quality", type=int, default=16, show_default=True, help="0 (best) to 51.")
+@click.option("--frames", default=None)
+@click.option("--overwrite", is_flag=True)
+@click.option("--json", "as_json", is_flag=True)
+def handover(pattern: str, out: str, fps: str, colour: str, quality: int, frames: str | None, overwrite: bool, as_json: bool) -> int:
+    wanted = list(read_frames(frames)) if frames else None
+    done = deliver(read_pattern(pattern), out, read_rate(fps), colour, quality, overwrite, wanted)
+    answer(as_json, {"frames": write_frames(done), "out": out}, [f"{len(done)} frames delivered: {out}"])
+    return 0

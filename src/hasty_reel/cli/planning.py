@@ -1,0 +1,263 @@
+"""Commands that plan: estimate, budget, export, bring-in."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from pathlib import Path
+
+import click
+import numpy as np
+
+from hasty_reel.budget.samples import Problem, capped, hold_cap, hold_noise, hold_total
+from hasty_reel.cli.answers import REEL, answer, clean, read_table, reel_group, say
+from hasty_reel.errors import WrongInput
+from hasty_reel.plan.deadline import allowed_seconds, deadline
+from hasty_reel.plan.keeper import Outlook, PlanKeeper
+from hasty_reel.plan.shot import PARTS, ShotPlan, spoken
+from hasty_reel.predict.evidence import EvidenceReader
+from hasty_reel.reel.document import Reel
+from hasty_reel.reel.edits import brought_in
+from hasty_reel.reel.file import read_reel, save_reel
+from hasty_reel.reel.hours import hours_text
+from hasty_reel.reel.incoming import read_shots
+from hasty_reel.reel.rate import timecode
+from hasty_reel.reel.shot import Shot
+from hasty_reel.reel.shottable import write_table
+from hasty_reel.reel.timeline import write_timeline
+
+
+def proofs_root(path: Path, reel: Reel) -> Path:
+    """The folder of a reel's proofs."""
+    return path.parent / reel.proofs
+
+
+def tasks_of(reel: Reel, only: str | None) -> list[Shot]:
+    """What is to be rendered of a reel, or of one of its shots or layers."""
+    return list(reel.tasks) if only is None else list(reel.shot(only).as_layers())
+
+
+def outlook_of(path: Path, reel: Reel, only: str | None) -> Outlook:
+    """The plans of all shots, or of one, and the deadline they make; what stands in the way is told."""
+    tasks = tasks_of(reel, only)
+    reader = EvidenceReader()
+    evidence = {t.id: reader.read(proofs_root(path, reel), t) for t in tasks}
+    for found in evidence.values():
+        for fault in found.faults:
+            say(fault)
+    keeper = PlanKeeper()
+    plans, lacks = keeper.plans(reel, tasks, evidence)
+    for task_id, lack in lacks.items():
+        say(f"Shot {task_id}: {lack}")
+    now = datetime.now().astimezone()
+    return Outlook(plans, {}, deadline(reel, plans, now, tasks), allowed_seconds(reel, now, tasks), lacks)
+
+
+@reel_group.command(help="The whole plan: seconds per frame and part, totals, finishing time.")
+@click.argument("file", type=REEL)
+@click.option("--shot", default=None, help="Only this shot, or layer as SHOT.LAYER.")
+@click.option("--strict", is_flag=True, help="Exit with 1 when the deadline is not met (9 in 10).")
+@click.option("--json", "as_json", is_flag=True)
+def estimate(file: Path, shot: str | None, strict: bool, as_json: bool) -> int:
+    reel = read_reel(file)
+    found = outlook_of(file, reel, shot)
+    when = found.deadline
+    if not found.plans or when is None:
+        return 1
+    document: dict = {
+        "reel": reel.name,
+        "rate": [reel.fps.numerator, reel.fps.denominator],
+        "size": [reel.width, reel.height],
+        "frames": reel.length,
+        "film_seconds": float(reel.length / reel.fps),
+        "film_timecode": timecode(reel.length, reel.fps, reel.drop_frame),
+        "shots": [],
+    }
+    table = []
+    for plan in found.plans.values():
+        table += _shot_table(plan)
+        document["shots"].append(_shot_document(plan, reel))
+    document["total"] = {
+        "seconds": when.work,
+        "sure5_seconds": clean(when.seconds5),
+        "sure9_seconds": clean(when.seconds9),
+        "sure5": None if when.never else when.sure5.isoformat(timespec="seconds"),
+        "sure9": None if when.never else when.sure9.isoformat(timespec="seconds"),
+        "due": when.due.isoformat(timespec="seconds"),
+        "spare_seconds": None if when.never else when.spare_seconds,
+        "chance": when.chance,
+        "cost": when.cost,
+        "without_plan": list(when.missing),
+    }
+    document["machines"] = [
+        {"name": m.name, "hours": h, "free": hours_text(m.free), "zone": m.zone} for m, h in zip(reel.machines, when.hours)
+    ]
+    if when.never:
+        table.append(f"Never ready: the free hours of the machines end before; due {when.due.astimezone():%a %d %b %H:%M}")
+    else:
+        word = "spare" if when.spare_seconds >= 0 else "late"
+        table.append(
+            f"Ready {when.sure9:%a %d %b %H:%M} (9 in 10 sure), due {when.due.astimezone():%a %d %b %H:%M}: "
+            f"{spoken(abs(when.spare_seconds))} {word}; chance {100 * when.chance:.0f} %"
+        )
+    table += [f"{m.name}: {h:.1f} h of work, free {hours_text(m.free)}" for m, h in zip(reel.machines, when.hours)]
+    if when.cost:
+        table.append(f"Price of these hours: {when.cost:.2f}")
+    answer(as_json, document, table)
+    return 1 if (strict and when.spare_seconds < 0) or when.missing else 0
+
+
+@reel_group.command(help="The shots and their plan for other programs.")
+@click.argument("file", type=REEL)
+@click.option("--to", "form", type=click.Choice(["otio", "csv"]), required=True)
+@click.option("--out", type=REEL, required=True)
+@click.option("--overwrite", is_flag=True)
+def export(file: Path, form: str, out: Path, overwrite: bool) -> int:
+    reel = read_reel(file)
+    may_write(out, overwrite)
+    found = outlook_of(file, reel, None)
+    seconds = {s.id: t for s in reel.shots if (t := found.seconds_of(s)) is not None}
+    if form == "otio":
+        write_timeline(out, reel, seconds)
+    else:
+        write_table(out, reel, seconds)
+    click.echo(f"{len(reel.shots)} shots written: {out}")
+    return 0
+
+
+@reel_group.command(name="bring-in", help="Shots from an OpenTimelineIO file (.otio) or a CSV table into a reel.")
+@click.argument("file", type=REEL)
+@click.argument("shots", type=REEL)
+@click.option("--out", type=REEL, required=True, help="The reel with the shots added.")
+@click.option("--scene", default=None, help="Scene of shots that name none; default: that of the first shot.")
+@click.option("--overwrite", is_flag=True)
+def bring_in(file: Path, shots: Path, out: Path, scene: str | None, overwrite: bool) -> int:
+    reel = read_reel(file)
+    may_write(out, overwrite)
+    new = read_shots(shots, reel, scene)
+    save_reel(out, brought_in(reel, new))
+    click.echo(f"{len(new)} shots brought in: {out}")
+    return 0
+
+
+def may_write(out: Path, overwrite: bool) -> None:
+    """Refuse to write over what is there without being told to.
+
+    Raises
+    ------
+    WrongInput
+        When the file exists.
+    """
+    if out.exists() and not overwrite:
+        raise WrongInput(f"{out}: exists already; give another name, or --overwrite.")
+
+
+def _shot_document(plan: ShotPlan, reel: Reel) -> dict:
+    rows = [
+        {
+            "frame": int(plan.frames[k]),
+            "timecode": _timecode(reel, plan, int(plan.frames[k])),
+            "samples": int(plan.samples[k]),
+            "seconds": float(plan.seconds[k]),
+            **{f"{part}_seconds": float(getattr(plan, part)[k]) for part in PARTS},
+            "noise": float(plan.noise[k]),
+            "noise_L": float(plan.noise_L[k]),
+            "seen_flicker": float(plan.seen_flicker[k]),
+        }
+        for k in range(len(plan.frames))
+    ]
+    return {
+        "id": plan.shot.id,
+        "recipe": plan.recipe.name,
+        "rendered": [plan.width, plan.height],
+        "total_seconds": plan.total_seconds,
+        "parts": {part: float(getattr(plan, part).sum()) for part in PARTS},
+        "worst_noise": float(plan.noise.max()),
+        "solved": plan.budget.solved,
+        "why": plan.budget.why,
+        "not_proven": list(plan.unproven),
+        "frames": rows,
+    }
+
+
+def _timecode(reel: Reel, plan: ShotPlan, frame: int) -> str | None:
+    """Where a frame plays in the film; None for a handle before its begin."""
+    place = reel.film_place(plan.shot, frame)
+    return None if place is None else timecode(reel.start_frame + place, reel.fps, reel.drop_frame)
+
+
+def _shot_table(plan: ShotPlan) -> list[str]:
+    lines = [
+        f"{plan.shot.id} {plan.shot.name}: {len(plan.frames)} frames at {plan.width}x{plan.height}, recipe {plan.recipe.name}",
+        f"{'frame':>6} {'samples':>8} {'load s':>8} {'sample s':>9} {'denoise s':>10} {'write s':>8} {'all s':>8} "
+        f"{'noise':>8} {'L*':>6} {'JND':>6}",
+    ]
+    for k, frame in enumerate(plan.frames):
+        lines.append(
+            f"{frame:>6} {plan.samples[k]:>8} {plan.load[k]:>8.2f} {plan.sample[k]:>9.2f} {plan.denoise[k]:>10.2f} "
+            f"{plan.write[k]:>8.2f} {plan.seconds[k]:>8.2f} {plan.noise[k]:>8.4f} {plan.noise_L[k]:>6.2f} {plan.seen_flicker[k]:>6.2f}"
+        )
+    lines.append(f"{plan.shot.id}: {spoken(plan.total_seconds)} on a machine of speed 1, worst noise {plan.noise.max():.4f}")
+    if not plan.budget.solved:
+        lines.append(f"{plan.shot.id}: cannot, {plan.budget.why}")
+    if plan.unproven:
+        lines.append(f"{plan.shot.id}: not proven yet: {', '.join(plan.unproven)}")
+    return lines
+
+
+@reel_group.command(help="Samples per frame from a table of variances and times.")
+@click.argument("frames_csv", type=REEL)
+@click.option("--seconds", type=float, default=None, help="At most this many seconds for all frames.")
+@click.option("--noise", type=float, default=None, help="At most this noise in every frame.")
+@click.option("--cap", type=float, default=None, help="At most this many seconds a frame.")
+@click.option("--goal", type=click.Choice(["even", "total"]), default="even", show_default=True)
+@click.option("--floor", type=int, default=1, show_default=True)
+@click.option("--ceiling", type=int, default=65536, show_default=True)
+@click.option("--steps", type=int, default=1, show_default=True)
+@click.option("--ratio", type=float, default=None, help="The most by which noise may differ between neighbours.")
+@click.option("--json", "as_json", is_flag=True)
+def budget(
+    frames_csv: Path, seconds: float | None, noise: float | None, cap: float | None, goal, floor: int,
+    ceiling: int, steps: int, ratio: float | None, as_json: bool,
+) -> int:  # fmt: skip
+    if seconds is None and noise is None and cap is None:
+        raise WrongInput("budget: expected --seconds, --noise or --cap.")
+    if seconds is not None and noise is not None:
+        raise WrongInput("budget: --seconds and --noise together; expected one of them.")
+    for name, value in (("--seconds", seconds), ("--noise", noise), ("--cap", cap)):
+        if value is not None and not (np.isfinite(value) and value > 0):
+            raise WrongInput(f"budget: {name} {value}; expected a number above 0.")
+    if floor < 1 or ceiling < floor or steps < 0 or steps > ceiling:
+        raise WrongInput(f"budget: floor {floor}, ceiling {ceiling}, steps {steps}; expected 1 <= floor <= ceiling, steps in it.")
+    if ratio is not None and not ratio > 1:
+        raise WrongInput(f"budget: --ratio {ratio}; expected a number above 1.")
+    table = read_table(frames_csv, ("frame", "variance", "seconds_per_sample", "fixed_seconds"), ("weight", "pin"))
+    problem = Problem(
+        table["variance"], table["seconds_per_sample"], table["fixed_seconds"], floor, ceiling, steps,
+        table.get("weight"), table["pin"].astype(np.int64) if "pin" in table else None, ratio,
+    )  # fmt: skip
+    if noise is not None:
+        found = hold_noise(problem, noise)
+    elif seconds is not None:
+        found = hold_total(problem, seconds, goal)
+    else:
+        assert cap is not None
+        found = hold_cap(problem, cap)
+    if cap is not None and (noise is not None or seconds is not None):
+        found = capped(problem, found, cap)
+    level, took = problem.noise(found.samples), problem.seconds(found.samples)
+    rows = [
+        {"frame": int(f), "samples": int(n), "noise": float(s), "seconds": float(t)}
+        for f, n, s, t in zip(table["frame"], found.samples, level, took)
+    ]
+    document = {
+        "frames": rows,
+        "total_seconds": float(took.sum()),
+        "worst_noise": float(level.max()),
+        "solved": found.solved,
+        "why": found.why,
+    }
+    lines = [f"{'frame':>7} {'samples':>8} {'noise':>9} {'seconds':>10}"]
+    lines += [f"{r['frame']:>7} {r['samples']:>8} {r['noise']:>9.5f} {r['seconds']:>10.3f}" for r in rows]
+    lines.append(f"total {took.sum():.3f} s, worst noise {level.max():.5f}" + (f"; {found.why}" if found.why else ""))
+    answer(as_json, document, lines)
+    return 0 if found.solved else 1

@@ -1,0 +1,35 @@
+"""Commands that open the window."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from pathlib import Path
+
+import click
+
+from hasty_reel.cli.answers import REEL, reel_group
+
+
+@reel_group.command(name="window", hidden=True)
+@click.argument("file", type=REEL, required=False)
+@click.option("--picture", type=REEL, default=None, help="Save a picture of the window and leave.")
+def window(file: Path | None, picture: Path | None) -> int:
+    from hasty_reel.desk.app import open_window
+
+    return open_window(file, picture)
+
+
+@reel_group.command(help="Open the window with the demo reel, copied to a place where it may be changed.")
+@click.option("--folder", type=REEL, default=None, help="Where the copy goes.")
+@click.option("--picture", type=REEL, default=None, help="Save a picture of the window and leave.")
+@click.option("--copy-only", is_flag=True, help="Copy the demo reel, print its path and leave.")
+def demo(folder: Path | None, picture: Path | None, copy_only: bool) -> int:
+    from hasty_reel.demo import copy_demo, demo_folder
+
+    path = copy_demo(folder or demo_folder(), datetime.now().astimezone())
+    if copy_only:
+        click.echo(str(path))
+        return 0
+    from hasty_reel.desk.app import open_window
+
+    return open_window(path, picture)

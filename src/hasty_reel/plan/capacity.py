@@ -1,0 +1,94 @@
+"""How much the machines of a reel can do by when: their free hours as one piecewise linear curve.
+
+Work is counted in seconds of a machine of speed 1. The curve takes work as divisible;
+a frame that is under way when a window ends goes on in the next one.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+import numpy as np
+
+from hasty_reel.reel.hours import Weekly
+from hasty_reel.reel.machine import Machine
+
+DAY = 86400.0
+HORIZONS = (14 * DAY, 120 * DAY, 3 * 365 * DAY)
+"""How far ahead windows are laid out: as far as the work needs, so that a night is planned in no time."""
+
+
+@dataclass(frozen=True)
+class Capacity:
+    """Work done by a time, all machines together.
+
+    at : (n,) seconds from the start, increasing; work : (n,) done by then; free : (machines, n) seconds each was free
+    """
+
+    start: float
+    at: np.ndarray
+    work: np.ndarray
+    free: np.ndarray
+
+    def by(self, seconds: float) -> float:
+        """Work done that many seconds after the start; linear beyond what was laid out."""
+        if seconds <= 0:
+            return 0.0
+        if seconds > self.at[-1] > 0:
+            return float(self.work[-1] * seconds / self.at[-1])
+        return float(np.interp(seconds, self.at, self.work))
+
+    def seconds_for(self, work: float) -> float:
+        """Seconds after the start by which that much work is done; inf when the machines never get there."""
+        if work <= 0:
+            return 0.0
+        if work > self.work[-1]:
+            return float(self.at[-1] * work / self.work[-1]) if self.work[-1] > 0 else float("inf")
+        k = int(np.searchsorted(self.work, work))
+        span = self.work[k] - self.work[k - 1]
+        return float(self.at[k - 1] + (self.at[k] - self.at[k - 1]) * (work - self.work[k - 1]) / span)
+
+    def hours(self, seconds: float) -> np.ndarray:
+        """Hours each machine was free until then, (machines,)."""
+        return np.array([np.interp(seconds, self.at, row) for row in self.free]) / 3600.0
+
+
+def capacity(machines: Sequence[Machine], start: datetime, work: float = 0.0, until: datetime | None = None) -> Capacity:
+    """The capacity of machines from a time on, laid out as far as some work or a due time needs."""
+    begin = start.timestamp()
+    least = max(0.0, until.timestamp() - begin) if until is not None else 0.0
+    found = _laid_out(machines, begin, max(HORIZONS[0], min(least, HORIZONS[-1])))
+    repeating = all(not m.free or any(isinstance(h, Weekly) for h in m.free) for m in machines)
+    for horizon in HORIZONS[1:]:
+        if found.work[-1] >= work or (repeating and found.work[-1] > 0 and horizon == HORIZONS[-1]):
+            break
+        if found.at[-1] < horizon:
+            found = _laid_out(machines, begin, horizon)
+    return found
+
+
+def _laid_out(machines: Sequence[Machine], begin: float, horizon: float) -> Capacity:
+    alike: dict[tuple, list[tuple[float, float]]] = {}
+    spans = []
+    for machine in machines:
+        key = (machine.free, machine.zone)
+        if key not in alike:
+            alike[key] = machine.windows(begin, begin + horizon)
+        spans.append(alike[key])
+    edges = {0.0, horizon}
+    for windows in alike.values():
+        edges.update(t - begin for w in windows for t in w)
+    at = np.array(sorted(edges))
+    kept = {}
+    for key, windows in alike.items():
+        middle = begin + (at[:-1] + at[1:]) / 2
+        starts = np.array([w[0] for w in windows])
+        ends = np.array([w[1] for w in windows])
+        k = np.searchsorted(starts, middle, side="right") - 1
+        inside = (k >= 0) & (middle < ends[np.maximum(k, 0)]) if len(starts) else np.zeros(len(middle), bool)
+        kept[key] = np.concatenate([[0.0], np.cumsum(np.diff(at) * inside)])
+    free = np.array([kept[(m.free, m.zone)] for m in machines])
+    speeds = np.array([m.frame_speed for m in machines])
+    return Capacity(begin, at, speeds @ free, free)

@@ -1,0 +1,78 @@
+"""Edits: each takes a reel and gives a new one, checked; the old one stays as it was.
+
+whole     the reel's own fields
+delivery  rate and size
+shots     frames, order, layers, holds
+recipes   recipes and departures
+machines  machines and their free hours
+"""
+
+from hasty_reel.reel.edits.delivery import (
+    keeping_aspect,
+    swapped,
+    with_rate,
+    with_size,
+)
+from hasty_reel.reel.edits.machines import (
+    added_machine,
+    removed_machine,
+    with_machine,
+)
+from hasty_reel.reel.edits.recipes import (
+    departed,
+    duplicated_recipe,
+    rejoined,
+    removed_recipe,
+    renamed_recipe,
+    with_line,
+    with_recipe_line,
+)
+from hasty_reel.reel.edits.shots import (
+    added,
+    brought_in,
+    duplicated,
+    moved,
+    removed,
+    split,
+    with_first,
+    with_frames,
+    with_hold,
+    with_layers,
+    with_move,
+    with_shot,
+    with_shot_fields,
+)
+from hasty_reel.reel.edits.whole import (
+    with_fields,
+)
+
+__all__ = [
+    "added",
+    "added_machine",
+    "brought_in",
+    "departed",
+    "duplicated",
+    "duplicated_recipe",
+    "keeping_aspect",
+    "moved",
+    "rejoined",
+    "removed",
+    "removed_machine",
+    "removed_recipe",
+    "renamed_recipe",
+    "split",
+    "swapped",
+    "with_fields",
+    "with_first",
+    "with_frames",
+    "with_hold",
+    "with_layers",
+    "with_line",
+    "with_machine",
+    "with_move",
+    "with_rate",
+    "with_recipe_line",
+    "with_shot",
+    "with_shot_fields",
+    "with_size",
+]

@@ -1,0 +1,86 @@
+"""Edits of recipes, and of a shot's departures from its own."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from hasty_reel.errors import WrongInput
+from hasty_reel.reel.checked import checked_reel
+from hasty_reel.reel.document import Reel
+from hasty_reel.reel.edits.shots import with_shot
+from hasty_reel.reel.edits.whole import replaced
+from hasty_reel.reel.recipe import LINE, Recipe, Value
+from hasty_reel.reel.shot import Shot
+
+
+def with_line(reel: Reel, shot_id: str, field: str, value: Value) -> Reel:
+    """The reel with one line of a shot's recipe changed, for every shot of that recipe.
+
+    Where the shot departs from its recipe in this line, its departure is changed instead.
+    """
+    shot = reel.shot(shot_id)
+    value = LINE[field].checked(value, f"Shot {shot_id}")
+    if field in shot.departures:
+        return departed(reel, shot_id, field, value)
+    changes: dict[str, Any] = {field: value}
+    recipes = tuple(replaced(r, **changes) if r.name == shot.recipe else r for r in reel.recipes)
+    return checked_reel(replaced(reel, recipes=recipes))
+
+
+def departed(reel: Reel, shot_id: str, field: str, value: Value) -> Reel:
+    """The reel with a shot that has its own value in one line of its recipe."""
+    value = LINE[field].checked(value, f"Shot {shot_id}")
+    return with_shot(reel, shot_id, lambda s: replaced(s, departures={**s.departures, field: value}))
+
+
+def rejoined(reel: Reel, shot_id: str, field: str) -> Reel:
+    """The reel with a shot that follows its recipe again in one line."""
+    return with_shot(reel, shot_id, lambda s: replaced(s, departures={k: v for k, v in s.departures.items() if k != field}))
+
+
+def with_recipe_line(reel: Reel, name: str, field: str, value: Value) -> Reel:
+    """The reel with one line of a recipe changed; shots that depart in it keep their own value."""
+    changes: dict[str, Any] = {field: LINE[field].checked(value, f"Recipe '{name}'")}
+    old = reel.recipe(name)
+    return checked_reel(replaced(reel, recipes=tuple(replaced(r, **changes) if r is old else r for r in reel.recipes)))
+
+
+def renamed_recipe(reel: Reel, name: str, new: str) -> Reel:
+    """The reel with a recipe under another name, everywhere at once."""
+    old = reel.recipe(name)
+
+    def shot_of(shot: Shot) -> Shot:
+        layers = shot.layers
+        if any(y.recipe == name for y in layers):
+            layers = tuple(replaced(y, recipe=new) if y.recipe == name else y for y in layers)
+        if shot.recipe != name and layers is shot.layers:
+            return shot
+        return replaced(shot, recipe=new if shot.recipe == name else shot.recipe, layers=layers)
+
+    recipes = tuple(replaced(r, name=new) if r is old else r for r in reel.recipes)
+    return checked_reel(replaced(reel, recipes=recipes, shots=tuple(shot_of(s) for s in reel.shots)))
+
+
+def duplicated_recipe(reel: Reel, name: str) -> tuple[Reel, str]:
+    """The reel with a copy of a recipe behind it, and the copy's name."""
+    old = reel.recipe(name)
+    taken = {r.name for r in reel.recipes}
+    new = next(n for k in range(2, len(taken) + 3) if (n := f"{name[:190]} {k}") not in taken)
+    recipes: tuple[Recipe, ...] = tuple(t for r in reel.recipes for t in ((r, replaced(r, name=new)) if r is old else (r,)))
+    return checked_reel(replaced(reel, recipes=recipes)), new
+
+
+def removed_recipe(reel: Reel, name: str) -> Reel:
+    """The reel without a recipe.
+
+    Raises
+    ------
+    WrongInput
+        When shots use it, or it is the only one.
+    """
+    users = [t.id for s in reel.shots for t in (s, *s.as_layers()) if t.recipe == name]
+    if users:
+        raise WrongInput(f"Recipe '{name}' is used by {', '.join(dict.fromkeys(users[:5]))}; expected one that no shot uses.")
+    if len(reel.recipes) == 1:
+        raise WrongInput(f"Recipe '{name}' is the only one; expected a reel of at least one recipe.")
+    return checked_reel(replaced(reel, recipes=tuple(r for r in reel.recipes if r.name != name)))

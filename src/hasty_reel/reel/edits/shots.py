@@ -1,0 +1,205 @@
+"""Edits of shots: their frames, order, layers, and what their budget holds."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable, Sequence
+from fractions import Fraction
+from typing import Any
+
+from hasty_reel.errors import WrongInput
+from hasty_reel.reel.checked import checked_reel
+from hasty_reel.reel.document import Reel
+from hasty_reel.reel.edits.whole import replaced
+from hasty_reel.reel.moves import Move
+from hasty_reel.reel.shot import CUSTOMARY_FIRST, Hold, Layer, Shot, layer_shot, with_layer_shot
+
+
+def with_shot(reel: Reel, shot_id: str, change: Callable[[Shot], Shot]) -> Reel:
+    """The reel with one shot, or one layer as 'shot.layer', changed."""
+    old = reel.shot(shot_id)
+    whole, _, layer_id = shot_id.partition(".")
+    if not layer_id:
+        new = change(old)
+    else:
+        parent = reel.shot(whole)
+        layers = tuple(with_layer_shot(parent, y, old, change(old)) if y.id == layer_id else y for y in parent.layers)
+        old, new = parent, replaced(parent, layers=layers)
+    return checked_reel(replaced(reel, shots=tuple(new if s is old else s for s in reel.shots)), reel)
+
+
+def with_shot_fields(reel: Reel, shot_id: str, **changes: Any) -> Reel:
+    """The reel with some fields of one shot changed."""
+    return with_shot(reel, shot_id, lambda s: replaced(s, **changes))
+
+
+def with_frames(reel: Reel, shot_id: str, first: int, last: int, step: int = 1) -> Reel:
+    """The reel with the frames of a shot told as a range; pins outside it are let go."""
+
+    def change(shot: Shot) -> Shot:
+        return _fitting(replaced(shot, first=first, last=last, step=step, move=None))
+
+    return with_shot(reel, shot_id, change)
+
+
+def with_first(reel: Reel, shot_id: str, first: int) -> Reel:
+    """The reel with the frames of a shot numbered from another one; they show what they showed."""
+
+    def change(shot: Shot) -> Shot:
+        off = first - shot.first
+        return replaced(
+            shot,
+            first=first,
+            last=shot.last + off,
+            offset=shot.offset + off,
+            pins={f + off: n for f, n in shot.pins.items()},
+            layers=tuple(_moved_layer(y, off) for y in shot.layers),
+        )
+
+    return with_shot(reel, shot_id, change)
+
+
+def with_move(reel: Reel, shot_id: str, move: Move | None) -> Reel:
+    """The reel with the frames of a shot told as a move, or as the range it has now."""
+    return with_shot(reel, shot_id, lambda s: counted(replaced(s, move=move, step=1), reel.fps) if move else replaced(s, move=None))
+
+
+def with_hold(reel: Reel, shot_id: str, hold: Hold) -> Reel:
+    """The reel with what the budget of a shot holds."""
+    return with_shot(reel, shot_id, lambda s: replaced(s, hold=hold))
+
+
+def with_layers(reel: Reel, shot_id: str, layers: Sequence[Layer]) -> Reel:
+    """The reel with the layers of a shot, the first at the back."""
+    return with_shot_fields(reel, shot_id, layers=tuple(layers))
+
+
+def added(reel: Reel, after: str, shot: Shot | None = None) -> tuple[Reel, str]:
+    """The reel with a new shot behind another one, and its id; unless told it is a second of the same scene."""
+    near = reel.shot(after.partition(".")[0])
+    if shot is None:
+        last = CUSTOMARY_FIRST + max(1, round(reel.fps)) - 1
+        shot = Shot(id="new", name="New shot", scene=near.scene, first=CUSTOMARY_FIRST, last=last, recipe=near.recipe, hold=near.hold)
+    shot = replaced(shot, id=_next_id(reel))
+    return _inserted(reel, near, shot), shot.id
+
+
+def duplicated(reel: Reel, shot_id: str) -> tuple[Reel, str]:
+    """The reel with a copy of a shot behind it, and the copy's id; the proofs of the one hold for the other."""
+    shot = reel.shot(shot_id.partition(".")[0])
+    copy = replaced(shot, id=_copy_id(reel, shot.id), evidence=shot.proofs)
+    return _inserted(reel, shot, copy), copy.id
+
+
+def removed(reel: Reel, shot_id: str) -> Reel:
+    """The reel without a shot; its proofs stay on disk.
+
+    Raises
+    ------
+    WrongInput
+        When it is the only one.
+    """
+    if len(reel.shots) == 1:
+        raise WrongInput(f"Shot {shot_id} is the only one; expected a reel of at least one shot.")
+    return checked_reel(replaced(reel, shots=tuple(s for s in reel.shots if s.id != shot_id)), reel)
+
+
+def moved(reel: Reel, shot_id: str, place: int) -> Reel:
+    """The reel with a shot at another place, counted from 0 among the others."""
+    shot = reel.shot(shot_id)
+    others = [s for s in reel.shots if s is not shot]
+    place = min(max(place, 0), len(others))
+    return checked_reel(replaced(reel, shots=(*others[:place], shot, *others[place:])), reel)
+
+
+def split(reel: Reel, shot_id: str, frame: int) -> tuple[Reel, str]:
+    """The reel with a shot cut in two before a frame, and the second part's id; its proofs hold for both.
+
+    Raises
+    ------
+    WrongInput
+        When nothing would be left on one side.
+    """
+    shot = reel.shot(shot_id.partition(".")[0])
+    if not shot.first < frame <= shot.last:
+        raise WrongInput(f"Shot {shot.id} cannot be split at frame {frame}; expected {shot.first + 1} to {shot.last}.")
+    head = _fitting(replaced(shot, last=frame - 1, move=None))
+    tail = _fitting(replaced(shot, id=_copy_id(reel, shot.id), first=frame, move=None, evidence=shot.proofs))
+    shots = tuple(t for s in reel.shots for t in ((head, tail) if s is shot else (s,)))
+    return checked_reel(replaced(reel, shots=shots), reel), tail.id
+
+
+def brought_in(reel: Reel, shots: Iterable[Shot]) -> Reel:
+    """The reel with shots added at its end; an id that is taken gets a letter, an unknown recipe the reel's first."""
+    taken = {s.id for s in reel.shots}
+    names = {r.name for r in reel.recipes}
+    new = []
+    for shot in shots:
+        name = _free(shot.id, taken)
+        taken.add(name)
+        layers = tuple(y if y.recipe is None or y.recipe in names else replaced(y, recipe=None) for y in shot.layers)
+        shot = replaced(shot, id=name, recipe=shot.recipe if shot.recipe in names else reel.recipes[0].name, layers=layers)
+        new.append(counted(shot, reel.fps) if shot.move is not None and shot.move.count(reel.fps) >= 1 else shot)
+    return checked_reel(replaced(reel, shots=(*reel.shots, *new)), reel)
+
+
+def _inserted(reel: Reel, near: Shot, shot: Shot) -> Reel:
+    shots = tuple(t for s in reel.shots for t in ((s, shot) if s is near else (s,)))
+    return checked_reel(replaced(reel, shots=shots), reel)
+
+
+def counted(shot: Shot, rate: Fraction) -> Shot:
+    assert shot.move is not None
+    count = shot.move.count(rate)
+    if count < 1:
+        raise WrongInput(f"Shot {shot.id}: its move has no frame; expected at least one frame of time.")
+    return _fitting(replaced(shot, last=shot.first + count - 1))
+
+
+def _fitting(shot: Shot) -> Shot:
+    """The shot without pins and layers that lie outside its frames."""
+    end = shot.last + shot.handle_out
+    layers = []
+    for layer in shot.layers:
+        if layer.held is not None:
+            layer = replaced(layer, held=min(max(layer.held, shot.begin), end))
+        if layer.first is not None and layer.last is not None:
+            first, last = max(layer.first, shot.begin), min(layer.last, end)
+            if last < first:
+                continue
+            layer = replaced(layer, first=first, last=last)
+        frames = layer_shot(shot, layer).frames
+        layers.append(replaced(layer, pins={f: n for f, n in layer.pins.items() if f in frames}))
+    return replaced(shot, layers=tuple(layers), pins={f: n for f, n in shot.pins.items() if f in shot.frames})
+
+
+def _moved_layer(layer: Layer, off: int) -> Layer:
+    def later(frame: int | None) -> int | None:
+        return None if frame is None else frame + off
+
+    pins = {f + off: n for f, n in layer.pins.items()}
+    return replaced(layer, first=later(layer.first), last=later(layer.last), held=later(layer.held), pins=pins)
+
+
+def _next_id(reel: Reel) -> str:
+    """Behind the last number by ten, as shots are numbered: sh030 after sh020."""
+    taken = {s.id for s in reel.shots}
+    match = re.match(r"(.*?)(\d{1,9})[a-z]*\Z", reel.shots[-1].id)
+    head, number, digits = (match[1], int(match[2]), len(match[2])) if match else ("sh", 0, 3)
+    while True:
+        number = number // 10 * 10 + 10
+        name = f"{head}{number:0{digits}d}"
+        if name not in taken:
+            return name
+
+
+def _copy_id(reel: Reel, base: str) -> str:
+    return _free(base, {s.id for s in reel.shots})
+
+
+def _free(name: str, taken: set[str]) -> str:
+    if name not in taken:
+        return name
+    letters = "bcdefghijklmnopqrstuvwxyz"
+    tries = [*letters, *(f"-{k}" for k in range(2, 100_000))]
+    return next(n for t in tries if (n := f"{name[:56]}{t}") not in taken)

@@ -1,0 +1,186 @@
+"""Free hours of a machine: windows of the week or single ones, in its own time zone.
+
+Windows are told in wall time, so a night is a night on both sides of a change of the
+clocks: 19:00 to 08:00 lasts 12 h when they go forward in it, and 14 h when they go back.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from datetime import UTC, datetime, time, timedelta
+from functools import lru_cache
+from typing import Literal
+from zoneinfo import ZoneInfo, available_timezones
+
+import msgspec
+
+from hasty_reel.errors import WrongInput
+
+Day = Literal["mon", "tue", "wed", "thu", "fri", "sat", "sun"]
+DAYS: tuple[Day, ...] = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
+NAMED: dict[str, tuple[Day, ...]] = {"daily": DAYS, "weeknights": DAYS[:5], "weekdays": DAYS[:5], "weekends": DAYS[5:]}
+_CLOCK = re.compile(r"([01]\d|2[0-3]):([0-5]\d)\Z|24:00\Z")
+_SPAN = re.compile(r"(\d{1,2}:\d{2})\s*[-–]\s*(\d{1,2}:\d{2})\Z")
+EXAMPLE = "such as 'weeknights 19:00-08:00, weekends' or '2026-11-25T19:00/2026-11-26T08:00'"
+
+
+class Weekly(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True, tag="weekly", tag_field="kind"):
+    """A window that begins on some days of every week.
+
+    start, end : wall time as HH:MM; an end at or before the start is on the next day; 24:00 is the day's end
+    """
+
+    days: tuple[Day, ...]
+    start: str = "00:00"
+    end: str = "24:00"
+
+
+class Once(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True, tag="once", tag_field="kind"):
+    """A single window; ISO 8601, in the machine's zone where none is given."""
+
+    start: str
+    end: str
+
+
+FreeHours = Weekly | Once
+Window = tuple[float, float]
+"""From and to, in seconds since 1970 (UTC)."""
+
+
+@lru_cache(maxsize=64)
+def zone_of(name: str) -> ZoneInfo:
+    """The time zone of that name.
+
+    Raises
+    ------
+    WrongInput
+        When there is none.
+    """
+    if not re.fullmatch(r"[A-Za-z0-9_+\-/]{1,60}", name) or name not in available_timezones():
+        raise WrongInput(f"Time zone '{name[:60]}'; expected a name of the tz database such as UTC or Europe/Oslo.")
+    return ZoneInfo(name)
+
+
+def checked_hours(hours: FreeHours, where: str) -> FreeHours:
+    """The window, if it makes sense.
+
+    Raises
+    ------
+    WrongInput
+        Says where, what was given and what was expected.
+    """
+    if isinstance(hours, Weekly):
+        if not hours.days or len(set(hours.days)) != len(hours.days):
+            raise WrongInput(f"{where}.days: {list(hours.days)}; expected one or more different days.")
+        for name in ("start", "end"):
+            if not _CLOCK.match(getattr(hours, name)) or (name == "start" and hours.start == "24:00"):
+                raise WrongInput(f"{where}.{name}: '{getattr(hours, name)[:20]}'; expected a time of the day such as 19:00.")
+        return hours
+    ends = []
+    for name in ("start", "end"):
+        try:
+            ends.append(datetime.fromisoformat(getattr(hours, name)))
+        except ValueError:
+            ends = []
+            break
+    alike = len(ends) == 2 and (ends[0].tzinfo is None) == (ends[1].tzinfo is None)
+    if not alike or ends[0] >= ends[1] or ends[0].year < 1971 or ends[1].year > 9000:
+        raise WrongInput(f"{where}: {hours.start[:40]} to {hours.end[:40]}; expected two times, the first before the second.")
+    return hours
+
+
+def windows(free: Iterable[FreeHours], zone: str, begin: float, end: float) -> list[Window]:
+    """The free windows between two times, in order and without overlap; always free where none is told.
+
+    Parameters
+    ----------
+    begin, end : seconds since 1970 (UTC)
+    """
+    free = tuple(free)
+    if not free:
+        return [(begin, end)] if end > begin else []
+    place = zone_of(zone)
+    found: list[Window] = []
+    for hours in free:
+        if isinstance(hours, Once):
+            found.append((_instant(datetime.fromisoformat(hours.start), place), _instant(datetime.fromisoformat(hours.end), place)))
+            continue
+        day = datetime.fromtimestamp(begin, place).date() - timedelta(days=1)
+        last = datetime.fromtimestamp(end, place).date()
+        while day <= last:
+            if DAYS[day.weekday()] in hours.days:
+                found.append(_on_day(hours, datetime.combine(day, time()), place))
+            day += timedelta(days=1)
+    return _merged((max(a, begin), min(b, end)) for a, b in found)
+
+
+def _on_day(hours: Weekly, day: datetime, place: ZoneInfo) -> Window:
+    start = day + _since_midnight(hours.start)
+    stop = day + _since_midnight(hours.end)
+    if stop <= start:
+        stop += timedelta(days=1)
+    return _instant(start, place), _instant(stop, place)
+
+
+def _since_midnight(clock: str) -> timedelta:
+    return timedelta(hours=int(clock[:2]), minutes=int(clock[3:]))
+
+
+def _instant(when: datetime, place: ZoneInfo) -> float:
+    """Seconds since 1970; a wall time that the clocks jump over counts as if they had not yet jumped (PEP 495)."""
+    return (when if when.tzinfo else when.replace(tzinfo=place)).astimezone(UTC).timestamp()
+
+
+def _merged(spans: Iterable[Window]) -> list[Window]:
+    out: list[Window] = []
+    for a, b in sorted(s for s in spans if s[1] > s[0]):
+        if out and a <= out[-1][1]:
+            out[-1] = (out[-1][0], max(b, out[-1][1]))
+        else:
+            out.append((a, b))
+    return out
+
+
+def hours_text(free: Iterable[FreeHours]) -> str:
+    """Free hours as they are written: 'weeknights 19:00-08:00, weekends'; 'always' for none."""
+    parts = []
+    for hours in free:
+        if isinstance(hours, Once):
+            parts.append(f"{hours.start}/{hours.end}")
+            continue
+        all_day = (hours.start, hours.end) == ("00:00", "24:00")
+        names = {days: name for name, days in NAMED.items() if name != ("weeknights" if all_day else "weekdays")}
+        ordered = tuple(d for d in DAYS if d in hours.days)
+        span = "" if all_day else f" {hours.start}-{hours.end}"
+        parts.append(names.get(ordered, "+".join(ordered)) + span)
+    return ", ".join(parts) or "always"
+
+
+def read_hours(text: str) -> tuple[FreeHours, ...]:
+    """Free hours as they are written, see `hours_text`.
+
+    Raises
+    ------
+    WrongInput
+        Names the part that is wrong.
+    """
+    if text.strip().lower() in ("", "always"):
+        return ()
+    return tuple(_read_part(p.strip()) for p in text.split(","))
+
+
+def _read_part(part: str) -> FreeHours:
+    if "/" in part:
+        start, _, end = part.partition("/")
+        return checked_hours(Once(start=start.strip(), end=end.strip()), "Free hours")
+    name, _, span = part.lower().partition(" ")
+    days = NAMED.get(name) or tuple(d for d in DAYS if d in re.split(r"[+ ]", name))
+    if not days or (name not in NAMED and len(days) != len(name.split("+"))):
+        raise WrongInput(f"Free hours '{part[:40]}'; expected days and times {EXAMPLE}.")
+    if not span.strip():
+        return Weekly(days=days)
+    match = _SPAN.match(span.strip())
+    if not match:
+        raise WrongInput(f"Free hours '{part[:40]}'; expected times such as 19:00-08:00.")
+    return checked_hours(Weekly(days=days, start=match[1].zfill(5), end=match[2].zfill(5)), f"Free hours '{part[:40]}'")
