@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QAbstractButton, QLineEdit, QSizePolicy, QWidget
+from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QAbstractButton, QLineEdit, QMenu, QSizePolicy, QWidget
 
 from hasty_reel.desk import marks, theme
 
@@ -195,6 +195,103 @@ class Choice(QAbstractButton):
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setPen(QPen(theme.INK, 1.5))
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.75, 0.75, -0.75, -0.75), 3, 3)
+
+
+class Switch(QAbstractButton):
+    """On or off: a slot with a square knob; the words say which."""
+
+    def __init__(self, text: str, act: Callable[[bool], object], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._act = act
+        self.setText(text)
+        self.setCheckable(True)
+        self.setFixedHeight(22)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName(text)
+        self.clicked.connect(lambda on: act(bool(on)))
+
+    def sizeHint(self) -> QSize:
+        return QSize(QFontMetrics(theme.words(13)).horizontalAdvance(self.text()) + (44 if self.text() else 34), 22)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        on, enabled = self.isChecked(), self.isEnabled()
+        ink = theme.OFF if not enabled else theme.INK if on else theme.INK2
+        slot = QRectF(self.width() - 31.5, self.height() / 2 - 7, 28, 14)
+        painter.setPen(QPen(ink if enabled else theme.OFF, 1))
+        painter.setBrush(ink if on else Qt.BrushStyle.NoBrush)
+        painter.drawRoundedRect(slot, 2, 2)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme.PAGE if on else ink)
+        painter.drawRect(QRectF(slot.right() - 11 if on else slot.left() + 3, slot.top() + 3, 8, 8))
+        painter.setFont(theme.words(13, 700 if on else 500))
+        painter.setPen(ink)
+        painter.drawText(self.rect().adjusted(3, 0, -36, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, self.text())
+        if self.hasFocus():
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(theme.INK, 1.5))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.75, 0.75, -0.75, -0.75), 3, 3)
+
+
+class PickButton(QAbstractButton):
+    """A value chosen from a menu: its words on a dotted line, and a notch behind them."""
+
+    def __init__(self, menu: Callable[[], QMenu], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._menu = menu
+        self.setFixedHeight(22)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.clicked.connect(self._open)
+
+    def _open(self) -> None:
+        menu = self._menu()
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.popup(self.mapToGlobal(self.rect().bottomLeft()))
+
+    def show_value(self, text: str) -> None:
+        """Show what is chosen."""
+        if text != self.text():
+            self.setText(text)
+            self.updateGeometry()
+
+    def sizeHint(self) -> QSize:
+        return QSize(QFontMetrics(theme.words(13, 600)).horizontalAdvance(self.text()) + 26, 22)
+
+    def enterEvent(self, event) -> None:
+        super().enterEvent(event)
+        self.update()
+
+    def leaveEvent(self, event: QEvent) -> None:
+        super().leaveEvent(event)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        metrics = QFontMetrics(theme.words(13, 600))
+        text = metrics.elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width() - 24)
+        painter.setFont(theme.words(13, 600))
+        painter.setPen(theme.INK if self.isEnabled() else theme.OFF)
+        painter.drawText(self.rect().adjusted(3, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, text)
+        width = metrics.horizontalAdvance(text)
+        x, y = width + 13.0, self.height() / 2 - 1.5
+        painter.setPen(QPen(theme.INK2 if self.isEnabled() else theme.OFF, 1.5))
+        painter.drawPolyline(QPolygonF([QPointF(x - 3.5, y), QPointF(x, y + 3.5), QPointF(x + 3.5, y)]))
+        box = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
+        if self.hasFocus():
+            painter.setPen(QPen(theme.INK, 1.5))
+            painter.drawRoundedRect(box.adjusted(0.25, 0.25, -0.25, -0.25), 3, 3)
+        elif self.underMouse() and self.isEnabled():
+            painter.setPen(QPen(theme.INK3, 1))
+            painter.drawRoundedRect(box, 2, 2)
+        else:
+            pen = QPen(theme.STRONG_RULE, 1)
+            pen.setDashPattern([1, 2])
+            painter.setPen(pen)
+            painter.drawLine(QPointF(2, self.height() - 2.5), QPointF(width + 4, self.height() - 2.5))
 
 
 def read_number(text: str) -> float | None:

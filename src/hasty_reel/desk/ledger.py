@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QFontMetrics, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QAbstractButton, QMenu, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtWidgets import QMenu, QSizePolicy, QVBoxLayout, QWidget
 
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import ValueField, read_number
+from hasty_reel.desk.recipes import RecipeRow, value_text
 from hasty_reel.desk.session import Session
 from hasty_reel.plan.prices import Price
+from hasty_reel.reel.edits import departed, rejoined
 from hasty_reel.reel.recipe import LINES, Line, Value
 
 VALUE_RIGHT, TAG_RIGHT, TRACE_RIGHT = 170, 246, 284
@@ -19,17 +21,6 @@ EFFECT_WORDS = {
     "more": "Worsens flicker: seen flicker rises by {:.2f} JND.",
     "unproven": "Its effect on flicker is not proven yet: no proof has been rendered without it.",
 }
-
-
-def value_text(line: Line, value: Value) -> str:
-    """A value as the ledger writes it."""
-    if value is None:
-        return "none"
-    if line.field == "shutter_steps" and value == 0:
-        return "random"
-    if line.field == "denoise_window" and value == 1:
-        return "off"
-    return f"{value:g}"
 
 
 def read_value(line: Line, text: str) -> Value:
@@ -83,7 +74,9 @@ class LedgerRow(QWidget):
         self._price, self._dearest = price, dearest
         tip = f"{self.line.meaning}\nTakes {self.line.expected}."
         if self.line.field in self._session.shot.departures:
-            tip += f"\nThis shot departs here from recipe '{self._session.shot.recipe}'."
+            tip += f"\nThis shot departs here from recipe '{self._session.shot.recipe}'; right click to follow it again."
+        else:
+            tip += "\nRight click to set it for this shot alone."
         if price is not None:
             if price.seconds is None:
                 tip += "\nPrice not proven yet: render one proof without it (or with another value) and it is known."
@@ -114,6 +107,31 @@ class LedgerRow(QWidget):
         self._session.set_line(self.line.field, int(new) if self.line.whole else new)
         self.field.setText(value_text(self.line, getattr(self._session.recipe, self.line.field)))
         self.field.selectAll()
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.menu().popup(event.globalPos())
+
+    def menu(self) -> QMenu:
+        """What can be done with this line for this shot alone."""
+        session, name = self._session, self.line.field
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        departs = name in session.shot.departures
+        value = getattr(session.recipe, name)
+        words = self.line.label.lower()
+        apart = menu.addAction(f"Depart from '{session.shot.recipe}' here, for {session.shot_id} alone")
+        apart.setEnabled(not departs)
+        apart.triggered.connect(lambda: session.do(f"Depart in {words}", lambda reel: departed(reel, session.shot_id, name, value)))
+        again = menu.addAction(f"Follow '{session.shot.recipe}' again")
+        again.setEnabled(departs)
+        again.triggered.connect(lambda: session.do(f"Follow the recipe in {words}", lambda reel: rejoined(reel, session.shot_id, name)))
+        return menu
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.position().x() < 22:  # the mark of departure, or where it would stand
+            self.menu().popup(event.globalPosition().toPoint())
+            return
+        super().mousePressEvent(event)
 
     def enterEvent(self, event) -> None:
         self.update()
@@ -148,58 +166,6 @@ class LedgerRow(QWidget):
             marks.trace(painter, QRectF(TRACE_RIGHT - 24, 6, 24, 12), self._price.effect)
 
 
-class RecipeRow(QAbstractButton):
-    """The recipe of the shot; opens the list of recipes."""
-
-    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._session = session
-        self.setFixedHeight(40)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setAccessibleName("Recipe of the shot")
-        self.setToolTip("The recipe this shot is rendered with. Its lines hold for every shot that uses it.")
-        self.clicked.connect(self._open)
-        session.reel_changed.connect(self.update)
-        session.shot_changed.connect(self.update)
-
-    def _open(self) -> None:
-        menu = QMenu(self)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        for recipe in self._session.reel.recipes:
-            action = menu.addAction(recipe.name)
-            action.setCheckable(True)
-            action.setChecked(recipe.name == self._session.shot.recipe)
-            action.triggered.connect(lambda _=False, name=recipe.name: self._session.set_recipe(name))
-        menu.popup(self.mapToGlobal(self.rect().bottomLeft()))
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(theme.words(12))
-        painter.setPen(theme.INK2)
-        painter.drawText(QRectF(16, 0, 50, 40), Qt.AlignmentFlag.AlignVCenter, "Recipe")
-        font = theme.words(14, 700)
-        painter.setFont(font)
-        painter.setPen(theme.INK)
-        name = self._session.shot.recipe
-        painter.drawText(QRectF(62, 0, 180, 40), Qt.AlignmentFlag.AlignVCenter, name)
-        x = 62 + QFontMetrics(font).horizontalAdvance(name) + 12
-        painter.setPen(QPen(theme.INK2, 1.6))
-        painter.drawPolyline(QPolygonF([QPointF(x - 4, 19), QPointF(x, 23), QPointF(x + 4, 19)]))
-        count = len(self._session.shot.departures)
-        if count:
-            painter.setFont(theme.words(12))
-            painter.setPen(theme.INK2)
-            words = f"departs in {count} line" + ("s" if count > 1 else "")
-            painter.drawText(QRectF(0, 0, 284, 40), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, words)
-        painter.setPen(theme.RULE)
-        painter.drawLine(16, self.height() - 1, self.width() - 16, self.height() - 1)
-        if self.hasFocus():
-            painter.setPen(QPen(theme.INK, 1.5))
-            painter.drawRoundedRect(QRectF(self.rect()).adjusted(8, 3, -8, -4), 3, 3)
-
-
 class GroupHead(QWidget):
     """The name of a group of lines with a rule behind it."""
 
@@ -221,15 +187,18 @@ class GroupHead(QWidget):
 class ColumnHead(QWidget):
     """Names of the ledger's columns."""
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self._session = session
         self.setFixedHeight(22)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setFont(theme.words(11))
         painter.setPen(theme.INK3)
-        painter.drawText(QRectF(16, 2, 90, 20), Qt.AlignmentFlag.AlignVCenter, "Setting")
+        count = len(self._session.shot.departures)
+        text = "Setting" if not count else f"Setting, departs in {count}"
+        painter.drawText(QRectF(16, 2, 130, 20), Qt.AlignmentFlag.AlignVCenter, text)
         for text, right in (("Value", VALUE_RIGHT), ("Price", TAG_RIGHT - 5), ("Flicker", TRACE_RIGHT)):
             box = QRectF(right - 80, 2, 80, 20)
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
@@ -247,7 +216,7 @@ class Ledger(QWidget):
         column.setSpacing(0)
         self.recipe_row = RecipeRow(session, self)
         column.addWidget(self.recipe_row)
-        column.addWidget(ColumnHead(self))
+        column.addWidget(ColumnHead(session, self))
         self.rows: dict[str, LedgerRow] = {}
         group = None
         for line in LINES:

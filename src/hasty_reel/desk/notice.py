@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
+
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
@@ -11,7 +14,7 @@ from hasty_reel.desk.fields import PlainButton
 
 
 class Notice(QWidget):
-    """One sentence with a mark, and a button that takes it away."""
+    """One sentence with a mark, buttons where there is something to decide, and one that takes it away."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -20,16 +23,34 @@ class Notice(QWidget):
         self.label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.label.setFont(theme.words(13))
         self.button = PlainButton("Read", self.hide)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(44, 6, 16, 6)
-        row.addWidget(self.label, 1)
-        row.addWidget(self.button)
+        self.choices: list[PlainButton] = []
+        self._row = QHBoxLayout(self)
+        self._row.setContentsMargins(44, 6, 16, 6)
+        self._row.addWidget(self.label, 1)
+        self._row.addWidget(self.button)
         self.hide()
 
     def say(self, text: str) -> None:
         """Show a sentence."""
+        self.ask(text, {})
+
+    def ask(self, text: str, choices: dict[str, Callable[[], object]]) -> None:
+        """Show a sentence with a button for each choice; pressing one takes it away."""
+        for button in self.choices:
+            self._row.removeWidget(button)
+            button.deleteLater()
+        self.choices = []
+        for words, act in choices.items():
+            button = PlainButton(words, partial(self._chosen, act), parent=self)
+            self._row.insertWidget(self._row.count() - 1, button)
+            self.choices.append(button)
+        self.button.setVisible(not choices)
         self.label.setText(text)
         self.show()
+
+    def _chosen(self, act: Callable[[], object]) -> None:
+        self.hide()
+        act()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -23,6 +23,7 @@ from hasty_reel.reel.edits import with_fields, with_hold, with_line, with_shot_f
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.history import History
 from hasty_reel.reel.keeping import autosave, forget_autosave, save_keeping, unsaved
+from hasty_reel.reel.rate import place_text
 from hasty_reel.reel.recent import recent_path, remember
 from hasty_reel.reel.recipe import LINE, Recipe, Value
 from hasty_reel.reel.shot import Hold, Shot
@@ -87,6 +88,14 @@ class Session(QObject):
     def recipe(self) -> Recipe:
         """Its recipe with its departures."""
         return self.reel.recipe_of(self.shot)
+
+    def place_words(self, frame: int | None = None) -> str:
+        """A frame (that under the playhead) with its time and timecode in the film, as they are shown everywhere."""
+        frame, reel = self.frame if frame is None else frame, self.reel
+        place = reel.film_place(self.shot, frame)
+        if place is None:
+            return f"{frame} · not in the film"
+        return place_text(frame, place, reel.fps, reel.start_frame, reel.drop_frame)
 
     @property
     def plan(self) -> ShotPlan | None:

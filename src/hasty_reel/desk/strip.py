@@ -11,6 +11,7 @@ from hasty_reel.desk import theme
 from hasty_reel.desk.session import Session
 from hasty_reel.measure.seen import AT_RISK, VISIBLE
 from hasty_reel.plan.shot import PARTS, ShotPlan, spoken
+from hasty_reel.reel.rate import rate_text, seconds_text
 
 TOP, BASE, FLICKER_Y, PROOF_Y, AXIS_Y = 28.0, 103.0, 119.0, 130.0, 143.0
 RIGHT_PAD = 16
@@ -101,7 +102,7 @@ class ReelStrip(QWidget):
 
     def _tip(self, frame: int) -> None:
         plan = self._session.plan
-        text = f"Frame {frame}"
+        text = f"Frame {self._session.place_words(frame)}"
         if plan is not None:
             k = plan.index(frame)
             parts = ", ".join(f"{theme.PART_WORDS[p].lower()} {getattr(plan, p)[k]:.2f} s" for p in PARTS)
@@ -162,9 +163,9 @@ class ReelStrip(QWidget):
         painter.drawText(QRectF(16, 3, 60, 20), Qt.AlignmentFlag.AlignVCenter, "Reel")
         painter.setFont(theme.words(12))
         painter.setPen(theme.INK2)
-        count = len(shot.frames)
-        words = f"frames {shot.first}–{shot.last}, {float(reel.fps):g} fps, {count / float(reel.fps):.1f} s"
-        painter.drawText(QRectF(theme.PLOT_LEFT, 3, 330, 20), Qt.AlignmentFlag.AlignVCenter, words)
+        words = f"frames {shot.begin}–{shot.past - 1}, {rate_text(reel.fps)} fps, {seconds_text(shot.length, reel.fps)}"
+        here = self._session.place_words()
+        painter.drawText(QRectF(theme.PLOT_LEFT, 3, 430, 20), Qt.AlignmentFlag.AlignVCenter, f"{words}    {here}")
         plan = self._session.plan
         if plan is None:
             return

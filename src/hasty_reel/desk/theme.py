@@ -17,6 +17,9 @@ INK, INK2, INK3, OFF = QColor("#F0ECE5"), QColor("#C2BCB2"), QColor("#A19B91"), 
 MAT_INK, MAT_INK2, MAT_INK3 = QColor("#F0F0F0"), QColor("#C0C0C0"), QColor("#A6A6A6")
 LAGOON, LAGOON_DEEP, ON_LAGOON = QColor("#48C0B8"), QColor("#1F4243"), QColor("#0A1E1F")
 AMBER, CORAL, CORAL_HATCH = QColor("#EDB84E"), QColor("#F4846B"), QColor("#3A150B")
+LIFTED, HOVER = QColor("#363636"), QColor("#303030")
+FREE, FREE_CHOSEN = QColor("#3F4F50"), QColor("#4C6A6A")
+BAND = (QColor("#4A4A4A"), QColor("#555555"))
 PART_COLOURS = {
     "load": QColor("#574F82"),
     "sample": QColor("#8F959C"),

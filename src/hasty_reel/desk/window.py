@@ -5,11 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QPainter, QPaintEvent
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
     QApplication,
-    QFileDialog,
     QHBoxLayout,
     QLineEdit,
     QMainWindow,
@@ -23,30 +22,38 @@ from PySide6.QtWidgets import (
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.clock import DeadlineClock
+from hasty_reel.desk.files import Files
 from hasty_reel.desk.header import DONE, LOOK, UNTOUCHED, Header, StageMark
 from hasty_reel.desk.ledger import Ledger
 from hasty_reel.desk.notice import Notice
+from hasty_reel.desk.recipes import DraftBanner
 from hasty_reel.desk.session import Session
+from hasty_reel.desk.stages.brief.stage import BriefStage
 from hasty_reel.desk.stages.budget import BudgetStage
 from hasty_reel.desk.stages.proofs import ProofsStage
 from hasty_reel.desk.stages.run import RunStage
 from hasty_reel.desk.strip import ReelStrip
+from hasty_reel.desk.thumbs import Thumbnails
 from hasty_reel.desk.total import ShotTotal
 from hasty_reel.errors import HastyReelError
 
-STAGES = ["Proofs", "Budget", "Run"]
-PROOFS, BUDGET, RUN = range(3)
+STAGES = ["Brief", "Proofs", "Budget", "Run"]
+BRIEF, PROOFS, BUDGET, RUN = range(4)
 KEYS = (
-    ("Ctrl+1 … Ctrl+3", "Proofs, Budget, Run"),
+    ("Ctrl+1 … Ctrl+4", "Brief, Proofs, Budget, Run"),
     ("← →", "one frame; with Shift ten frames"),
     ("Home, End", "first and last frame of the shot"),
     ("Space", "play or stop the film (Run)"),
     ("Shift-drag on the reel strip", "select frames; Esc clears"),
     ("Wheel on the reel strip", "zoom"),
     ("Double click on the reel strip", "a proof of that frame"),
+    ("↑ ↓, Alt+↑ Alt+↓ in the shots", "another shot; move it in the film"),
+    ("F2, Delete in the shots", "rename, remove"),
+    ("↑ ↓, Return in the night band", "another machine; all of it"),
     ("↑ ↓ in a value", "one step; Esc leaves it as it was"),
     ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
-    ("Ctrl+S, Ctrl+O", "save, open a reel"),
+    ("Ctrl+S, Ctrl+O, Ctrl+N", "save, open, new reel"),
+    ("Ctrl+I, Ctrl+E", "bring in shots, export shots (OpenTimelineIO, CSV)"),
     ("F1", "this page"),
 )
 
@@ -74,11 +81,14 @@ class ReelWindow(QMainWindow):
         self.resize(1280, 800)
         self.header = Header(session, STAGES, self._menu, self)
         self.notice = Notice(self)
+        self.banner = DraftBanner(session, self)
         self.stage = QStackedWidget(self)
-        self.proofs = ProofsStage(session, self)
+        self.thumbs = Thumbnails(session)
+        self.brief = BriefStage(session, self.thumbs, self)
+        self.proofs = ProofsStage(session, self.thumbs, self)
         self.budget = BudgetStage(session, self)
         self.run = RunStage(session, self)
-        for widget in (self.proofs, self.budget, self.run):
+        for widget in (self.brief, self.proofs, self.budget, self.run):
             self.stage.addWidget(widget)
         self.strip = ReelStrip(session, self)
         self.clock = DeadlineClock(session, self)
@@ -92,18 +102,25 @@ class ReelWindow(QMainWindow):
         for signal in (session.plan_changed, session.evidence_changed, session.shot_changed, session.reel_changed):
             signal.connect(self._refresh)
         QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
-        self.show_stage(BUDGET)
+        self.show_stage(BRIEF)
+        self.setAcceptDrops(True)
         self._refresh()
         self.ledger.refresh()
         self.budget.refresh()
         self.strip.setFocus()
         session.read_evidence()
+        if session.left_behind is not None:
+            self.notice.ask(
+                "Changes of an earlier session were not saved: it ended before they were.",
+                {"Take them up": session.take_up, "Let them go": session.let_go},
+            )
 
     def _lay_out(self) -> None:
         frames = QVBoxLayout()
         frames.setSpacing(0)
         frames.addWidget(self.header)
         frames.addWidget(self.notice)
+        frames.addWidget(self.banner)
         frames.addWidget(self.stage, 1)
         frames.addWidget(self.strip)
         column = Column(self)
@@ -130,6 +147,8 @@ class ReelWindow(QMainWindow):
     # -- actions
 
     def _make_actions(self) -> None:
+        self.files = Files(self)
+
         def action(text: str, keys: str, act) -> QAction:
             made = QAction(text, self)
             made.setShortcut(QKeySequence(keys))
@@ -141,8 +160,11 @@ class ReelWindow(QMainWindow):
         self.undo_action = action("Undo", "Ctrl+Z", self.session.undo)
         self.redo_action = action("Redo", "Ctrl+Shift+Z", self.session.redo)
         self.save_action = action("Save", "Ctrl+S", self.session.save)
-        self.save_as_action = action("Save as …", "Ctrl+Shift+S", self._save_as)
-        self.open_action = action("Open a reel …", "Ctrl+O", self._open)
+        self.save_as_action = action("Save as …", "Ctrl+Shift+S", self.files.save_as)
+        self.new_action = action("New reel …", "Ctrl+N", self.files.new)
+        self.open_action = action("Open a reel …", "Ctrl+O", self.files.open)
+        self.bring_action = action("Bring in shots …", "Ctrl+I", self.files.bring_in)
+        self.export_action = action("Export shots …", "Ctrl+E", self.files.export)
         self.help_action = action("Keys", "F1", self._help)
         for k, name in enumerate(STAGES):
             action(name, f"Ctrl+{k + 1}", lambda k=k: self.show_stage(k))
@@ -150,25 +172,23 @@ class ReelWindow(QMainWindow):
     def _menu(self) -> QMenu:
         menu = QMenu(self)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        for shot in self.session.reel.shots:
-            entry = menu.addAction(f"{shot.id}  {shot.name}, {len(shot.frames)} frames")
-            entry.setCheckable(True)
-            entry.setChecked(shot.id == self.session.shot_id)
-            entry.triggered.connect(lambda _=False, s=shot.id: self.session.show_shot(s))
+        self.files.fill_shots(menu)
         menu.addSeparator()
         for entry in (self.undo_action, self.redo_action):
             menu.addAction(entry)
         menu.addSeparator()
-        for entry in (self.open_action, self.save_action, self.save_as_action):
+        for entry in (self.new_action, self.open_action):
+            menu.addAction(entry)
+        self.files.fill_recent(menu.addMenu("Open recent"))
+        for entry in (self.save_action, self.save_as_action):
+            menu.addAction(entry)
+        self.files.fill_saves(menu.addMenu("Earlier saves"))
+        menu.addSeparator()
+        for entry in (self.bring_action, self.export_action):
             menu.addAction(entry)
         menu.addSeparator()
         menu.addAction(self.help_action)
         return menu
-
-    def _open(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Open a reel", str(self.session.path.parent), "Reels (*.reel)")
-        if name and self._may_leave():
-            self.open_reel(Path(name))
 
     def open_reel(self, path: Path) -> bool:
         """Open another reel in a window of its own place; a file that does not do is said, and this one stays."""
@@ -176,6 +196,8 @@ class ReelWindow(QMainWindow):
             session = Session(path)
         except HastyReelError as error:
             self.notice.say(str(error))
+            return False
+        if not self._may_leave():
             return False
         window = ReelWindow(session)
         window.setGeometry(self.geometry())
@@ -185,11 +207,18 @@ class ReelWindow(QMainWindow):
         self.close()
         return True
 
-    def _save_as(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Save the reel as", str(self.session.path), "Reels (*.reel)")
-        if name:
-            path = Path(name)
-            self.session.save(path if path.suffix == ".reel" else path.with_name(path.name + ".reel"))
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        paths = [Path(u.toLocalFile()) for u in event.mimeData().urls() if u.isLocalFile()]
+        if not paths:
+            self.notice.say("What was dropped is no file of this machine; expected a reel, an OpenTimelineIO file or a CSV table.")
+            return
+        event.acceptProposedAction()
+        for path in paths:
+            self.files.take(path)
 
     def _help(self) -> None:
         box = QMessageBox(self)
@@ -269,7 +298,18 @@ class ReelWindow(QMainWindow):
                 budget = StageMark("Budget", LOOK, "the frames will not be ready when they are due")
             else:
                 budget = StageMark("Budget", DONE)
-        self.header.stage_line.set_marks([proofs, budget, StageMark("Run")])
+        self.header.stage_line.set_marks([self._brief_mark(), proofs, budget, StageMark("Run")])
+
+    def _brief_mark(self) -> StageMark:
+        when = self.session.outlook.deadline
+        if when is None:
+            return StageMark("Brief")
+        if when.missing:
+            count = len(when.missing)
+            return StageMark("Brief", LOOK, f"{count} without a proof: {', '.join(when.missing[:6])}{' …' if count > 6 else ''}")
+        if when.never:
+            return StageMark("Brief", LOOK, "the free hours of the machines end before the frames are ready")
+        return StageMark("Brief", DONE)
 
     # -- leaving
 
@@ -287,7 +327,9 @@ class ReelWindow(QMainWindow):
         )
         if answer == button.Save:
             return self.session.save()
-        return answer == button.Discard
+        if answer == button.Discard:
+            self.session.let_go()
+        return bool(answer == button.Discard)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self._may_leave():

@@ -19,4 +19,5 @@ shottable shots from and to CSV
 incoming  shots from files, told apart by their ending
 history   undo: the list of earlier documents
 recent    the reels opened lately
+fresh     a new reel
 """

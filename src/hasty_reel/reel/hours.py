@@ -184,3 +184,50 @@ def _read_part(part: str) -> FreeHours:
     if not match:
         raise WrongInput(f"Free hours '{part[:40]}'; expected times such as 19:00-08:00.")
     return checked_hours(Weekly(days=days, start=match[1].zfill(5), end=match[2].zfill(5)), f"Free hours '{part[:40]}'")
+
+
+# -- dragged in a picture of the days
+
+
+def with_edge(hours: FreeHours, zone: str, side: Literal["start", "end"], instant: float) -> FreeHours:
+    """A window whose start or end was dragged to a time, in seconds since 1970; one of the week on all its days.
+
+    Raises
+    ------
+    WrongInput
+        When the end would come before the start.
+    """
+    when = datetime.fromtimestamp(instant, zone_of(zone))
+    if isinstance(hours, Once):
+        return checked_hours(msgspec.structs.replace(hours, **{side: when.isoformat(timespec="minutes")}), "Free hours")
+    clock = when.strftime("%H:%M")
+    if side == "end" and clock == "00:00":
+        clock = "24:00"
+    if clock == (hours.end if side == "start" else hours.start):
+        raise WrongInput(f"Free hours {hours.start}-{hours.end}: {side} at {clock}; expected a window that lasts.")
+    return checked_hours(msgspec.structs.replace(hours, **{side: clock}), "Free hours")
+
+
+def shifted(hours: FreeHours, zone: str, seconds: float) -> FreeHours:
+    """A window that was dragged to another time; one of the week on all its days, by the clock on the wall."""
+    if isinstance(hours, Once):
+        ends = []
+        for text in (hours.start, hours.end):
+            moved = datetime.fromtimestamp(_instant(datetime.fromisoformat(text), zone_of(zone)) + seconds, zone_of(zone))
+            ends.append(moved.isoformat(timespec="minutes"))
+        return checked_hours(Once(start=ends[0], end=ends[1]), "Free hours")
+    minutes = round(seconds / 60)
+    start = int(_since_midnight(hours.start).total_seconds()) // 60
+    long = (int(_since_midnight(hours.end).total_seconds()) // 60 - start) % 1440 or 1440
+    days, start = divmod(start + minutes, 1440)
+    end = (start + long) % 1440 or 1440
+    moved_days = tuple(d for d in DAYS if DAYS[(DAYS.index(d) - days) % 7] in hours.days)
+    return checked_hours(
+        Weekly(days=moved_days, start=f"{start // 60:02d}:{start % 60:02d}", end=f"{end // 60:02d}:{end % 60:02d}"), "Free hours"
+    )
+
+
+def single(begin: float, end: float, zone: str) -> Once:
+    """A single window between two times in seconds since 1970, told in a zone."""
+    ends = [datetime.fromtimestamp(t, zone_of(zone)).isoformat(timespec="minutes") for t in sorted((begin, end))]
+    return Once(start=ends[0], end=ends[1])

@@ -13,6 +13,7 @@ from hasty_reel.desk.jobs import Job
 from hasty_reel.desk.picture import PictureView, as_image
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.sheet import ProofSheet
+from hasty_reel.desk.thumbs import Thumbnails
 from hasty_reel.errors import HastyReelError
 from hasty_reel.farm.proofs import Order, make_proof
 from hasty_reel.pictures.colour import codes8
@@ -36,9 +37,9 @@ def bar_style() -> str:
 class ProofsStage(QWidget):
     """Order row, growing picture, proof sheet."""
 
-    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, thumbs: Thumbnails, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._session = session
+        self._session, self._thumbs = session, thumbs
         self._job: Job | None = None
         self._asked: str | None = None
         self._pinned: str | None = None
@@ -51,6 +52,7 @@ class ProofsStage(QWidget):
         session.frame_changed.connect(self._frame)
         session.selection_changed.connect(self._selection)
         session.shot_changed.connect(self._shot)
+        session.draft_changed.connect(self._refresh_order)
         self._shot()
 
     # -- widgets
@@ -111,7 +113,7 @@ class ProofsStage(QWidget):
         self.bar.hide()
         self.view = PictureView(self)
         self.caption = Caption(self)
-        self.sheet = ProofSheet(self._session, self)
+        self.sheet = ProofSheet(self._session, self._thumbs, self)
         self.sheet.chosen.connect(self._show_proof)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
@@ -148,7 +150,8 @@ class ProofsStage(QWidget):
         WrongInput
             When the frames or numbers make no sense.
         """
-        return Order(self._session.shot, self._session.recipe, read_frames(self._frames_text), self._samples, self._scale).checked()
+        order = Order(self._session.shot, self._session.recipe, read_frames(self._frames_text), self._samples, self._scale).checked()
+        return order.under(self._session.cuts.current).checked() if self._session.draft_on else order
 
     def ask_for(self, frame: int) -> None:
         """Put one frame into the order."""
@@ -205,13 +208,16 @@ class ProofsStage(QWidget):
         except HastyReelError:
             self.note.setText("")
             return
-        pixels = float(np.prod(self._session.reel.picture_size)) * (self._scale / 100) ** 2
-        words = f"{len(order.frames)} frame" + ("s" if len(order.frames) > 1 else "") + ", two seeds each"
+        pixels = float(np.prod(self._session.reel.picture_size)) * (order.scale / 100) ** 2
+        words = f"{len(order.frames)} frame" + ("s" if len(order.frames) > 1 else "")
+        words += ", two seeds each" if order.seeds == 2 else ", one seed each"
+        if order.draft:
+            words += f", under '{order.draft}': {order.samples} samples, {order.scale:g} %"
         plan = self._session.plan
         if plan is not None:
             k = np.array([plan.index(f) for f in order.frames])
             cost = plan.sample[k] / plan.samples[k] / (plan.width * plan.height)
-            seconds = float(2 * np.sum(plan.load[k] + cost * pixels * self._samples))
+            seconds = float(order.seeds * np.sum(plan.load[k] + cost * pixels * order.samples))
             words += f", about {seconds:.0f} s" if seconds >= 1.5 else ", a second or two"
         self.note.setText(words)
 

@@ -49,6 +49,7 @@ class RunStage(QWidget):
         session.plan_changed.connect(self.look)
         session.selection_changed.connect(self._selection)
         session.frame_changed.connect(self._frame)
+        session.draft_changed.connect(self._refresh)
         self.player.showed.connect(self._film_frame)
         self.player.failed.connect(session.said)
         self.player.rate.connect(lambda r: self.caption.say(self._film_words, f"{r:.1f} of {float(session.reel.fps):g} fps"))
@@ -228,7 +229,7 @@ class RunStage(QWidget):
     def go(self) -> None:
         """Render what is not finished yet."""
         run = self._run
-        if self.busy or run is None:
+        if self.busy or run is None or self._session.draft_on:
             return
         if run.count(OTHER) and not self._confirmed:
             self._refresh()
@@ -327,6 +328,10 @@ class RunStage(QWidget):
             self.note.setText(f"{finished} of {count} frames finished; the other {left} take about {spoken(run.seconds_left)}.")
         else:
             self.note.setText(f"{count} frames, about {spoken(run.seconds_left)} by the plan.")
+        if self._session.draft_on and not busy:
+            self.go_button.setEnabled(False)
+            self.again_button.hide()
+            self.note.setText("Draft cuts are on: finals cannot start. Switch them off at the recipe.")
         if run.faults and not busy:
             self.note.setText(self.note.text() + f" {len(run.faults)} failed.")
 

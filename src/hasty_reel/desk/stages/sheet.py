@@ -8,10 +8,8 @@ from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.picture import as_image
 from hasty_reel.desk.session import Session
-from hasty_reel.pictures.colour import codes8
-from hasty_reel.pictures.frame import read_picture
+from hasty_reel.desk.thumbs import Thumbnails
 from hasty_reel.predict.evidence import ProofFrame
 from hasty_reel.predict.proof import Proof
 from hasty_reel.reel.frames import write_frames
@@ -30,6 +28,7 @@ class ProofCard(QWidget):
         self.proof, self._rows, self._changed = proof, rows, changed
         self._image: QImage | None = None
         self.shown = False
+        self.path = ""
         self.setFixedHeight(78)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -39,8 +38,8 @@ class ProofCard(QWidget):
             + ("\n".join(changed) if changed else "with the recipe as it is")
         )
 
-    def set_image(self, image: QImage) -> None:
-        """Show the thumbnail."""
+    def set_image(self, image: QImage | None) -> None:
+        """Show the thumbnail, once there is one."""
         self._image = image
         self.update()
 
@@ -67,7 +66,9 @@ class ProofCard(QWidget):
         box = QRectF(12, 12, THUMB_WIDTH, THUMB_HEIGHT)
         if self._image is not None:
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-            painter.drawImage(box, self._image)
+            scale = min(box.width() / self._image.width(), box.height() / self._image.height())
+            w, h = self._image.width() * scale, self._image.height() * scale
+            painter.drawImage(QRectF(box.center().x() - w / 2, box.center().y() - h / 2, w, h), self._image)
         else:
             painter.fillRect(box, theme.MAT_RULE)
         if self.shown:
@@ -110,11 +111,11 @@ class ProofSheet(QWidget):
 
     chosen = Signal(str)
 
-    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, thumbs: Thumbnails, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._session = session
+        self._session, self._thumbs = session, thumbs
         self.cards: list[ProofCard] = []
-        self._thumbs: dict[str, QImage] = {}
+        thumbs.loaded.connect(self._thumb)
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(0)
@@ -130,14 +131,13 @@ class ProofSheet(QWidget):
             card.update()
 
     def refresh(self) -> None:
-        """Cards for the proofs there are; thumbnails come from a job."""
+        """Cards for the proofs there are; thumbnails come when they are loaded."""
         for card in self.cards:
             self._column.removeWidget(card)
             card.deleteLater()
         self.cards = []
         evidence = self._session.shot_evidence
         base = evidence.proofs[0].recipe if evidence.proofs else None
-        wanted = []
         for proof in reversed(evidence.proofs):
             rows = [r for r in evidence.frames if r.proof == proof.id]
             changed = differences(proof.recipe, base) if base is not None else []
@@ -146,30 +146,10 @@ class ProofSheet(QWidget):
             self._column.insertWidget(self._column.count() - 1, card)
             self.cards.append(card)
             if rows:
-                path = str(rows[len(rows) // 2].picture)
-                if path in self._thumbs:
-                    card.set_image(self._thumbs[path])
-                else:
-                    wanted.append((proof.id, path))
-        if wanted:
-            job = self._session.jobs.start(lambda job: _load_thumbs(job, wanted))
-            job.came.connect(self._thumb)
+                card.path = str(rows[len(rows) // 2].picture)
+                card.set_image(self._thumbs.image(card.path))
 
-    def _thumb(self, thing: tuple[str, str, QImage]) -> None:
-        proof_id, path, image = thing
-        self._thumbs[path] = image
+    def _thumb(self, path: str) -> None:
         for card in self.cards:
-            if card.proof.id == proof_id:
-                card.set_image(image)
-
-
-def _load_thumbs(job, wanted: list[tuple[str, str]]) -> None:
-    from pathlib import Path
-
-    for proof_id, path in wanted:
-        job.cancel.check()
-        image = as_image(codes8(read_picture(Path(path)).rgb))
-        size = image.scaled(
-            2 * THUMB_WIDTH, 2 * THUMB_HEIGHT, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
-        )
-        job.send((proof_id, path, size))
+            if card.path == path:
+                card.set_image(self._thumbs.image(path))

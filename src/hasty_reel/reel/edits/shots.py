@@ -69,6 +69,13 @@ def with_hold(reel: Reel, shot_id: str, hold: Hold) -> Reel:
     return with_shot(reel, shot_id, lambda s: replaced(s, hold=hold))
 
 
+def renamed_shot(reel: Reel, shot_id: str, new: str) -> Reel:
+    """The reel with a shot of another id; its proofs stay with it."""
+    old = reel.shot(shot_id)
+    new_shot = replaced(old, id=new, evidence="" if new == old.proofs else old.proofs)
+    return checked_reel(replaced(reel, shots=tuple(new_shot if s is old else s for s in reel.shots)), reel)
+
+
 def with_layers(reel: Reel, shot_id: str, layers: Sequence[Layer]) -> Reel:
     """The reel with the layers of a shot, the first at the back."""
     return with_shot_fields(reel, shot_id, layers=tuple(layers))

@@ -1,0 +1,148 @@
+"""Files of the window: reels opened, saved and gone back to; shots brought in and exported."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QFileDialog, QMenu
+
+from hasty_reel.errors import HastyReelError
+from hasty_reel.reel.edits import brought_in
+from hasty_reel.reel.file import read_reel, save_reel
+from hasty_reel.reel.fresh import fresh_reel
+from hasty_reel.reel.incoming import ENDINGS, read_shots
+from hasty_reel.reel.keeping import earlier_saves
+from hasty_reel.reel.recent import recent_path, recent_reels
+from hasty_reel.reel.shottable import write_table
+from hasty_reel.reel.timeline import write_timeline
+
+if TYPE_CHECKING:
+    from hasty_reel.desk.window import ReelWindow
+
+REELS = "Reels (*.reel)"
+SHOTS = "Shots (*.otio *.csv)"
+MOST_IN_MENU = 40
+"""Shots in the menu: with more, those around the one that is looked at."""
+
+
+class Files:
+    """What the menu of the reel does with files."""
+
+    def __init__(self, window: ReelWindow) -> None:
+        self._window = window
+        self._session = window.session
+
+    # -- menus
+
+    def fill_shots(self, menu: QMenu) -> None:
+        """Shots, each with its layers, to be looked at."""
+        session = self._session
+        shots = session.reel.shots
+        here = next((k for k, s in enumerate(shots) if s.id == session.shot_id.partition(".")[0]), 0)
+        first = min(max(0, here - MOST_IN_MENU // 2), max(0, len(shots) - MOST_IN_MENU))
+        for shot in shots[first : first + MOST_IN_MENU]:
+            for part in (shot, *(shot.as_layers() if shot.layers else ())):
+                indent = "" if part is shot else "      "
+                entry = menu.addAction(f"{indent}{part.id}  {part.name}, {len(part.frames)} frames")
+                entry.setCheckable(True)
+                entry.setChecked(part.id == session.shot_id)
+                entry.triggered.connect(lambda _=False, s=part.id: session.show_shot(s))
+
+    def fill_recent(self, menu: QMenu) -> None:
+        """Reels opened lately."""
+        found = [p for p in recent_reels(recent_path()) if p != self._session.path.resolve()]
+        for path in found:
+            menu.addAction(f"{path.stem}   {path.parent}").triggered.connect(lambda _=False, p=path: self._window.open_reel(p))
+        menu.setEnabled(bool(found))
+
+    def fill_saves(self, menu: QMenu) -> None:
+        """The last five saves of this reel; going back to one is an edit."""
+        found = earlier_saves(self._session.path)
+        for path in found:
+            when = datetime.strptime(path.name[:19], "%Y-%m-%dT%H-%M-%S")
+            menu.addAction(f"{when:%a %d %b %H:%M:%S}").triggered.connect(lambda _=False, p=path: self.go_back(p))
+        menu.setEnabled(bool(found))
+
+    # -- reels
+
+    def new(self) -> None:
+        """Ask for a file and begin a reel in it."""
+        name, _ = QFileDialog.getSaveFileName(self._window, "A new reel", str(self._session.path.parent / "untitled.reel"), REELS)
+        if name:
+            self.begin(_ending(Path(name), ".reel"))
+
+    def begin(self, path: Path) -> None:
+        """Begin a reel in a file and open it."""
+        try:
+            save_reel(path, fresh_reel(path.stem, self._session.shot.scene, datetime.now().astimezone()))
+        except HastyReelError as error:
+            self._session.said.emit(str(error))
+            return
+        self._window.open_reel(path)
+
+    def open(self) -> None:
+        """Ask for a reel and open it."""
+        name, _ = QFileDialog.getOpenFileName(self._window, "Open a reel", str(self._session.path.parent), REELS)
+        if name:
+            self._window.open_reel(Path(name))
+
+    def save_as(self) -> None:
+        """Ask for another name and save there."""
+        name, _ = QFileDialog.getSaveFileName(self._window, "Save the reel as", str(self._session.path), REELS)
+        if name:
+            self._session.save(_ending(Path(name), ".reel"))
+
+    def go_back(self, path: Path) -> None:
+        """Take up an earlier save, as an edit that can be undone."""
+        try:
+            reel = read_reel(path)
+        except HastyReelError as error:
+            self._session.said.emit(str(error))
+            return
+        self._session.edit(f"Go back to the save of {path.name[11:19].replace('-', ':')}", reel)
+
+    # -- shots
+
+    def bring_in(self) -> None:
+        """Ask for a file with shots and add them."""
+        name, _ = QFileDialog.getOpenFileName(self._window, "Bring in shots", str(self._session.path.parent), SHOTS)
+        if name:
+            self.take(Path(name))
+
+    def take(self, path: Path) -> None:
+        """Open a reel, or add the shots of another file, beside the window's thread."""
+        if path.suffix.lower() == ".reel":
+            self._window.open_reel(path)
+            return
+        if path.suffix.lower() not in ENDINGS:
+            self._session.said.emit(f"{path}: expected a file ending in .reel, {' or '.join(ENDINGS)}.")
+            return
+        session = self._session
+        reel = session.reel
+        job = session.jobs.start(lambda job: read_shots(path, reel))
+        job.done.connect(lambda shots: session.do(f"Bring in {len(shots)} shots", lambda now: brought_in(now, shots)))
+        job.failed.connect(session.said)
+
+    def export(self) -> None:
+        """Ask for a file and write the shots with their plan."""
+        start = self._session.path.with_suffix(".otio")
+        kinds = "OpenTimelineIO (*.otio);;CSV table (*.csv)"
+        name, chosen = QFileDialog.getSaveFileName(self._window, "Export shots", str(start), kinds)
+        if name:
+            self.export_to(_ending(Path(name), ".csv" if "csv" in chosen else ".otio"))
+
+    def export_to(self, path: Path) -> None:
+        """Write the shots with their plan; the ending says as what."""
+        session = self._session
+        reel, outlook = session.reel, session.outlook
+        seconds = {s.id: t for s in reel.shots if (t := outlook.seconds_of(s)) is not None}
+        write = write_table if path.suffix.lower() == ".csv" else write_timeline
+        job = session.jobs.start(lambda job: write(path, reel, seconds))
+        job.done.connect(lambda _: session.said.emit(f"{len(reel.shots)} shots written to {path.name}."))
+        job.failed.connect(session.said)
+
+
+def _ending(path: Path, ending: str) -> Path:
+    return path if path.suffix.lower() in (".reel", ".otio", ".csv") else path.with_name(path.name + ending)

@@ -1,0 +1,103 @@
+"""The film from its first frame down to its last, each shot as long as it plays."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QWidget
+
+from hasty_reel.desk import theme
+from hasty_reel.desk.session import Session
+from hasty_reel.reel.rate import place_text
+
+LEFT, RIGHT, TOP = 16.0, 50.0, 6.0
+
+
+class FilmBand(QWidget):
+    """Drag along it to go anywhere in the film; the playhead is that of the reel strip."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self.setFixedWidth(62)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName("Film in true proportion")
+        self.setMouseTracking(True)
+        for signal in (session.reel_changed, session.shot_changed, session.frame_changed):
+            signal.connect(self._redraw)
+
+    def _redraw(self, *_: object) -> None:
+        self.update()
+
+    def y_of(self, place: float) -> float:
+        """Where a frame of the film, counted from 0, begins in the widget."""
+        return TOP + (self.height() - 2 * TOP) * place / max(1, self._session.reel.length)
+
+    def place_at(self, y: float) -> int:
+        """The frame of the film, counted from 0, under a place in the widget."""
+        length = self._session.reel.length
+        return int(min(max((y - TOP) / max(1.0, self.height() - 2 * TOP) * length, 0), length - 1))
+
+    def _found(self, y: float) -> tuple[str, int] | None:
+        reel = self._session.reel
+        if not reel.places:
+            return None
+        names = list(reel.places)
+        starts = np.fromiter(reel.places.values(), np.int64, len(names))
+        place = self.place_at(y)
+        k = int(np.searchsorted(starts, place, side="right")) - 1
+        return names[k], reel.shot(names[k]).first + place - int(starts[k])
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._go(event.position().y())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        y = event.position().y()
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            self._go(y)
+        found = self._found(y)
+        if found is not None:
+            reel, (shot_id, frame) = self._session.reel, found
+            words = place_text(frame, self.place_at(y), reel.fps, reel.start_frame, reel.drop_frame)
+            self.setToolTip(f"{shot_id} {reel.shot(shot_id).name}\n{words}")
+
+    def _go(self, y: float) -> None:
+        found = self._found(y)
+        if found is None:
+            return
+        shot_id, frame = found
+        if shot_id != self._session.shot_id.partition(".")[0]:
+            self._session.show_shot(shot_id)
+        self._session.show_frame(frame)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), theme.STAGE)
+        session = self._session
+        reel = session.reel
+        current = session.shot_id.partition(".")[0]
+        drawn = -1.0
+        for k, (shot_id, place) in enumerate(reel.places.items()):
+            y0, y1 = self.y_of(place), self.y_of(place + reel.shot(shot_id).length)
+            if y1 - drawn < 1.0 and shot_id != current:  # thousands of shots: what would lie within one line is drawn once
+                continue
+            drawn = y1
+            fill = theme.BAND[k % 2] if shot_id != current else theme.LAGOON_DEEP
+            gap = 1.0 if y1 - y0 > 3 else 0.0
+            box = QRectF(LEFT, y0, RIGHT - LEFT, max(1.0, y1 - y0 - gap))
+            painter.fillRect(box, fill)
+            if box.height() >= 15:
+                painter.setFont(theme.figures(11))
+                painter.setPen(theme.INK if shot_id == current else theme.INK2)
+                painter.drawText(box.adjusted(0, 0, 0, 0), Qt.AlignmentFlag.AlignCenter, shot_id[-5:])
+        playing = reel.film_place(session.shot, session.frame)
+        if playing is None:
+            return
+        y = self.y_of(min(max(playing + 0.5, 0), reel.length))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(theme.INK, 1))
+        painter.drawLine(QPointF(LEFT - 3, y), QPointF(RIGHT + 3, y))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme.INK)
+        painter.drawPolygon(QPolygonF([QPointF(RIGHT + 2, y), QPointF(RIGHT + 8, y - 4), QPointF(RIGHT + 8, y + 4)]))
