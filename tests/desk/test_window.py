@@ -143,7 +143,7 @@ def test_keys_step_frames_and_change_stages(qtbot, open_reel, demo_path):
     assert window.session.frame == 1012
     qtbot.keyClick(focus, Qt.Key.Key_End)
     assert window.session.frame == 1096
-    qtbot.keyClick(window, Qt.Key.Key_3, Qt.KeyboardModifier.ControlModifier)
+    qtbot.keyClick(window, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
     assert window.stage.currentIndex() == RUN
 
 

@@ -7,6 +7,7 @@ from collections.abc import Callable
 
 import numpy as np
 
+from hasty_reel.bench.harbour import bay_fog, gears_jewels, tide_dial
 from hasty_reel.bench.orrery import comet_pass, lamp_wakes
 from hasty_reel.bench.scene import CameraPose, Scene, box, glass, glowing, matte, plane, ring, sphere
 from hasty_reel.errors import WrongInput
@@ -92,6 +93,9 @@ SCENES: dict[str, Callable[[], Scene]] = {
     for f in (
         lamp_wakes,
         comet_pass,
+        gears_jewels,
+        bay_fog,
+        tide_dial,
         furnace,
         open_sky,
         ball_light,

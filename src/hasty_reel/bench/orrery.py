@@ -54,17 +54,17 @@ CLOTH = [
 
 def turning(degrees_per_frame: float, axis: str = "y", tilt: float = 0.0, start: float = 0.0, at=(0.0, 0.0, 0.0)) -> Pose:
     """A pose that turns steadily about an axis leaning by `tilt` degrees, through the point `at`."""
-    lean = _rotation("z", math.radians(tilt))
+    lean = rotation("z", math.radians(tilt))
     centre = np.array(at, np.float64)
 
     def pose(frame: float) -> tuple[np.ndarray, np.ndarray]:
-        turn = lean @ _rotation(axis, math.radians(start + degrees_per_frame * (frame - FIRST)))
+        turn = lean @ rotation(axis, math.radians(start + degrees_per_frame * (frame - FIRST)))
         return turn, centre
 
     return pose
 
 
-def _rotation(axis: str, angle: float) -> np.ndarray:
+def rotation(axis: str, angle: float) -> np.ndarray:
     c, s = math.cos(angle), math.sin(angle)
     if axis == "x":
         return np.array([[1, 0, 0], [0, c, -s], [0, s, c]], np.float64)
@@ -73,7 +73,7 @@ def _rotation(axis: str, angle: float) -> np.ndarray:
     return np.array([[c, -s, 0], [s, c, 0], [0, 0, 1]], np.float64)
 
 
-def _eased(share: float) -> float:
+def eased(share: float) -> float:
     share = min(1.0, max(0.0, share))
     return share * share * (3.0 - 2.0 * share)
 
@@ -180,13 +180,13 @@ def lamp_wakes() -> Scene:
     """96 frames: the lamp comes up, the camera pushes in slowly."""
 
     def camera(frame: float) -> CameraPose:
-        e = _eased((frame - FIRST) / 95.0)
+        e = eased((frame - FIRST) / 95.0)
         origin = np.array([3.6, 5.2, 11.6]) * (1 - e) + np.array([1.6, 4.5, 9.4]) * e
         target = np.array([-0.3, 2.15, 0.0]) * (1 - e) + np.array([-0.35, 2.35, 0.0]) * e
         return CameraPose(tuple(origin), tuple(target), float(np.linalg.norm(target - origin)) - 0.8)
 
     def waking(frame: float) -> float:
-        return 0.12 + 0.88 * _eased((frame - FIRST - 14) / 50.0)
+        return 0.12 + 0.88 * eased((frame - FIRST - 14) / 50.0)
 
     parts = _library() + _stand() + _hoops(0.25) + _planets(0.35) + _glassware() + _lamp(waking)
     return Scene(
@@ -206,9 +206,9 @@ def comet_pass() -> Scene:
 
     def flight(frame: float) -> tuple[np.ndarray, np.ndarray]:
         t = (frame - FIRST) / 71.0
-        e = _eased(1.25 * t - 0.1)
+        e = eased(1.25 * t - 0.1)
         angle = math.radians(200.0 - 250.0 * e)
-        return _rotation("y", -angle), np.array([3.5 * math.cos(angle), 4.1 - 0.9 * e, 3.5 * math.sin(angle)])
+        return rotation("y", -angle), np.array([3.5 * math.cos(angle), 4.1 - 0.9 * e, 3.5 * math.sin(angle)])
 
     comet = [
         sphere((0, 0, 0), 0.22, glowing((18.0, 26.0, 34.0)), flight),

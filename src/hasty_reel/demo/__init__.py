@@ -11,11 +11,14 @@ import platformdirs
 
 from hasty_reel.errors import ReelError
 from hasty_reel.reel.file import read_reel, save_reel
+from hasty_reel.reel.hours import local_zone
 
 SOURCE = Path(__file__).parent
 NAME = "tidal-orrery.reel"
-ROOM = timedelta(hours=3)
-"""How far ahead the copy is due: the museum opens then."""
+OPENS = 9
+"""The museum opens at nine, and the film must run."""
+LEAST = timedelta(hours=8)
+"""How far ahead of now the copy is due at least: one night must fit in."""
 
 
 def demo_folder() -> Path:
@@ -24,7 +27,7 @@ def demo_folder() -> Path:
 
 
 def copy_demo(folder: Path, now: datetime) -> Path:
-    """Copy the demo reel and its proofs, due on the next quarter of an hour after `ROOM`; a copy already there stays.
+    """Copy the demo reel and its proofs, due at the morning after next night, in the time zone of this place; a copy stays.
 
     Raises
     ------
@@ -40,7 +43,11 @@ def copy_demo(folder: Path, now: datetime) -> Path:
     except (OSError, shutil.Error) as error:
         reason = getattr(error, "strerror", None) or error
         raise ReelError(f"{folder}: the demo reel cannot be copied there ({reason}).") from error
-    late = now + ROOM
-    due = late.replace(minute=0, second=0, microsecond=0) + timedelta(minutes=15 * (late.minute // 15 + 1))
-    save_reel(target, msgspec.structs.replace(read_reel(SOURCE / NAME), due=due.isoformat(timespec="seconds")))
+    due = now.replace(hour=OPENS, minute=0, second=0, microsecond=0)
+    while due < now + LEAST:
+        due += timedelta(days=1)
+    reel = read_reel(SOURCE / NAME)
+    zone = local_zone()
+    machines = tuple(msgspec.structs.replace(m, zone=zone) for m in reel.machines)
+    save_reel(target, msgspec.structs.replace(reel, due=due.isoformat(timespec="seconds"), machines=machines))
     return target

@@ -1,4 +1,4 @@
-"""Render the proofs of the demo reel anew: `python -m hasty_reel.demo.make` (a few minutes).
+"""Render the proofs of the demo reel anew: `python -m hasty_reel.demo.make [SHOT ...]` (a few minutes).
 
 With `--reel` only the reel is written and what denoising does measured again on the proofs there are.
 """
@@ -18,11 +18,12 @@ from hasty_reel.pictures.frame import read_picture
 from hasty_reel.predict.proof import DENOISE, proof_folders, read_proof, write_effects
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.file import read_reel, save_reel
+from hasty_reel.reel.hours import DAYS, Weekly
 from hasty_reel.reel.machine import Machine
+from hasty_reel.reel.moves import Turntable, Viewpoint, Viewpoints
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Hold, Shot
 
-SCALE = 20.0
 VARIED = (
     {"bounces": 0},
     {"bounces": 2},
@@ -32,32 +33,54 @@ VARIED = (
     {"shutter_angle": 0.0},
     {"shutter_steps": 1},
 )
+FEW_VARIED = ({"bounces": 0}, {"bounces": 2}, {"brightness_ceiling": None}, {"shutter_angle": 0.0}, {"shutter_steps": 1})
+FOG_VARIED = (*FEW_VARIED, {"fog_step": 50.0}, {"fog_step": 300.0})
+"""Each varies one line at one frame, so that every line has a price."""
+PROVEN = {
+    "sh010": (20.0, 7, VARIED),
+    "sh020": (20.0, 5, VARIED),
+    "sh030": (10.0, 5, FEW_VARIED),
+    "sh040": (10.0, 5, FOG_VARIED),
+    "sh050": (10.0, 5, FEW_VARIED),
+}
+"""Size of the proofs in percent, frames of the run, varied lines; small, since they ship with the application."""
 
 
 def demo_reel() -> Reel:
-    """The reel as it ships; its due time is set when it is copied."""
+    """The reel as it ships; its due time, and the time zone of its machines, are set when it is copied."""
+    noise = Hold(kind="noise", value=0.0075)
     return Reel(
         name="Tidal Orrery",
         rate=(24, 1),
         width=960,
         height=540,
+        camera_aspect=(16, 9),
         due="2027-01-08T09:00:00+00:00",
         shots=(
-            Shot(id="sh010", name="Lamp wakes", scene="lamp_wakes", first=1001, last=1096, recipe="Final",
-                 hold=Hold(kind="noise", value=0.0075)),
+            Shot(id="sh010", name="Lamp wakes", scene="lamp_wakes", first=1001, last=1096, recipe="Final", hold=noise),
             Shot(id="sh020", name="Comet pass", scene="comet_pass", first=1001, last=1072, recipe="Final",
-                 departures={"shutter_steps": 16}, hold=Hold(kind="noise", value=0.0075)),
+                 departures={"shutter_steps": 16}, hold=noise),
+            Shot(id="sh030", name="Gears and jewels", scene="gears_jewels", first=1001, last=1072, recipe="Final",
+                 move=Viewpoints(views=(Viewpoint(name="Ruby", hold=1.0, move=1.5), Viewpoint(name="Sapphire", hold=0.5))),
+                 hold=Hold(kind="noise", value=0.005), note="Both jewels in focus when the camera rests on them."),
+            Shot(id="sh040", name="Fog over the bay", scene="bay_fog", first=1005, last=1080, handle_in=4, handle_out=4,
+                 recipe="Final", departures={"bounces": 3}, hold=Hold(kind="noise", value=0.01)),
+            Shot(id="sh050", name="Tide dial", scene="tide_dial", first=1001, last=1096, recipe="Final",
+                 move=Turntable(seconds=4.0), hold=Hold(kind="noise", value=0.005), note="Plays as a loop beside the showcase."),
         ),
         recipes=(
             Recipe(name="Final", samples_floor=16, samples_ceiling=512, brightness_ceiling=5.0),
             Recipe(name="Preview", samples_floor=4, samples_ceiling=32, bounces=2, render_scale=50.0, denoise_window=3),
         ),
-        machines=(Machine(name="Harbour desk"),),
+        machines=(
+            Machine(name="Harbour desk", free=(Weekly(days=DAYS[:5], start="19:00", end="08:00"), Weekly(days=DAYS[5:]))),
+            Machine(name="Lamp room", speed=0.6, free=(Weekly(days=DAYS, start="22:00", end="06:30"),), price_per_hour=0.4),
+        ),
     )  # fmt: skip
 
 
 def main() -> None:
-    """Write the reel and render all its proofs."""
+    """Write the reel and render its proofs; with names of shots, of these alone."""
     warm_up()
     save_reel(SOURCE / NAME, demo_reel())
     reel = read_reel(SOURCE / NAME)
@@ -70,18 +93,21 @@ def main() -> None:
                 if len(proof.by_frame()) >= SHORTEST_RUN and (folder / DENOISE).is_file():
                     write_effects(folder, measure_run(folder, proof, sorted(proof.by_frame())))
         return
-    shutil.rmtree(root, ignore_errors=True)
-    for shot in reel.shots:
+    named = [a for a in sys.argv[1:] if a in PROVEN]
+    for shot in (reel.shot(n) for n in named or PROVEN):
+        shutil.rmtree(root / shot.id, ignore_errors=True)
         recipe = reel.recipe_of(shot)
-        middle = (shot.first + shot.last) // 2
-        spread = tuple(round(shot.first + k * (shot.last - shot.first) / 8) for k in range(9))
+        scale, run, varied = PROVEN[shot.id]
+        begin, end = shot.begin, shot.past - 1
+        middle = (begin + end) // 2
+        spread = tuple(round(begin + k * (end - begin) / 8) for k in range(9))
         orders = [
-            Order(shot, recipe, spread, 16, SCALE),
-            Order(shot, recipe, tuple(range(middle - 4, middle + 5)), 16, SCALE),
+            Order(shot, recipe, spread, 16, scale),
+            Order(shot, recipe, tuple(range(middle - run // 2, middle + run // 2 + 1)), 16, scale),
         ]
-        orders += [Order(shot, msgspec.structs.replace(recipe, **lines), (spread[5],), 16, SCALE) for lines in VARIED]
+        orders += [Order(shot, msgspec.structs.replace(recipe, **lines), (spread[5],), 16, scale) for lines in varied]
         for k, order in enumerate(orders):
-            if k == 1 and shot is reel.shots[0]:
+            if k == 1:
                 _warm_filter(root, shot.id)
             proof = make_proof(reel, root, order)
             print(f"{shot.id} {proof.id}: {len(proof.pictures)} pictures", file=sys.stderr)

@@ -212,7 +212,7 @@ class Switch(QAbstractButton):
         self.clicked.connect(lambda on: act(bool(on)))
 
     def sizeHint(self) -> QSize:
-        return QSize(QFontMetrics(theme.words(13)).horizontalAdvance(self.text()) + (44 if self.text() else 34), 22)
+        return QSize(QFontMetrics(theme.words(13, 700)).horizontalAdvance(self.text()) + (44 if self.text() else 34), 22)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

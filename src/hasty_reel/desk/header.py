@@ -31,7 +31,7 @@ class ReelButton(QAbstractButton):
         session.shot_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
-        return QSize(168, theme.HEADER_HEIGHT - 8)
+        return QSize(204, theme.HEADER_HEIGHT - 8)
 
     def _open(self) -> None:
         menu = self._menu()

@@ -252,6 +252,7 @@ class RecipeTable(QDialog):
         self.table.setStyleSheet(
             f"QTableWidget {{ background: {theme.STAGE.name()}; border: 0; }}"
             f"QHeaderView::section {{ background: {theme.STAGE.name()}; color: {theme.INK2.name()}; border: 0; padding: 4px 12px; }}"
+            f"QTableCornerButton::section {{ background: {theme.STAGE.name()}; border: 0; }}"
         )
         column = QVBoxLayout(self)
         column.addWidget(self.head)

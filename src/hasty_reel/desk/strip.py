@@ -240,7 +240,7 @@ class ReelStrip(QWidget):
             y = BASE - allowed * scale
             painter.setPen(QPen(theme.INK, 1))
             painter.drawLine(QPointF(theme.PLOT_LEFT, y), QPointF(self.width() - RIGHT_PAD, y))
-            self._plate(painter, theme.PLOT_LEFT + 6, y - 15, f"allowed {allowed:.0f} s")
+            self._plate(painter, theme.PLOT_LEFT + 6, y - 15 if y - 15 >= TOP - 5 else y + 1, f"allowed {allowed:.0f} s")
         elif allowed > most:
             self._plate(painter, theme.PLOT_LEFT + 6, TOP - 3, f"allowed {allowed:.0f} s, above this scale")
 

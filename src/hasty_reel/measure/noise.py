@@ -78,8 +78,8 @@ class TileNoise:
         return in_l, contrast
 
     def _share(self, measured: float, samples: float) -> float:
-        """Sparks lose their hold on the spread as samples grow; it nears the normal one slowly."""
-        return 1.0 - (1.0 - measured) * float((samples / self.samples) ** -SPARK_DECAY)
+        """Sparks lose their hold on the spread as samples grow; it nears the normal one slowly, and never turns negative."""
+        return float(measured ** ((samples / self.samples) ** -SPARK_DECAY))
 
     def _spread(self, samples: float) -> np.ndarray:
         sigma = np.sqrt(self.variance / samples)

@@ -6,6 +6,7 @@ from datetime import datetime, timedelta
 
 from hasty_reel.reel.checked import checked_reel
 from hasty_reel.reel.document import Reel
+from hasty_reel.reel.hours import local_zone
 from hasty_reel.reel.machine import Machine
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import CUSTOMARY_FIRST, Hold, Shot
@@ -31,6 +32,6 @@ def fresh_reel(name: str, scene: str, now: datetime) -> Reel:
             due=due.isoformat(timespec="seconds"),
             shots=(shot,),
             recipes=(Recipe(name="Final"),),
-            machines=(Machine(name="This machine"),),
+            machines=(Machine(name="This machine", zone=local_zone()),),
         )
     )

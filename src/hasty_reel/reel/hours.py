@@ -6,6 +6,8 @@ clocks: 19:00 to 08:00 lasts 12 h when they go forward in it, and 14 h when they
 
 from __future__ import annotations
 
+import contextlib
+import os
 import re
 from collections.abc import Iterable
 from datetime import UTC, datetime, time, timedelta
@@ -60,6 +62,17 @@ def zone_of(name: str) -> ZoneInfo:
     if not re.fullmatch(r"[A-Za-z0-9_+\-/]{1,60}", name) or name not in available_timezones():
         raise WrongInput(f"Time zone '{name[:60]}'; expected a name of the tz database such as UTC or Europe/Oslo.")
     return ZoneInfo(name)
+
+
+def local_zone() -> str:
+    """The time zone of this place by its name in the tz database; UTC where the system does not tell it."""
+    told = os.environ.get("TZ", "").lstrip(":")
+    link = os.path.realpath("/etc/localtime")
+    for name in (told, link.partition("/zoneinfo/")[2]):
+        with contextlib.suppress(WrongInput):
+            zone_of(name)
+            return name
+    return "UTC"
 
 
 def checked_hours(hours: FreeHours, where: str) -> FreeHours:

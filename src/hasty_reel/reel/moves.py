@@ -62,7 +62,8 @@ class Viewpoints(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_onl
         view, moving = divmod(k, 2)
         if not moving:
             return float(view)
-        ends = bounds[k + 1] - (1 if k == len(bounds) - 2 and not self.loop else 0)  # an open move arrives
+        # an open move with no rest after it arrives with its last frame
+        ends = bounds[k + 1] - (1 if bounds[k + 1] == bounds[-1] and not self.loop else 0)
         share = min(1.0, max(0.0, (place - bounds[k]) / max(1, ends - bounds[k])))
         eased = share * share * (3 - 2 * share)
         return (view + eased) % len(self.views) if self.loop else view + eased

@@ -11,7 +11,7 @@ from hasty_reel.desk import theme
 from hasty_reel.desk.session import Session
 from hasty_reel.reel.rate import place_text
 
-LEFT, RIGHT, TOP = 16.0, 50.0, 6.0
+LEFT, RIGHT, TOP = 12.0, 52.0, 6.0
 
 
 class FilmBand(QWidget):

@@ -145,9 +145,12 @@ class Framing(QWidget):
         if kind == KINDS[1]:
             self._build_viewpoints(body)
         else:
-            row = QHBoxLayout(body)
-            row.setContentsMargins(0, 0, 0, 0)
+            rows = QVBoxLayout(body)
+            rows.setContentsMargins(0, 0, 0, 0)
+            rows.setSpacing(4)
+            row = QHBoxLayout()
             row.setSpacing(6)
+            rows.addLayout(row)
             if kind == KINDS[0]:
                 for name, text, width, tip in (
                     ("first", "First", 58, "First frame of the cut"),
@@ -156,7 +159,7 @@ class Framing(QWidget):
                 ):
                     self._add(row, name, text, "", width, tip, self._set_range)
             elif kind == KINDS[2]:
-                self._build_turntable(row)
+                self._build_turntable(row, rows)
             else:
                 self._add(row, "seconds", "Lasts", "s", 62, "Seconds of one turn of the loop", self._set_move)
             row.addStretch(1)
@@ -174,15 +177,21 @@ class Framing(QWidget):
         row.addWidget(field)
         self.fields[name] = field
 
-    def _build_turntable(self, row: QHBoxLayout) -> None:
+    def _build_turntable(self, row: QHBoxLayout, rows: QVBoxLayout) -> None:
         self._add(row, "start", "", "°", 50, "Angle of the first frame", self._set_move)
         self._add(row, "end", "to", "°", 54, "Angle at the end; in a loop it is the start again", self._set_move)
         self._add(row, "seconds", "in", "s", 50, "Seconds of the turn", self._set_move)
         self.way = PickButton(self._way_menu, self)
         self.way.setAccessibleName("Direction")
-        row.addWidget(self.way)
+        second = QHBoxLayout()
+        second.setSpacing(6)
+        second.addWidget(self.way)
+        second.addSpacing(10)
         self._loop = Switch("Loop", lambda on: self._change("Loop" if on else "No loop", loop=on), self)
-        row.addWidget(self._loop)
+        self._loop.setToolTip("The last frame is one step before the end, since the end is the start again")
+        second.addWidget(self._loop)
+        second.addStretch(1)
+        rows.addLayout(second)
 
     def _build_viewpoints(self, body: QWidget) -> None:
         move = self._session.shot.move

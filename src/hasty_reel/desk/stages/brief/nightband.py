@@ -21,7 +21,7 @@ from hasty_reel.errors import HastyReelError
 from hasty_reel.reel.edits import with_machine
 from hasty_reel.reel.hours import FreeHours, hours_text, shifted, single, windows, with_edge
 
-LEFT, RIGHT_PAD, HEAD, LANE, FOOT = 150.0, 92.0, 6.0, 26.0, 36.0
+LEFT, RIGHT_PAD, HEAD, LANE, FOOT = 150.0, 112.0, 6.0, 26.0, 36.0
 SNAP = 900.0
 HOUR, DAY = 3600.0, 86400.0
 NEAR = 5.0

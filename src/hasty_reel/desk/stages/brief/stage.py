@@ -193,7 +193,7 @@ class Heads(QWidget):
         painter.drawText(QRectF(90, 0, 100, 22), align, "Shot")
         painter.drawText(QRectF(PLACE, 0, 220, 22), align, "Frames, place in the film")
         box = QRectF(self.width() - 212, 0, 200 + 12 - HOURS_RIGHT, 22)
-        painter.drawText(box, align | Qt.AlignmentFlag.AlignRight, "All machines together")
+        painter.drawText(box, align | Qt.AlignmentFlag.AlignRight, "Takes, recipe")
         painter.setPen(theme.NEUTRAL_RULE)
         painter.drawLine(0, 21, self.width(), 21)
 
