@@ -24,7 +24,7 @@ def demo_reel() -> Reel:
 def demo_evidence() -> dict[str, Evidence]:
     reader = EvidenceReader()
     reel = read_reel(SOURCE / DEMO_NAME)
-    return {shot: reader.read(SOURCE / "proofs", reel.shot(shot)) for shot in ("sh010", "sh020")}
+    return {shot.id: reader.read(SOURCE / "proofs", shot) for shot in reel.shots}
 
 
 @pytest.fixture(autouse=True)

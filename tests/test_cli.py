@@ -46,7 +46,7 @@ def frames_csv(tmp_path):
 def test_estimate_gives_the_whole_plan(reel, demo_path):
     status, out, _ = reel("estimate", demo_path, "--json")
     document = json.loads(out)
-    assert status == 0 and [s["id"] for s in document["shots"]] == ["sh010", "sh020"]
+    assert status == 0 and [s["id"] for s in document["shots"]] == ["sh010", "sh020", "sh030", "sh040", "sh050"]
     shot = document["shots"][0]
     assert len(shot["frames"]) == 96 and shot["not_proven"] == []
     assert sum(f["seconds"] for f in shot["frames"]) == pytest.approx(shot["total_seconds"])

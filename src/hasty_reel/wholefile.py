@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import glob
 import os
 from collections.abc import Iterator
 from pathlib import Path
@@ -14,7 +15,7 @@ def whole_file(path: Path, flush: bool = False) -> Iterator[Path]:
 
     Parameters
     ----------
-    flush : also wait until the bytes are on the disk
+    flush : also wait until the bytes are on the disk, and clear away what killed writers of this file left
 
     Raises
     ------
@@ -22,6 +23,8 @@ def whole_file(path: Path, flush: bool = False) -> Iterator[Path]:
         When the folder cannot be made or the file not moved.
     """
     path.parent.mkdir(parents=True, exist_ok=True)
+    if flush:
+        _clear_left_over(path)
     part = path.with_name(f".{path.name}.{os.getpid()}.part")
     try:
         yield part
@@ -32,3 +35,12 @@ def whole_file(path: Path, flush: bool = False) -> Iterator[Path]:
     finally:
         with contextlib.suppress(OSError):
             part.unlink()
+
+
+def _clear_left_over(path: Path) -> None:
+    """Remove what writers of this file left behind that were killed on the way."""
+    for left in path.parent.glob(f".{glob.escape(path.name)}.*.part"):
+        writer = left.name.split(".")[-2]
+        if writer.isdigit() and int(writer) != os.getpid() and not os.path.exists(f"/proc/{writer}"):
+            with contextlib.suppress(OSError):
+                left.unlink()

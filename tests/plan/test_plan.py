@@ -100,9 +100,10 @@ def test_with_the_time_held_prices_hold_the_noise_it_buys(demo_reel, model):
 
 
 def test_the_deadline_counts_machines_and_spread(demo_reel, demo_evidence):
+    demo_reel = msgspec.structs.replace(demo_reel, shots=demo_reel.shots[:2])
     plans = {s.id: plan_shot(demo_reel, s, ShotModel(demo_evidence[s.id], s.frames)) for s in demo_reel.shots}
     total = sum(p.total_seconds for p in plans.values())
-    reel = msgspec.structs.replace(demo_reel, due=(NOW + timedelta(seconds=total)).isoformat())
+    reel = msgspec.structs.replace(demo_reel, machines=(Machine(name="a"),), due=(NOW + timedelta(seconds=total)).isoformat())
     one = deadline(reel, plans, NOW)
     assert one.seconds5 == pytest.approx(total) and one.seconds9 > one.seconds5
     assert one.chance == pytest.approx(0.5) and one.spare_seconds < 0

@@ -25,18 +25,20 @@ class Capacity:
     """Work done by a time, all machines together.
 
     at : (n,) seconds from the start, increasing; work : (n,) done by then; free : (machines, n) seconds each was free
+    goes_on : free hours come again beyond what was laid out
     """
 
     start: float
     at: np.ndarray
     work: np.ndarray
     free: np.ndarray
+    goes_on: bool = True
 
     def by(self, seconds: float) -> float:
-        """Work done that many seconds after the start; linear beyond what was laid out."""
+        """Work done that many seconds after the start; at the mean pace beyond what was laid out."""
         if seconds <= 0:
             return 0.0
-        if seconds > self.at[-1] > 0:
+        if seconds > self.at[-1] > 0 and self.goes_on:
             return float(self.work[-1] * seconds / self.at[-1])
         return float(np.interp(seconds, self.at, self.work))
 
@@ -45,7 +47,7 @@ class Capacity:
         if work <= 0:
             return 0.0
         if work > self.work[-1]:
-            return float(self.at[-1] * work / self.work[-1]) if self.work[-1] > 0 else float("inf")
+            return float(self.at[-1] * work / self.work[-1]) if self.work[-1] > 0 and self.goes_on else float("inf")
         k = int(np.searchsorted(self.work, work))
         span = self.work[k] - self.work[k - 1]
         return float(self.at[k - 1] + (self.at[k] - self.at[k - 1]) * (work - self.work[k - 1]) / span)
@@ -60,11 +62,8 @@ def capacity(machines: Sequence[Machine], start: datetime, work: float = 0.0, un
     begin = start.timestamp()
     least = max(0.0, until.timestamp() - begin) if until is not None else 0.0
     found = _laid_out(machines, begin, max(HORIZONS[0], min(least, HORIZONS[-1])))
-    repeating = all(not m.free or any(isinstance(h, Weekly) for h in m.free) for m in machines)
     for horizon in HORIZONS[1:]:
-        if found.work[-1] >= work or (repeating and found.work[-1] > 0 and horizon == HORIZONS[-1]):
-            break
-        if found.at[-1] < horizon:
+        if found.work[-1] < work and found.at[-1] < horizon:
             found = _laid_out(machines, begin, horizon)
     return found
 
@@ -91,4 +90,5 @@ def _laid_out(machines: Sequence[Machine], begin: float, horizon: float) -> Capa
         kept[key] = np.concatenate([[0.0], np.cumsum(np.diff(at) * inside)])
     free = np.array([kept[(m.free, m.zone)] for m in machines])
     speeds = np.array([m.frame_speed for m in machines])
-    return Capacity(begin, at, speeds @ free, free)
+    goes_on = any(not m.free or any(isinstance(h, Weekly) for h in m.free) for m in machines)
+    return Capacity(begin, at, speeds @ free, free, goes_on)

@@ -98,3 +98,7 @@ def save_reel(path: Path, reel: Reel) -> None:
 def schema_text() -> str:
     """JSON Schema (2020-12) of a reel file, as docs/reel.schema.json holds it."""
     return json.dumps(msgspec.json.schema(Reel), indent=1, sort_keys=True) + "\n"
+
+
+if __name__ == "__main__":
+    Path("docs/reel.schema.json").write_text(schema_text(), encoding="utf-8")

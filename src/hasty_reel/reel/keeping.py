@@ -39,7 +39,7 @@ def autosave(path: Path, reel: Reel) -> None:
         When it cannot be written.
     """
     try:
-        with whole_file(autosave_path(path)) as part:
+        with whole_file(autosave_path(path), flush=True) as part:
             part.write_text(reel_text(reel), encoding="utf-8")
     except OSError as error:
         raise ReelError(f"{path}: changes cannot be kept beside it ({error.strerror or error}).") from error

@@ -41,7 +41,7 @@ def table_text(reel: Reel, seconds: Mapping[str, float] | None = None) -> str:
     """The shots of a reel as CSV, with their place in the film; planned seconds where given."""
     out = io.StringIO()
     extra = ["frames", "film_seconds", "film_timecode", *(["planned_seconds"] if seconds is not None else [])]
-    writer = csv.DictWriter(out, [*COLUMNS, *extra], lineterminator="\n")
+    writer = csv.DictWriter(out, [*COLUMNS, *extra])  # lines end as RFC 4180 has it, so that any line break in a note is quoted
     writer.writeheader()
     for shot in reel.shots:
         row: dict[str, Any] = {name: getattr(shot, name) for name in COLUMNS}
@@ -90,7 +90,7 @@ def read_table(path: Path, scene: str, recipe: str) -> list[Shot]:
     try:
         if path.stat().st_size > LARGEST:
             raise WrongInput(f"{path}: larger than {LARGEST >> 20} MiB; expected a table of shots.")
-        text = path.read_text(encoding="utf-8-sig")
+        text = path.read_bytes().decode("utf-8-sig")
     except OSError as error:
         raise WrongInput(f"{path}: cannot be read ({error.strerror or error}).") from error
     except UnicodeDecodeError as error:

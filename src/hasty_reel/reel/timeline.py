@@ -7,7 +7,6 @@ A timeline from elsewhere gives its clips: name, first frame, length.
 
 from __future__ import annotations
 
-import json
 import re
 from collections.abc import Mapping
 from fractions import Fraction
@@ -54,7 +53,8 @@ def timeline_of(reel: Reel, seconds: Mapping[str, float] | None = None) -> Any:
         cut = TimeRange(RationalTime(shot.first, rate), RationalTime(shot.length, rate))
         clip = otio.schema.Clip(shot.name, media_reference=reference, source_range=cut)
         clip.enabled = shot.enabled
-        ours: dict[str, Any] = {"shot": json.loads(msgspec.json.encode(shot))}
+        # as text: the library writes numbers with a digit less than they need to come back the same
+        ours: dict[str, Any] = {"shot": msgspec.json.encode(shot).decode()}
         if seconds and shot.id in seconds:
             ours["planned_seconds"] = float(seconds[shot.id])
         clip.metadata[OURS] = ours
@@ -164,12 +164,9 @@ def _shot_of(clip: Any, rate: Fraction, scene: str, recipe: str, number: int, wh
 
 
 def _ours(clip: Any, where: str) -> Shot:
-    import opentimelineio as otio
-
     try:
-        plain = json.loads(otio.core.serialize_json_to_string(clip.metadata[OURS]))
-        return msgspec.convert(plain["shot"], Shot, strict=False, str_keys=True)
-    except (msgspec.ValidationError, KeyError, TypeError, ValueError) as error:
+        return msgspec.json.decode(clip.metadata[OURS]["shot"], type=Shot)
+    except (msgspec.DecodeError, KeyError, TypeError, ValueError, RecursionError) as error:
         raise WrongInput(f"{where}: its '{OURS}' metadata do not hold a shot ({_line(str(error))}).") from error
 
 
