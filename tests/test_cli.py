@@ -61,6 +61,59 @@ def test_estimate_says_no_when_the_deadline_is_missed_and_it_matters(reel, demo_
     assert reel("estimate", demo_path, "--strict")[0] == 1
 
 
+def test_estimate_tells_hours_price_and_timecode_of_all_of_it(reel, demo_path):
+    _, out, _ = reel("estimate", demo_path, "--json")
+    document = json.loads(out)
+    assert document["frames"] == 412 and document["film_timecode"] == "00:00:17:04"
+    assert [m["name"] for m in document["machines"]] == ["Harbour desk", "Lamp room"]
+    assert document["machines"][0]["free"] == "weeknights 19:00-08:00, weekends"
+    total = document["total"]
+    work = sum(m["hours"] * speed for m, speed in zip(document["machines"], (1.0, 0.6))) * 3600
+    assert work == pytest.approx(total["seconds"], rel=1e-3) and total["cost"] == pytest.approx(0.4 * document["machines"][1]["hours"])
+    fog = document["shots"][3]["frames"]
+    assert len(fog) == 84 and fog[0]["timecode"] == "00:00:09:20" and fog[4]["timecode"] == "00:00:10:00"
+
+
+def test_layers_handles_and_steps_are_estimated(reel, demo_path):
+    document = json.loads(demo_path.read_text())
+    document["shots"][0]["layers"] = [{"id": "plate", "scene": "lamp_wakes", "held": 1001}, {"id": "lamp", "scene": "lamp_wakes"}]
+    document["shots"][1]["step"] = 2
+    demo_path.write_text(json.dumps(document))
+    status, out, err = reel("estimate", demo_path, "--json")
+    answer = json.loads(out)
+    assert status == 1 and answer["total"]["without_plan"] == ["sh010.plate", "sh010.lamp"] and "Shot sh010.plate: No proof" in err
+    assert len(answer["shots"][0]["frames"]) == 36
+    status, out, _ = reel("proof", demo_path, "--shot", "sh010.plate", "--frames", "1001", "--samples", "8", "--scale", "5")
+    assert status == 0 and "proof p001 of sh010.plate" in out
+    status, out, _ = reel("estimate", demo_path, "--shot", "sh010.plate", "--json")
+    assert status == 0 and [f["frame"] for f in json.loads(out)["shots"][0]["frames"]] == [1001]
+
+
+@pytest.mark.parametrize("form", ["otio", "csv"])
+def test_export_and_bring_in_are_each_others_opposite(reel, demo_path, tmp_path, form):
+    target = tmp_path / f"shots.{form}"
+    status, out, _ = reel("export", demo_path, "--to", form, "--out", target)
+    assert status == 0 and "5 shots written" in out
+    status, _, err = reel("export", demo_path, "--to", form, "--out", target)
+    assert status == 2 and "exists already" in err
+    fresh = tmp_path / "fresh.reel"
+    status, out, _ = reel("bring-in", demo_path, target, "--out", fresh)
+    assert status == 0 and "5 shots brought in" in out
+    old, new = read_reel(demo_path).shots, read_reel(fresh).shots
+    assert new[:5] == old and [s.id for s in new[5:]] == [f"{s.id}b" for s in old]
+    assert [(s.name, s.frames, s.move) for s in new[5:]] == [(s.name, s.frames, s.move) for s in old]
+    assert "planned_seconds" in target.read_text()
+
+
+def test_a_proof_under_the_draft_cut_says_so(reel, small_path):
+    status, out, _ = reel(
+        "proof", small_path, "--shot", "sh010", "--frames", "1001", "--samples", "64", "--scale", "50", "--draft", "--json"
+    )
+    answer = json.loads(out)
+    assert status == 0 and answer["draft"] == "First look" and answer["samples"] == 4 and answer["frames"][0]["noise"] is None
+    assert "draft" not in small_path.read_text().lower()
+
+
 def test_budget_by_noise_by_seconds_and_by_cap(reel, frames_csv):
     status, out, _ = reel("budget", frames_csv, "--noise", "0.1", "--steps", "8", "--json")
     document = json.loads(out)
@@ -157,6 +210,9 @@ def test_missing_frames_are_a_no(reel, tmp_path):
         (("finish", "still.exr", "--out", "b.####.exr"), "no place for the frame number"),
         (("handover", "a.####.exr", "--out", "b.mp4", "--fps", "fast"), "expected frames a second such as 24"),
         (("{tmp}/none.reel",), "none.reel: cannot be read"),
+        (("export", "{reel}", "--to", "edl", "--out", "{tmp}/a.edl"), "is not one of 'otio', 'csv'"),
+        (("bring-in", "{reel}", "{tmp}/none.otio", "--out", "{tmp}/b.reel"), "none.otio: cannot be read"),
+        (("bring-in", "{reel}", "{reel}", "--out", "{tmp}/b.reel"), "expected a file ending in .otio or .csv"),
         (("levitate",), "levitate: cannot be read"),
     ],
 )

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import sys
+from pathlib import Path
+
 import pyqtgraph
 import pytest
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.window import ReelWindow
+
+sys.path.insert(0, str(Path(__file__).parent))
 
 
 @pytest.fixture

@@ -63,6 +63,7 @@ class Session(QObject):
         self.stale = True
         self._reader = EvidenceReader()
         self._sources: dict[str, tuple[str, int]] = {}
+        self._looked_through: dict[int, Shot] = {}
         self._keeper = PlanKeeper()
         self._planning: Job | None = None
         self._wanted = False
@@ -169,8 +170,8 @@ class Session(QObject):
         self.select(self.selection)
         self.reel_changed.emit()
         self._autosave.start()
-        if self.evidence and self._unread():
-            self.read_evidence(only_new=True)
+        if self.evidence and (unread := self._unread()):
+            self.read_evidence(unread)
         self.replan()
 
     # -- the file
@@ -279,13 +280,14 @@ class Session(QObject):
 
     def _unread(self) -> list[Shot]:
         """Shots and layers whose proofs have not been read, or not at these frame numbers."""
-        parts = (t for s in self.reel.shots for t in s.as_layers())
+        known, self._looked_through = self._looked_through, {id(s): s for s in self.reel.shots}
+        parts = (t for k, s in self._looked_through.items() if k not in known for t in s.as_layers())
         return [t for t in parts if self._sources.get(t.id) != (t.proofs, t.offset)]
 
-    def read_evidence(self, only_new: bool = False) -> None:
-        """Read the proofs anew, or of new shots alone, and plan from them."""
+    def read_evidence(self, only: list[Shot] | None = None) -> None:
+        """Read the proofs anew, of all shots or of some alone, and plan from them."""
         root, reader = self.proofs_root, self._reader
-        wanted = self._unread() if only_new else [t for s in self.reel.shots for t in s.as_layers()]
+        wanted = only if only is not None else [t for s in self.reel.shots for t in s.as_layers()]
         self._sources.update((t.id, (t.proofs, t.offset)) for t in wanted)
         job = self.jobs.start(lambda job: {t.id: reader.read(root, t) for t in wanted})
         job.done.connect(self._have_evidence)

@@ -36,21 +36,21 @@ class PlanKeeper:
     """Keeps models and plans between one edit and the next."""
 
     def __init__(self) -> None:
-        self._models: dict[str, tuple[Evidence, range, ShotModel | str]] = {}
+        self._models: dict[str, tuple[Evidence, Shot, ShotModel | str]] = {}
         self._plans: dict[str, tuple[tuple, ShotPlan]] = {}
 
     def model(self, shot: Shot, evidence: Mapping[str, Evidence]) -> ShotModel | str:
         """The model of a shot from its evidence, or why there is none."""
         found = evidence.get(shot.id) or NOTHING
         kept = self._models.get(shot.id)
-        if kept is not None and kept[0] is found and kept[1] == shot.frames:
+        if kept is not None and kept[0] is found and (kept[1] is shot or kept[1].frames == shot.frames):
             return kept[2]
         model: ShotModel | str
         try:
             model = ShotModel(found, shot.frames)
         except CannotSolve as error:
             model = str(error)
-        self._models[shot.id] = (found, shot.frames, model)
+        self._models[shot.id] = (found, shot, model)
         return model
 
     def plan(self, reel: Reel, shot: Shot, model: ShotModel) -> ShotPlan:

@@ -44,14 +44,18 @@ def checked_reel(reel: Reel, before: Reel | None = None) -> Reel:
         _check_head(reel)
         if before is None or reel.machines is not before.machines:
             _check_machines(reel)
-        same_recipes = before is not None and reel.recipes is before.recipes and reel.rate == before.rate
+        same_recipes = before is not None and reel.recipes is before.recipes
         if not same_recipes:
             _check_recipes(reel)
         ids = [s.id for s in reel.shots]
         if len(set(ids)) != len(ids):
             twice = next(i for i in ids if ids.count(i) > 1)
             _need(False, "$.shots", f"'{twice}' twice", "different ids")
-        known = {id(s) for s in before.shots} if before is not None and same_recipes else set()
+        known: set[int] = set()
+        if before is not None and reel.rate == before.rate:
+            same_names = same_recipes or [r.name for r in reel.recipes] == [r.name for r in before.recipes]
+            # a shot that follows its recipe in every line is as good as the recipe is
+            known = {id(s) for s in before.shots if same_recipes or (same_names and not s.departures and not s.layers)}
         for k, shot in enumerate(reel.shots):
             if id(shot) not in known:
                 _check_shot(reel, shot, f"$.shots[{k}]")

@@ -79,7 +79,7 @@ class Reel(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
                 place += shot.length
         return out
 
-    @property
+    @cached_property
     def length(self) -> int:
         """Frames of the film."""
         return sum(s.length for s in self.shots if s.enabled)

@@ -125,7 +125,7 @@ class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
 
     def as_layers(self) -> tuple[Shot, ...]:
         """What is rendered of this shot: itself, or each of its layers as a shot of its own, 'sh010.beam'."""
-        return tuple(layer_shot(self, layer) for layer in self.layers) or (self,)
+        return tuple(layer_shot(self, layer) for layer in self.layers) if self.layers else (self,)
 
 
 def layer_shot(shot: Shot, layer: Layer) -> Shot:

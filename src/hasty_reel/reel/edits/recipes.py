@@ -24,7 +24,7 @@ def with_line(reel: Reel, shot_id: str, field: str, value: Value) -> Reel:
         return departed(reel, shot_id, field, value)
     changes: dict[str, Any] = {field: value}
     recipes = tuple(replaced(r, **changes) if r.name == shot.recipe else r for r in reel.recipes)
-    return checked_reel(replaced(reel, recipes=recipes))
+    return checked_reel(replaced(reel, recipes=recipes), reel)
 
 
 def departed(reel: Reel, shot_id: str, field: str, value: Value) -> Reel:

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.session import Session
+from hasty_reel.reel.document import Reel
 from hasty_reel.reel.rate import place_text
 
 LEFT, RIGHT, TOP = 12.0, 52.0, 6.0
@@ -20,6 +21,7 @@ class FilmBand(QWidget):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
+        self._laid: tuple[Reel, list[str], np.ndarray] | None = None
         self.setFixedWidth(62)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName("Film in true proportion")
@@ -39,14 +41,21 @@ class FilmBand(QWidget):
         length = self._session.reel.length
         return int(min(max((y - TOP) / max(1.0, self.height() - 2 * TOP) * length, 0), length - 1))
 
+    def _lay(self) -> tuple[list[str], np.ndarray]:
+        """Shots of the film and the frames they begin at, laid out once for a reel; one past the last at the end."""
+        reel = self._session.reel
+        if self._laid is None or self._laid[0] is not reel:
+            starts = np.array([*reel.places.values(), reel.length], np.int64)
+            self._laid = (reel, list(reel.places), starts)
+        return self._laid[1:]
+
     def _found(self, y: float) -> tuple[str, int] | None:
         reel = self._session.reel
-        if not reel.places:
+        names, starts = self._lay()
+        if not names:
             return None
-        names = list(reel.places)
-        starts = np.fromiter(reel.places.values(), np.int64, len(names))
         place = self.place_at(y)
-        k = int(np.searchsorted(starts, place, side="right")) - 1
+        k = int(np.searchsorted(starts[:-1], place, side="right")) - 1
         return names[k], reel.shot(names[k]).first + place - int(starts[k])
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -77,12 +86,13 @@ class FilmBand(QWidget):
         session = self._session
         reel = session.reel
         current = session.shot_id.partition(".")[0]
-        drawn = -1.0
-        for k, (shot_id, place) in enumerate(reel.places.items()):
-            y0, y1 = self.y_of(place), self.y_of(place + reel.shot(shot_id).length)
-            if y1 - drawn < 1.0 and shot_id != current:  # thousands of shots: what would lie within one line is drawn once
-                continue
-            drawn = y1
+        names, starts = self._lay()
+        edges = TOP + (self.height() - 2 * TOP) * starts / max(1, reel.length)
+        # of thousands of shots that would lie within one line of the screen, one is drawn
+        _, seen = np.unique(np.round(edges[:-1]), return_index=True)
+        chosen = [names.index(current)] if current in reel.places else []
+        for k in (*seen.tolist(), *chosen):
+            shot_id, y0, y1 = names[k], float(edges[k]), float(edges[k + 1])
             fill = theme.BAND[k % 2] if shot_id != current else theme.LAGOON_DEEP
             gap = 1.0 if y1 - y0 > 3 else 0.0
             box = QRectF(LEFT, y0, RIGHT - LEFT, max(1.0, y1 - y0 - gap))

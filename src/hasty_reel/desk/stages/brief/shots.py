@@ -45,10 +45,13 @@ class ShotList(QAbstractListModel):
 
     def _reel_changed(self) -> None:
         shots = self._session.reel.shots
-        if len(shots) == len(self._shots) and all(a.id == b.id for a, b in zip(shots, self._shots)):
-            self._shots = shots
-            self.dataChanged.emit(self.index(0), self.index(len(shots) - 1))
-            return
+        if len(shots) == len(self._shots):
+            other = [k for k, (a, b) in enumerate(zip(shots, self._shots)) if a is not b]
+            if all(shots[k].id == self._shots[k].id for k in other):
+                self._shots = shots
+                if other:
+                    self.dataChanged.emit(self.index(other[0]), self.index(other[-1]))
+                return
         self.beginResetModel()
         self._shots = shots
         self.endResetModel()
