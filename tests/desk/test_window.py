@@ -9,7 +9,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication
 
-from hasty_reel.desk.ledger import price_text, read_value, value_text
+from hasty_reel.desk.ledger import price_text, read_value
 from hasty_reel.desk.window import BUDGET, PROOFS, RUN
 from hasty_reel.farm.folder import FINISHED
 from hasty_reel.pictures.frame import read_picture
@@ -303,7 +303,7 @@ def test_the_windows_thread_is_never_kept_waiting(qtbot, open_reel, demo_path):
         gaps.append(now - last[0])
         last[0] = now
 
-    type_into(qtbot, window.proofs.samples, "128")
+    type_into(qtbot, window.proofs.samples, "64")
     qtbot.mouseClick(window.proofs.render_button, LEFT)
     timer = QTimer()
     timer.timeout.connect(tick)
@@ -318,8 +318,10 @@ def test_the_windows_thread_is_never_kept_waiting(qtbot, open_reel, demo_path):
 
 def test_values_are_read_as_they_are_written():
     steps, window, ceiling = LINE["shutter_steps"], LINE["denoise_window"], LINE["brightness_ceiling"]
-    assert read_value(steps, "random") == 0 and value_text(steps, 0) == "random"
-    assert read_value(window, "off") == 1 and value_text(window, 1) == "off"
-    assert read_value(ceiling, "none") is None and value_text(ceiling, None) == "none"
+    assert read_value(steps, "random") == 0 and steps.text(0) == "random"
+    assert read_value(window, "off") == 1 and window.text(1) == "off"
+    assert read_value(ceiling, "none") is None and ceiling.text(None) == "none"
+    lamps = LINE["lamps"]
+    assert read_value(lamps, "by chance") == 0 and lamps.text(1) == "sampled" and lamps.expected == "sampled or by chance"
     assert read_value(LINE["render_scale"], "62,5 %") == 62.5
     assert price_text(5000) == ("+1 h 23", "costs") and price_text(-720) == ("−0 h 12", "saves") and price_text(5)[1] == "none"

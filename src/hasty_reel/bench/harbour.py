@@ -135,7 +135,7 @@ def bay_fog() -> Scene:
 
     return Scene(
         "bay_fog", tuple(parts), camera, 0.55, 0.0, (0.022, 0.03, 0.042), (0.012, 0.018, 0.032), FIRST, FIRST + 83,
-        "Tidal Orrery: fog drifts over the bay, the harbour light turns its shutters", fog,
+        "Tidal Orrery: fog drifts over the bay, the harbour light turns its shutters", fog, 10.0,
     )  # fmt: skip
 
 

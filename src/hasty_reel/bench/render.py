@@ -9,97 +9,41 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
+from typing import Literal
 
 import numpy as np
 
-from hasty_reel.bench.scene import Scene, pack
-from hasty_reel.errors import WrongInput
+from hasty_reel.bench.adaptive import next_targets, passes
+from hasty_reel.bench.lightcache import CacheKeeper
+from hasty_reel.bench.scene import Scene, pack, settled_share
+from hasty_reel.bench.settings import PLAIN_CAMERA, Camera, Settings, set_up
 from hasty_reel.work import CancelToken, Progress, silent
 
-NO_CEILING = 1e20
 GUIDES = ("albedo.R", "albedo.G", "albedo.B", "normal.X", "normal.Y", "normal.Z", "Z", "motion.X", "motion.Y")
+Order = Literal["passes", "rows", "tiles"]
+"""How a picture grows: pass by pass over all of it, row by row, or tile by tile."""
+MORE_PASSES = 24
+"""Passes after the last doubling, in which pixels close in on the noise to stop at."""
+BAND = 16
+"""Rows of a band when a picture grows by rows, and the side of a tile in bands of tiles."""
 
 
 @dataclass(frozen=True)
-class Camera:
-    """How the camera maps directions to pixels.
+class Moment:
+    """Where a frame stands in its shot, for what depends on other frames.
 
-    pixel_aspect : width / height of one pixel
-    forward : degrees across and up of the part of a 360-degree picture that is rendered; None for a flat picture
+    owners : frames that own a light cache; none: the frame itself. cache_blend : of these, how many nearest ones a frame blends
+    history : frames rendered or simulated before this one in its chunk; None: as many as the scene may need
     """
 
-    pixel_aspect: float = 1.0
-    forward: tuple[float, float] | None = None
+    owners: tuple[int, ...] = ()
+    cache_blend: int = 1
+    history: int | None = None
 
 
-PLAIN_CAMERA = Camera()
-
-
-@dataclass(frozen=True)
-class Settings:
-    """How one frame is rendered.
-
-    width, height : size of the whole picture in pixels
-    samples : camera paths per pixel, a multiple of `steps` where steps > 0
-    steps : shutter steps; 0 gives every sample its own random time
-    angle : shutter angle in degrees
-    bounces : the most bounces after the first surface; 0 is direct light alone
-    ceiling : the largest value (largest channel) one light path may add; None for no limit
-    fog_step : length of a step through fog, in percent of a cell of its grid
-    fog_cut : light rays through fog end where less than this share of the light, in percent, would come through
-    fog_bounces : the most bounces of a path that fog may add; None for as many as `bounces`
-    crop : x, y, width, height of the part to render, in pixels; None for all
-    """
-
-    width: int
-    height: int
-    samples: int
-    steps: int = 0
-    angle: float = 180.0
-    bounces: int = 6
-    ceiling: float | None = None
-    fog_step: float = 100.0
-    fog_cut: float = 0.0
-    fog_bounces: int | None = None
-    seed: int = 1
-    crop: tuple[int, int, int, int] | None = None
-    guides: bool = True
-    camera: Camera = PLAIN_CAMERA
-
-    def checked(self) -> Settings:
-        """These settings, if they make sense.
-
-        Raises
-        ------
-        WrongInput
-            Names the setting, its value and what was expected.
-        """
-        rules = (
-            ("size", (self.width, self.height), 1 <= self.width <= 16384 and 1 <= self.height <= 16384, "1 to 16384"),
-            ("samples", self.samples, 1 <= self.samples <= 1 << 20, "1 to 1048576"),
-            ("shutter steps", self.steps, 0 <= self.steps <= 4096, "0 (random times) to 4096"),
-            ("shutter angle", self.angle, 0 <= self.angle <= 360, "0 to 360 degrees"),
-            ("bounces", self.bounces, 0 <= self.bounces <= 64, "0 to 64"),
-            ("brightness ceiling", self.ceiling, self.ceiling is None or self.ceiling > 0, "a number above 0, or none"),
-            ("fog step", self.fog_step, 1 <= self.fog_step <= 10_000, "1 to 10000 % of a cell"),
-            ("cut of light rays", self.fog_cut, 0 <= self.fog_cut < 100, "0 to below 100 %"),
-            ("bounces in fog", self.fog_bounces, self.fog_bounces is None or 0 <= self.fog_bounces <= 64, "0 to 64"),
-            ("pixel aspect", self.camera.pixel_aspect, 0.1 <= self.camera.pixel_aspect <= 10, "0.1 to 10"),
-            ("forward part", self.camera.forward, _good_part(self.camera.forward), "up to 360 x 180 degrees"),
-            ("seed", self.seed, 0 <= self.seed < 1 << 62, "0 to 2^62 - 1"),
-        )
-        for name, value, good, wanted in rules:
-            if not good:
-                raise WrongInput(f"Bench renderer: {name} is {value}; expected {wanted}.")
-        if self.steps > 1 and self.samples % self.steps:
-            raise WrongInput(
-                f"Bench renderer: {self.samples} samples do not divide by {self.steps} shutter steps; expected a multiple of {self.steps}."
-            )
-        if self.crop is not None:
-            x, y, w, h = self.crop
-            if min(x, y) < 0 or min(w, h) < 1 or x + w > self.width or y + h > self.height:
-                raise WrongInput(f"Bench renderer: crop {x},{y},{w},{h} does not lie in {self.width}x{self.height}.")
-        return self
+ALONE = Moment()
+KEEPER = CacheKeeper()
 
 
 @dataclass(frozen=True)
@@ -107,12 +51,15 @@ class Rendered:
     """A finished frame.
 
     rgb : (h, w, 3) float32, scene-linear; guides : name -> (h, w) float32
+    counts : (h, w) samples each pixel got
     """
 
     rgb: np.ndarray
     guides: dict[str, np.ndarray]
     load_seconds: float
     sample_seconds: float
+    counts: np.ndarray
+    cache_seconds: float = 0.0
 
 
 def render(
@@ -122,12 +69,18 @@ def render(
     progress: Progress = silent,
     cancel: CancelToken | None = None,
     show: Callable[[np.ndarray], None] | None = None,
+    moment: Moment = ALONE,
+    order: Order = "passes",
+    clock: Callable[[], float] = time.perf_counter,
 ) -> Rendered:
     """Render one frame of a scene.
 
     Parameters
     ----------
     show : called with the growing picture, (h, w, 3) float32, a few times
+    moment : where the frame stands in its shot
+    order : how the picture grows; pixels that stop early or at a time cap need 'passes'
+    clock : seconds that a time cap goes by
 
     Raises
     ------
@@ -136,46 +89,121 @@ def render(
     Stopped
         When `cancel` asked for it; nothing is returned then.
     """
-    from hasty_reel.bench.transport import GUIDE_COUNT, add_samples
+    from hasty_reel.bench.sampling import add_samples
+    from hasty_reel.bench.transport import GUIDE_COUNT
 
     settings.checked()
     began = time.perf_counter()
-    packed = pack(scene, frame, settings.angle, settings.width, settings.height)
-    packed.view[4, 1] /= settings.camera.pixel_aspect
-    if settings.camera.forward is not None:
-        packed.view[4, 10:12] = np.radians(settings.camera.forward) / 2
-    x0, y0, w, h = settings.crop or (0, 0, settings.width, settings.height)
-    light = np.zeros((h, w, 3))
-    guides = np.zeros((h, w, GUIDE_COUNT) if settings.guides else (1, 1, GUIDE_COUNT))
-    ceiling = NO_CEILING if settings.ceiling is None else settings.ceiling
-    fog_bounces = settings.bounces if settings.fog_bounces is None else min(settings.fog_bounces, settings.bounces)
-    packed.view[5, :5] = settings.steps, settings.bounces, ceiling, packed.view[4, 4:10].any(), fog_bounces
-    packed.view[6, 10:12] = settings.fog_step / 100.0, settings.fog_cut / 100.0
-    rows = _interleaved(h)
+    settled = settled_share(scene, moment.history)
+    packed = pack(scene, frame, settings.angle, settings.width, settings.height, settings.lamps, settled)
+    mean = mean_light(scene, settings) if settings.approximate_after is not None else np.zeros(3)
+    set_up(packed.view, settings, mean)
     load_seconds = time.perf_counter() - began
-    began = time.perf_counter()
-    done = 0
-    for last in _passes(settings.samples, w * h):
+    cache, cache_seconds = packed.cache, 0.0
+    if settings.cache:
+        owners = moment.owners or (round(frame),)
+        cache, box, cache_seconds = KEEPER.blended(scene, frame, settings, owners, moment.cache_blend)
+        packed.view[8, :6] = box
+    arrays = (*packed[:8], cache, packed.view)
+    (x0, y0, w, h), width, height = _window(settings)
+    light, squares = np.zeros((h, w, 3)), np.zeros((h, w))
+    counts = np.zeros((h, w), np.int64)
+    guides = np.zeros((h, w, GUIDE_COUNT) if settings.guides else (1, 1, GUIDE_COUNT))
+
+    def add(targets: np.ndarray, rows: np.ndarray) -> None:
         if cancel is not None:
             cancel.check()
         add_samples(
-            light, guides, rows, x0, y0, settings.width, settings.height, done, last, settings.seed,
-            settings.guides, *packed,
+            light, squares, counts, targets, guides, rows, x0, y0, width, height, settings.seed,
+            settings.guides, *arrays,
         )  # fmt: skip
-        done = last
-        progress(done / settings.samples, f"{done} of {settings.samples} samples")
-        if show is not None:
-            show((light / done).astype(np.float32))
-    rgb = (light / settings.samples).astype(np.float32)
+
+    def grown() -> np.ndarray:
+        return (light / np.maximum(counts, 1)[..., None]).astype(np.float32)
+
+    sampling = time.perf_counter()
+    started = clock()
+    if order == "passes" or settings.adaptive:
+        rows = _interleaved(h)
+        marks = passes(settings.samples, w * h, max(1, settings.steps) if settings.adaptive else 1)
+        if settings.adaptive:  # one pass ends just at the floor, so that a cap can stop there
+            marks = sorted({*marks, min(settings.samples, -(-settings.floor // max(1, settings.steps)) * max(1, settings.steps))})
+            marks += [settings.samples] * MORE_PASSES if settings.stop_noise is not None else []
+        for mark in marks:
+            if settings.cap is not None and counts.min() >= settings.floor and clock() - started >= settings.cap:
+                break
+            level = settings.stop_noise
+            targets = np.full((h, w), mark, np.int64)
+            if level is not None:
+                targets = _whole(next_targets(light, squares, counts, mark, settings.floor, level), settings, mark)
+                if mark > settings.floor and not (targets > counts).any():
+                    break
+            add(targets, rows)
+            progress(mark / settings.samples, f"{mark} of {settings.samples} samples")
+            if show is not None:
+                show(grown())
+        progress(1.0, f"{counts.mean():.0f} samples a pixel")
+    else:
+        for k, (region, rows) in enumerate(parts := _parts(h, w, order)):
+            targets = np.where(region, settings.samples, counts)
+            add(targets, rows)
+            progress((k + 1) / len(parts), f"part {k + 1} of {len(parts)}")
+            if show is not None:
+                show(grown())
     extra = {}
     if settings.guides:
-        means = (guides / settings.samples).astype(np.float32)
+        means = (guides / np.maximum(counts, 1)[..., None]).astype(np.float32)
         extra = {name: np.ascontiguousarray(means[..., k]) for k, name in enumerate(GUIDES)}
-    return Rendered(rgb, extra, load_seconds, time.perf_counter() - began)
+    return Rendered(grown(), extra, load_seconds, time.perf_counter() - sampling, counts, cache_seconds)
 
 
-def _good_part(part: tuple[float, float] | None) -> bool:
-    return part is None or (0 < part[0] <= 360 and 0 < part[1] <= 180)
+def _window(settings: Settings) -> tuple[tuple[int, int, int, int], int, int]:
+    """The part that is rendered, and the size of the picture it is a part of.
+
+    The forward part of a 360-degree picture is a part of the sphere: its pixels are those of the whole.
+    """
+    x, y, w, h = settings.crop or (0, 0, settings.width, settings.height)
+    part = settings.camera.forward
+    if part is None:
+        return (x, y, w, h), settings.width, settings.height
+    width, height = round(settings.width * 360.0 / part[0]), round(settings.height * 180.0 / part[1])
+    return (x + (width - settings.width) // 2, y + (height - settings.height) // 2, w, h), width, height
+
+
+def _whole(targets: np.ndarray, settings: Settings, mark: int) -> np.ndarray:
+    """Targets as whole multiples of the shutter steps, at most the mark."""
+    k = max(1, settings.steps)
+    return np.minimum(-(-targets // k) * k, mark)
+
+
+def _parts(h: int, w: int, order: Order) -> list[tuple[np.ndarray, np.ndarray]]:
+    """The parts a picture grows by: a mask of pixels and the rows they lie in."""
+    out = []
+    for top in range(0, h, BAND):
+        rows = np.arange(top, min(h, top + BAND), dtype=np.int64)
+        for left in range(0, w, w if order == "rows" else 4 * BAND):
+            region = np.zeros((h, w), bool)
+            region[top : top + BAND, left : left + (w if order == "rows" else 4 * BAND)] = True
+            out.append((region, rows))
+    return out
+
+
+@lru_cache(maxsize=32)
+def _mean_light(name: str, bounces: int, ceiling: float | None) -> tuple[float, float, float]:
+    from hasty_reel.bench.library import find_scene
+
+    scene = find_scene(name)
+    middle = (scene.first + scene.last) // 2
+    small = Settings(48, 27, 16, bounces=bounces, ceiling=ceiling, seed=11, guides=False)
+    rgb = render(scene, middle, small).rgb
+    rgb = rgb[rgb.max(axis=2) < 1.0] if (rgb.max(axis=2) < 1.0).any() else rgb.reshape(-1, 3)  # what shines itself is no bounced light
+    mean = rgb.mean(axis=0)
+    return float(mean[0]), float(mean[1]), float(mean[2])
+
+
+def mean_light(scene: Scene, settings: Settings) -> np.ndarray:
+    """Mean radiance of a scene's middle frame below display white, (3,): one for all frames, so that it cannot pump."""
+    return np.array(_mean_light(scene.name, settings.bounces, settings.ceiling))
 
 
 def _interleaved(rows: int, share: int = 4) -> np.ndarray:
@@ -183,19 +211,13 @@ def _interleaved(rows: int, share: int = 4) -> np.ndarray:
     return np.concatenate([np.arange(k, rows, share) for k in range(share)]).astype(np.int64)
 
 
-def _passes(samples: int, pixels: int) -> list[int]:
-    """Sample counts after each pass: short at first, then of about half a million paths."""
-    stride = max(1, round(500_000 / pixels))
-    marks = [1]
-    while marks[-1] < samples:
-        marks.append(min(samples, marks[-1] + min(stride, marks[-1])))
-    return marks
-
-
 def warm_up(progress: Progress = silent) -> None:
     """Compile the kernels, or load them from the cache, by rendering one tiny frame."""
     from hasty_reel.bench.library import SCENES
 
     progress(0.0, "compiling the bench renderer (about a minute the first time)")
-    render(SCENES["furnace"](), 1, Settings(8, 8, 2, guides=True))
+    render(SCENES["furnace"](), 1, Settings(8, 8, 2, guides=True, cache=True))
     progress(1.0, "bench renderer ready")
+
+
+__all__ = ["ALONE", "GUIDES", "PLAIN_CAMERA", "Camera", "Moment", "Rendered", "Settings", "mean_light", "render", "warm_up"]

@@ -152,6 +152,8 @@ class Scene:
     last: int = 1001
     about: str = ""
     fog: Fog | None = None
+    settling: float = 0.0
+    """Frames of history after which its fog has gathered to 63 %; 0: it needs no history."""
 
 
 class Packed(NamedTuple):
@@ -165,10 +167,18 @@ class Packed(NamedTuple):
     mats: np.ndarray
     lights: np.ndarray
     fog: np.ndarray
+    cache: np.ndarray
     view: np.ndarray
 
 
-def pack(scene: Scene, frame: float, angle: float, width: int, height: int) -> Packed:
+def settled_share(scene: Scene, history: int | None) -> float:
+    """How much of its fog a scene has gathered after some frames of history; all of it where it needs none."""
+    if scene.settling <= 0 or history is None:
+        return 1.0
+    return 1.0 - math.exp(-(history + 1.0) / scene.settling)
+
+
+def pack(scene: Scene, frame: float, angle: float, width: int, height: int, lamps: bool = True, settled: float = 1.0) -> Packed:
     """The arrays of one frame.
 
     Parameters
@@ -176,6 +186,8 @@ def pack(scene: Scene, frame: float, angle: float, width: int, height: int) -> P
     frame : frame number; fractions stand between two frames
     angle : shutter angle in degrees, 0 to 360
     width, height : size of the picture in pixels
+    lamps : glowing balls and rings are sampled as lamps; else they are found by chance like other glowing shapes
+    settled : share of its fog that the scene has gathered
     """
     opens, closes = frame - angle / 720.0, frame + angle / 720.0
     worn = [s.material_at(frame) for s in scene.shapes]
@@ -188,19 +200,19 @@ def pack(scene: Scene, frame: float, angle: float, width: int, height: int) -> P
     bounds = np.array([_bounds(scene.shapes[i].kind, start[i], start[i] + change[i]) for i in solid]).reshape(-1, 6)
     order, boxes, ways = _hierarchy(bounds, len(endless))
     sequence = endless + [solid[i] for i in order]
-    lights = [k for k, i in enumerate(sequence) if _is_light(scene.shapes[i])]
+    lights = [k for k, i in enumerate(sequence) if lamps and _is_light(scene.shapes[i])]
     tags = np.zeros((len(sequence), 6), np.int32)
     for k, i in enumerate(sequence):
         moves = bool(np.abs(change[i]).max() > 0)
         number = lights.index(k) if k in lights else -1
         tags[k] = scene.shapes[i].kind, moves, materials.index(worn[i]), number, worn[i].kind, worn[i].pattern
-    view = np.zeros((7, 12))
+    view = np.zeros((9, 12))
     view[:4] = _camera_rows(scene, opens, closes)
     view[4, :4] = scene.half_width, scene.half_width * height / width, scene.camera(frame).focus, scene.lens_radius
     view[4, 4:10] = *scene.sky_low, *scene.sky_high
     fog = np.zeros((1, 1, 1), np.float32)
     if scene.fog is not None:
-        fog = np.ascontiguousarray(scene.fog.density(frame), np.float32)
+        fog = np.ascontiguousarray(scene.fog.density(frame) * settled, np.float32)
         view[6, :10] = *scene.fog.low, *scene.fog.high, scene.fog.thickness, *scene.fog.colour
     return Packed(
         tags,
@@ -211,6 +223,7 @@ def pack(scene: Scene, frame: float, angle: float, width: int, height: int) -> P
         np.array([[*m.colour, *m.second, m.roughness, m.refraction, *m.light, m.scale] for m in materials], np.float64),
         np.array(lights, np.int64),
         fog,
+        np.zeros((1, 1, 1, 6, 3), np.float32),
         view,
     )
 
@@ -244,6 +257,11 @@ def _onward(shape: Shape, frame: float) -> np.ndarray:
     turn_next, place_next = shape.pose(frame + 1.0)
     rotation = turn_next @ turn.T
     return np.hstack([rotation, (place_next - rotation @ place)[:, None]]).ravel()
+
+
+def bounds_of(shape: Shape, frame: float) -> np.ndarray:
+    """The box of a bounded shape at a frame: low and high corner, (6,)."""
+    return _bounds(shape.kind, _numbers_at(shape, frame))
 
 
 def _bounds(kind: int, *moments: np.ndarray) -> np.ndarray:

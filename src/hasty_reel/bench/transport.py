@@ -13,26 +13,28 @@ boxes, ways        the bounding hierarchy, see `shapes.closest`
 mats (m, 12)       colour 0:3, second colour 3:6, roughness 6, refractive index 7, light 8:11, pattern scale 11
 lights             rows of glowing shapes that are sampled
 fog (x, y, z)      density of fog on a grid, see `fog`; one cell where there is none
-view (7, 12)       camera now at shutter opening, change until closing, next frame at opening, change until
+cache              bounced light on a grid, see `lightcache`; one cell where there is none
+view (9, 12)       camera now at shutter opening, change until closing, next frame at opening, change until
                    closing (origin, right, up, forward each); row 4: half width and height of the view at
-                   distance 1, focus distance, lens radius, sky low 4:7 and high 7:10, half the angles of the
-                   forward part of a 360-degree picture 10:12 (0: flat picture); row 5: shutter steps
-                   (0: a random time for each sample), bounces, brightness ceiling, sky on or off
+                   distance 1, focus distance, lens radius, sky low 4:7 and high 7:10, half the angles of
+                   a 360-degree picture 10:12 (0: flat picture); row 5: shutter steps
+                   (0: a random time for each sample), bounces, brightness ceiling, sky on or off, bounces in
+                   fog; row 6: the fog; row 7: bounces off matte, glossy and through glass 0:3, bounces before
+                   bounced light is approximated 3 (-1: never), how far it looks 4, its light 5:8;
+                   row 8: the box of the light cache 0:6
 """
 
 from __future__ import annotations
 
 import math
 
-import numpy as np
-
 from hasty_reel.bench.fog import fog_lets_through, fog_meets
+from hasty_reel.bench.lightgrid import cached_light
 from hasty_reel.bench.shapes import FAR, RING, SPHERE, blocked, closest, shape_normal
 from hasty_reel.bench.surfaces import (
     GLASS,
     GLOWING,
     METAL,
-    begin_stream,
     blend_share,
     disc_point,
     facet_density,
@@ -42,7 +44,7 @@ from hasty_reel.bench.surfaces import (
     uniform,
     visible_facet,
 )
-from hasty_reel.compiled import FAST, njit, prange
+from hasty_reel.compiled import FAST, njit
 
 NEAR = 1e-5
 SKY_DISTANCE = 1e4
@@ -151,16 +153,23 @@ def held_below(r, g, b, ceiling):
 
 @njit(fastmath=FAST)
 def follow_path(
-    stream, tags, a, planes, boxes, ways, mats, lights, fog, view, width, height, tm, ox, oy, oz, dx, dy, dz, guide,
+    stream, tags, a, planes, boxes, ways, mats, lights, fog, cache, view, width, height, tm, ox, oy, oz, dx, dy, dz, density, guide,
 ):  # fmt: skip
-    """One camera path: the light it brings (RGB); `guide` is filled at its first hit."""
+    """One path: the light it brings (RGB); `guide` is filled at its first hit.
+
+    `density` is that of its first direction against light samples: negative counts lamps it hits
+    in full, 0 not at all.
+    """
     red = green = blue = 0.0
     tr = tg = tb = 1.0
     bounces = int(view[5, 1])
     ceiling = view[5, 2]
     light_count = lights.shape[0]
     foggy = fog.shape[0] > 1
-    density = -1.0  # of the direction taken; negative after the camera, glass or mirror
+    cached = cache.shape[0] > 1
+    rough, shiny, clear, misty = 0, 0, 0, 0  # bounces so far off matte and glossy surfaces, through glass, in fog
+    over = False  # one kind has had all its bounces: only lamps count from here
+    near_only = False  # bounced light is approximated from the last surface on
     for depth in range(bounces + 2):
         t, i = closest(tags, a, planes, boxes, ways, tm, ox, oy, oz, dx, dy, dz, NEAR, FAR)
         if foggy:
@@ -175,7 +184,7 @@ def follow_path(
                     guide[6] = fz
                     guide[7] = gx - fx
                     guide[8] = gy - fy
-                if depth > bounces:
+                if depth > bounces or over:
                     break
                 tr *= view[6, 7]
                 tg *= view[6, 8]
@@ -195,13 +204,19 @@ def follow_path(
                         red += r
                         green += g
                         blue += b
-                if depth >= int(view[5, 4]):
-                    break
+                misty += 1
+                over = misty > int(view[5, 4])
                 dy = 1.0 - 2.0 * uniform(stream)
                 turn = 2.0 * math.pi * uniform(stream)
                 level = math.sqrt(max(0.0, 1.0 - dy * dy))
                 dx, dz = level * math.cos(turn), level * math.sin(turn)
                 continue
+        if near_only and i >= 0 and tags[i, 4] != GLOWING:
+            if t > view[7, 4]:  # open as far as it looks: the mean light of the scene comes from there
+                red += tr * view[7, 5]
+                green += tg * view[7, 6]
+                blue += tb * view[7, 7]
+            break
         if i < 0:
             if view[5, 3] > 0.0:
                 up = 0.5 + 0.5 * dy
@@ -264,9 +279,11 @@ def follow_path(
                 green += g
                 blue += b
             break
-        if depth > bounces:
+        if depth > bounces or over:
             break
         if kind == GLASS:
+            clear += 1
+            over = clear > int(view[7, 2])
             ior = mats[m, 7]
             if facing < 0.0:
                 nx, ny, nz, facing, ior = -nx, -ny, -nz, -facing, 1.0 / ior
@@ -335,6 +352,19 @@ def follow_path(
                     red += r
                     green += g
                     blue += b
+        if cached and kind != METAL and depth >= 1:
+            r, g, b = cached_light(cache, view, ox, oy, oz, nx, ny, nz)
+            red += tr * cr * r
+            green += tg * cg * g
+            blue += tb * cb * b
+            break
+        near_only = depth == int(view[7, 3])
+        if kind == METAL:
+            shiny += 1
+            over = shiny > int(view[7, 1])
+        else:
+            rough += 1
+            over = rough > int(view[7, 0])
         ex, ey, e2 = disc_point(stream)
         if kind == METAL:
             hx, hy, hz = visible_facet(alpha, vx, vy, vz, ex, ey)
@@ -363,67 +393,3 @@ def follow_path(
             tg /= stay
             tb /= stay
     return red, green, blue
-
-
-@njit(parallel=True, fastmath=FAST)
-def add_samples(
-    light, guides, rows, x0, y0, width, height, first, last, seed, want_guides,
-    tags, solid, planes, boxes, ways, mats, lights, fog, view,
-):  # fmt: skip
-    """Add the camera samples first..last-1 of every pixel to `light` and `guides`.
-
-    Parameters
-    ----------
-    light : (h, w, 3) float64, sums of scene-linear RGB; the crop starts at pixel (x0, y0)
-    guides : (h, w, 9) float64, sums of albedo RGB, normal XYZ, depth, motion XY (pixels)
-    rows : (h,) int64, order in which rows are handed to threads
-    width, height : size of the whole picture in pixels
-    """
-    for k in prange(rows.shape[0]):
-        y = rows[k]
-        stream = np.empty(1, np.uint64)
-        guide = np.zeros(GUIDE_COUNT)
-        steps = int(view[5, 0])
-        for x in range(light.shape[1]):
-            red, green, blue = light[y, x, 0], light[y, x, 1], light[y, x, 2]
-            for sample in range(first, last):
-                begin_stream(stream, seed, (y + y0) * width + x + x0, sample)
-                fx = (x + x0 + uniform(stream)) / width
-                fy = (y + y0 + uniform(stream)) / height
-                u = uniform(stream)
-                tm = u if steps == 0 else ((sample % steps) + 0.5) / steps
-                sx = (2.0 * fx - 1.0) * view[4, 0]
-                sy = (1.0 - 2.0 * fy) * view[4, 1]
-                lx = ly = 0.0
-                if view[4, 3] > 0.0:
-                    ex, ey, _ = disc_point(stream)
-                    lx, ly = view[4, 3] * ex, view[4, 3] * ey
-                # through the lens point to the point in focus
-                ax, ay, az = sx * view[4, 2] - lx, sy * view[4, 2] - ly, view[4, 2]
-                if view[4, 10] > 0.0:  # all around: no lens, the picture is longitude and latitude
-                    lx = ly = 0.0
-                    turn, rise = (2.0 * fx - 1.0) * view[4, 10], (1.0 - 2.0 * fy) * view[4, 11]
-                    ax, ay, az = math.sin(turn) * math.cos(rise), math.sin(rise), math.cos(turn) * math.cos(rise)
-                s = 1.0 / math.sqrt(ax * ax + ay * ay + az * az)
-                ax *= s
-                ay *= s
-                az *= s
-                rx, ry, rz = view[0, 3] + tm * view[1, 3], view[0, 4] + tm * view[1, 4], view[0, 5] + tm * view[1, 5]
-                ux, uy, uz = view[0, 6] + tm * view[1, 6], view[0, 7] + tm * view[1, 7], view[0, 8] + tm * view[1, 8]
-                wx, wy, wz = view[0, 9] + tm * view[1, 9], view[0, 10] + tm * view[1, 10], view[0, 11] + tm * view[1, 11]
-                dx, dy, dz = ax * rx + ay * ux + az * wx, ax * ry + ay * uy + az * wy, ax * rz + ay * uz + az * wz
-                s = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz)
-                r_, g_, b_ = follow_path(
-                    stream, tags, solid, planes, boxes, ways, mats, lights, fog, view, width, height, tm,
-                    view[0, 0] + tm * view[1, 0] + lx * rx + ly * ux,
-                    view[0, 1] + tm * view[1, 1] + lx * ry + ly * uy,
-                    view[0, 2] + tm * view[1, 2] + lx * rz + ly * uz,
-                    dx * s, dy * s, dz * s, guide,
-                )  # fmt: skip
-                red += r_
-                green += g_
-                blue += b_
-                if want_guides:
-                    for c in range(GUIDE_COUNT):
-                        guides[y, x, c] += guide[c]
-            light[y, x, 0], light[y, x, 1], light[y, x, 2] = red, green, blue

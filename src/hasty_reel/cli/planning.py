@@ -188,12 +188,12 @@ def _timecode(reel: Reel, plan: ShotPlan, frame: int) -> str | None:
 def _shot_table(plan: ShotPlan) -> list[str]:
     lines = [
         f"{plan.shot.id} {plan.shot.name}: {len(plan.frames)} frames at {plan.width}x{plan.height}, recipe {plan.recipe.name}",
-        f"{'frame':>6} {'samples':>8} {'load s':>8} {'sample s':>9} {'denoise s':>10} {'write s':>8} {'all s':>8} "
+        f"{'frame':>6} {'samples':>8} {'load s':>8} {'cache s':>8} {'sample s':>9} {'denoise s':>10} {'write s':>8} {'all s':>8} "
         f"{'noise':>8} {'L*':>6} {'JND':>6}",
     ]
     for k, frame in enumerate(plan.frames):
         lines.append(
-            f"{frame:>6} {plan.samples[k]:>8} {plan.load[k]:>8.2f} {plan.sample[k]:>9.2f} {plan.denoise[k]:>10.2f} "
+            f"{frame:>6} {plan.samples[k]:>8} {plan.load[k]:>8.2f} {plan.cache[k]:>8.2f} {plan.sample[k]:>9.2f} {plan.denoise[k]:>10.2f} "
             f"{plan.write[k]:>8.2f} {plan.seconds[k]:>8.2f} {plan.noise[k]:>8.4f} {plan.noise_L[k]:>6.2f} {plan.seen_flicker[k]:>6.2f}"
         )
     lines.append(f"{plan.shot.id}: {spoken(plan.total_seconds)} on a machine of speed 1, worst noise {plan.noise.max():.4f}")

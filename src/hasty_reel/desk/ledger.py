@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QMenu, QSizePolicy, QVBoxLayout, QWidget
 
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import ValueField, read_number
-from hasty_reel.desk.recipes import RecipeRow, value_text
+from hasty_reel.desk.recipes import RecipeRow
 from hasty_reel.desk.session import Session
 from hasty_reel.plan.prices import Price
 from hasty_reel.reel.edits import departed, rejoined
@@ -31,11 +31,9 @@ def read_value(line: Line, text: str) -> Value:
     ValueError
         When it is no number.
     """
-    text = text.strip().lower()
-    if line.field == "shutter_steps" and text == "random":
-        return 0
-    if line.field == "denoise_window" and text in ("off", "none"):
-        return 1
+    is_name, value = line.named(text)
+    if is_name:
+        return value
     value = read_number(text)
     if value is not None and line.whole and value == int(value):
         return int(value)
@@ -70,7 +68,7 @@ class LedgerRow(QWidget):
     def refresh(self, price: Price | None, dearest: float) -> None:
         """Show value and price as they stand."""
         value = getattr(self._session.recipe, self.line.field)
-        self.field.show_value(value_text(self.line, value))
+        self.field.show_value(self.line.text(value))
         self._price, self._dearest = price, dearest
         tip = f"{self.line.meaning}\nTakes {self.line.expected}."
         if self.line.field in self._session.shot.departures:
@@ -105,7 +103,7 @@ class LedgerRow(QWidget):
             step = max(1, self._session.recipe.shutter_steps)
         new = min(max(value + way * step, self.line.low), self.line.high)
         self._session.set_line(self.line.field, int(new) if self.line.whole else new)
-        self.field.setText(value_text(self.line, getattr(self._session.recipe, self.line.field)))
+        self.field.setText(self.line.text(getattr(self._session.recipe, self.line.field)))
         self.field.selectAll()
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
@@ -118,7 +116,7 @@ class LedgerRow(QWidget):
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         departs = name in session.shot.departures
         value = getattr(session.recipe, name)
-        words = self.line.label.lower()
+        words = self.line.words
         apart = menu.addAction(f"Depart from '{session.shot.recipe}' here, for {session.shot_id} alone")
         apart.setEnabled(not departs)
         apart.triggered.connect(lambda: session.do(f"Depart in {words}", lambda reel: departed(reel, session.shot_id, name, value)))

@@ -23,18 +23,7 @@ from hasty_reel.desk.fields import Switch
 from hasty_reel.desk.session import Session
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits import duplicated_recipe, removed_recipe, renamed_recipe, with_shot_fields
-from hasty_reel.reel.recipe import LINES, Line, Value
-
-
-def value_text(line: Line, value: Value) -> str:
-    """A value as the ledger writes it."""
-    if value is None:
-        return "none"
-    if line.field == "shutter_steps" and value == 0:
-        return "random"
-    if line.field == "denoise_window" and value == 1:
-        return "off"
-    return f"{value:g}"
+from hasty_reel.reel.recipe import LINES
 
 
 class RecipeButton(QAbstractButton):
@@ -271,14 +260,14 @@ class RecipeTable(QDialog):
         self.table.setColumnCount(len(columns))
         self.table.setRowCount(len(LINES))
         self.table.setHorizontalHeaderLabels([name for name, _ in columns])
-        self.table.setVerticalHeaderLabels([f"{line.group}: {line.label.lower()}" for line in LINES])
+        self.table.setVerticalHeaderLabels([f"{line.group}: {line.words}" for line in LINES])
         differing = 0
         for row, line in enumerate(LINES):
             values = [getattr(recipe, line.field) for _, recipe in columns]
             differs = any(v != values[0] for v in values)
             differing += differs
             for k, value in enumerate(values):
-                item = QTableWidgetItem(f"{value_text(line, value)} {line.unit}".strip())
+                item = QTableWidgetItem(f"{line.text(value)} {line.unit}".strip())
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 item.setFont(theme.words(13, 700 if differs else 500))
                 item.setForeground(theme.INK if differs else theme.INK3)

@@ -137,7 +137,7 @@ class Session(QObject):
 
     def set_line(self, field_name: str, value: Value) -> None:
         """Set a line of the recipe; a value that does not do is said, and nothing changes."""
-        self.do(f"Set {LINE[field_name].label.lower()}", lambda reel: with_line(reel, self.shot_id, field_name, value))
+        self.do(f"Set {LINE[field_name].words}", lambda reel: with_line(reel, self.shot_id, field_name, value))
 
     def set_hold(self, hold: Hold) -> None:
         """Set what the budget of the shot holds."""

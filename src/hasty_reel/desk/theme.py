@@ -22,11 +22,12 @@ FREE, FREE_CHOSEN = QColor("#3F4F50"), QColor("#4C6A6A")
 BAND = (QColor("#4A4A4A"), QColor("#555555"))
 PART_COLOURS = {
     "load": QColor("#574F82"),
+    "cache": QColor("#7D77A6"),
     "sample": QColor("#8F959C"),
     "denoise": QColor("#BDB193"),
     "write": QColor("#EADFC2"),
 }
-PART_WORDS = {"load": "Load", "sample": "Sampling", "denoise": "Denoise", "write": "Write"}
+PART_WORDS = {"load": "Load", "cache": "Light cache", "sample": "Sampling", "denoise": "Denoise", "write": "Write"}
 
 MARGIN, GAP, TIGHT = 16, 8, 4
 RIGHT_COLUMN, HEADER_HEIGHT, STRIP_HEIGHT = 300, 56, 172

@@ -9,10 +9,14 @@ import numpy as np
 
 from hasty_reel.bench.library import find_scene
 from hasty_reel.bench.picture import as_picture, settings_hash
-from hasty_reel.bench.render import PLAIN_CAMERA, Camera, Settings, render
+from hasty_reel.bench.render import ALONE, Moment, render
+from hasty_reel.bench.settings import PLAIN_CAMERA, Camera, Settings
+from hasty_reel.finish.despike import despike
 from hasty_reel.pictures.frame import Picture
+from hasty_reel.reel.caching import cache_frames
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.recipe import Recipe
+from hasty_reel.reel.shot import Shot
 from hasty_reel.work import CancelToken, Progress, silent
 
 SEED_STRIDE = 1 << 24
@@ -36,37 +40,62 @@ class Job:
     seed: int = 1
     guides: bool = True
     camera: Camera = PLAIN_CAMERA
+    moment: Moment = ALONE
+    floor: int = 1
+    stop_noise: float | None = None
+    cap: float | None = None
 
     @property
     def settings(self) -> Settings:
         """The job in the terms of the bench renderer."""
+        r = self.recipe
         return Settings(
             width=self.width,
             height=self.height,
-            samples=whole_steps(self.samples, self.recipe),
-            steps=self.recipe.shutter_steps,
-            angle=self.recipe.shutter_angle,
-            bounces=self.recipe.bounces,
-            ceiling=self.recipe.brightness_ceiling,
-            fog_step=self.recipe.fog_step,
-            seed=self.seed * SEED_STRIDE + self.frame,
+            samples=whole_steps(self.samples, r),
+            steps=r.shutter_steps,
+            angle=r.shutter_angle,
+            bounces=r.bounces,
+            matte=r.bounces_matte,
+            glossy=r.bounces_glossy,
+            glass=r.bounces_glass,
+            fog_bounces=r.bounces_fog,
+            approximate_after=r.approximate_after,
+            approximate_distance=r.approximate_distance,
+            approximate_strength=r.approximate_strength / 100.0,
+            lamps=bool(r.lamps),
+            ceiling=r.brightness_ceiling,
+            fog_step=r.fog_step,
+            fog_cut=r.fog_cut,
+            cache=r.cache_step > 0,
+            seed=self.seed * SEED_STRIDE + (0 if r.seed_held else self.frame),
+            floor=whole_steps(self.floor, r),
+            stop_noise=self.stop_noise,
+            cap=self.cap,
             guides=self.guides,
             camera=self.camera,
         )
 
     @property
+    def adaptive(self) -> bool:
+        """Whether pixels may get less than all samples."""
+        return self.stop_noise is not None or self.cap is not None
+
+    @property
     def hash(self) -> str:
         """Changes with anything that changes the picture but its samples and seed."""
-        return settings_hash(self.settings)
+        return settings_hash(self.settings) + ("-despiked" if self.recipe.despike else "")
 
 
 @dataclass(frozen=True)
 class Made:
-    """A rendered frame and the seconds of its parts."""
+    """A rendered frame, the seconds of its parts, and the samples a pixel got in the mean."""
 
     picture: Picture
     load_seconds: float
     sample_seconds: float
+    cache_seconds: float = 0.0
+    samples: float = 0.0
 
 
 def camera_of(reel: Reel) -> Camera:
@@ -74,6 +103,18 @@ def camera_of(reel: Reel) -> Camera:
     width, height = reel.pixel_aspect
     forward = None if reel.panorama is None else (reel.panorama.width, reel.panorama.height)
     return Camera(width / height, forward)
+
+
+def moment_of(shot: Shot, recipe: Recipe, frame: int, chunk_first: int | None = None) -> Moment:
+    """Where a frame stands in its shot: who owns a light cache, and the history it has.
+
+    Parameters
+    ----------
+    frame, chunk_first : as the shot numbers them; None: a frame by itself, with all the history it may need
+    """
+    owners = tuple(shot.scene_frame(f) for f in cache_frames(shot.begin, shot.end, recipe.cache_step))
+    history = None if chunk_first is None else frame - chunk_first + recipe.preroll
+    return Moment(owners, recipe.cache_blend, history)
 
 
 def whole_steps(samples: int, recipe: Recipe) -> int:
@@ -98,6 +139,8 @@ def render_job(
         When `cancel` asked for it.
     """
     settings = job.settings
-    rendered = render(find_scene(job.scene), job.frame, settings, progress, cancel, show)
+    rendered = render(find_scene(job.scene), job.frame, settings, progress, cancel, show, job.moment)
     picture = as_picture(rendered, job.frame, settings, job.seed)
-    return Made(picture, rendered.load_seconds, rendered.sample_seconds)
+    if job.recipe.despike:
+        picture = Picture(despike(picture.rgb), picture.guides, picture.attributes)
+    return Made(picture, rendered.load_seconds, rendered.sample_seconds, rendered.cache_seconds, float(rendered.counts.mean()))

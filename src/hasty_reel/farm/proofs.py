@@ -12,7 +12,7 @@ import msgspec
 import numpy as np
 
 from hasty_reel.errors import Stopped, WrongInput
-from hasty_reel.farm.link import Job, camera_of, render_job, whole_steps
+from hasty_reel.farm.link import Job, camera_of, moment_of, render_job, whole_steps
 from hasty_reel.finish.effect import measure_effect
 from hasty_reel.pictures.frame import Picture, read_picture, write_picture
 from hasty_reel.predict.proof import (
@@ -44,6 +44,8 @@ class Order:
     seeds : 2 where noise is to be measured, 1 for times alone
     guides : render guides beside runs, so that denoising can be tried
     draft : name of the draft cut that made it; '' for none
+    stop_noise : stop where the noise of a pixel is below this, and cap : seconds a picture may take; both with
+        `samples` as the most and `floor` as the fewest samples
     """
 
     shot: Shot
@@ -54,6 +56,9 @@ class Order:
     seeds: int = 2
     guides: bool = True
     draft: str = ""
+    floor: int = 4
+    stop_noise: float | None = None
+    cap: float | None = None
 
     def under(self, cut: DraftCut) -> Order:
         """This order with a draft cut over it; the only place where a cut meets what is rendered."""
@@ -83,6 +88,11 @@ class Order:
             raise WrongInput(f"Proof of {self.shot.id}: frame {outside[0]} is not in the shot; expected {begin} to {end}.")
         if not 1 <= self.samples <= 65536:
             raise WrongInput(f"Proof of {self.shot.id}: {self.samples} samples; expected 1 to 65536.")
+        if not 1 <= self.floor <= 65536:
+            raise WrongInput(f"Proof of {self.shot.id}: floor {self.floor}; expected 1 to 65536.")
+        for words, value in (("noise to stop at", self.stop_noise), ("time cap", self.cap)):
+            if value is not None and not 0 < value < 1e6:
+                raise WrongInput(f"Proof of {self.shot.id}: {words} {value:g}; expected a number above 0, or none.")
         if not 1 <= self.scale <= 200:
             raise WrongInput(f"Proof of {self.shot.id}: scale {self.scale:g} %; expected 1 to 200 %.")
         return self
@@ -135,6 +145,8 @@ def make_proof(
             job = Job(
                 shot.scene, shot.scene_frame(frame), width, height, order.samples, order.recipe, seed,
                 guides=order.guides and any(frame in run for run in runs), camera=camera_of(reel),
+                moment=moment_of(shot, order.recipe, frame, _chunk_first(frame, runs)), floor=order.floor,
+                stop_noise=order.stop_noise, cap=order.cap,
             )  # fmt: skip
 
             def tell(share: float, words: str, frame=frame, seed=seed, done=done) -> None:
@@ -154,7 +166,9 @@ def make_proof(
                     seed=seed,
                     file=name,
                     load_seconds=rendered.load_seconds,
+                    cache_seconds=rendered.cache_seconds,
                     sample_seconds=rendered.sample_seconds,
+                    samples=rendered.samples if job.adaptive else 0.0,
                     write_seconds=time.perf_counter() - began,
                 )
             )
@@ -190,6 +204,11 @@ def measure_run(folder: Path, proof: Proof, run: Sequence[int]) -> list[DenoiseE
             )
         )
     return out
+
+
+def _chunk_first(frame: int, runs: Sequence[Sequence[int]]) -> int | None:
+    """The first frame of the run a frame is in, which is a chunk of its own; None for a frame by itself."""
+    return next((run[0] for run in runs if frame in run), None)
 
 
 def _runs(frames: Sequence[int]) -> list[list[int]]:

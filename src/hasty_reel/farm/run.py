@@ -26,7 +26,7 @@ from hasty_reel.farm.folder import (
     finishes,
     states,
 )
-from hasty_reel.farm.link import Job, camera_of, render_job
+from hasty_reel.farm.link import Job, camera_of, moment_of, render_job
 from hasty_reel.finish.chain import Finisher
 from hasty_reel.pictures.frame import Picture, read_picture, write_picture
 from hasty_reel.plan.shot import ShotPlan
@@ -76,7 +76,7 @@ class Run:
         samples = int(self.plan.samples[self.plan.index(frame)])
         return Job(
             self.shot.scene, self.shot.scene_frame(frame), self.plan.width, self.plan.height, samples, self.plan.recipe,
-            camera=self._camera,
+            camera=self._camera, moment=moment_of(self.shot, self.plan.recipe, frame, self.shot.begin),
         )  # fmt: skip
 
     def planned_seconds(self, frame: int) -> float:

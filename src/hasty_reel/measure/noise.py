@@ -88,10 +88,15 @@ class TileNoise:
         return np.sqrt(np.maximum(0.0, (values - middle[:, None]) ** 2 @ _WEIGHTS))
 
 
-def tile_noise(a: np.ndarray, b: np.ndarray, samples: int) -> TileNoise:
-    """Noise of a frame per tile of 8 x 8 pixels from two renders (h, w, 3) of `samples` each."""
+def tile_noise(a: np.ndarray, b: np.ndarray, samples: int, counts: np.ndarray | None = None) -> TileNoise:
+    """Noise of a frame per tile of 8 x 8 pixels from two renders (h, w, 3) of `samples` each.
+
+    Parameters
+    ----------
+    counts : (h, w) samples each pixel got, where they differ; `samples` is their mean then
+    """
     ya, yb = luminance(a).astype(np.float64), luminance(b).astype(np.float64)
-    plain = TileNoise(_tiles((ya + yb) / 2.0), _tiles(pixel_variance(a, b) * samples), samples)
+    plain = TileNoise(_tiles((ya + yb) / 2.0), _tiles(pixel_variance(a, b) * (samples if counts is None else counts)), samples)
     at = np.array([samples], np.float64)
     d = lightness(np.clip(ya, 0, 1)) - lightness(np.clip(yb, 0, 1))
     contrast = np.percentile(np.sqrt(_tiles(d * d / 2.0)), 95) / LIGHTNESS_PER_CONTRAST

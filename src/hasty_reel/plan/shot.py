@@ -10,13 +10,14 @@ from hasty_reel.budget.samples import Budget, Problem, hold_cap, hold_noise, hol
 from hasty_reel.measure.seen import AT_RISK, VISIBLE, grain_weight, pixels_per_degree
 from hasty_reel.pictures.resize import white_noise_gain
 from hasty_reel.predict.model import FrameModel, ShotModel, table_at
+from hasty_reel.reel.caching import cache_frames
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Hold, Shot
 
 RATIO = 1.25
 """Noise of neighbouring frames differs by at most this factor, so that it does not pump."""
-PARTS = ("load", "sample", "denoise", "write")
+PARTS = ("load", "cache", "sample", "denoise", "write")
 
 
 @dataclass(frozen=True)
@@ -24,7 +25,7 @@ class ShotPlan:
     """One shot, all arrays (f,).
 
     samples : per pixel, whole
-    load, sample, denoise, write : seconds by part on a machine of speed 1
+    load, cache, sample, denoise, write : seconds by part on a machine of speed 1
     noise : standard deviation of linear luminance in the finished frame
     noise_L : the same in L* of the plain view
     seen_flicker : predicted for the standard observer, in JND
@@ -38,6 +39,7 @@ class ShotPlan:
     frames: np.ndarray
     samples: np.ndarray
     load: np.ndarray
+    cache: np.ndarray
     sample: np.ndarray
     denoise: np.ndarray
     write: np.ndarray
@@ -56,7 +58,7 @@ class ShotPlan:
     @property
     def seconds(self) -> np.ndarray:
         """Per frame, all parts."""
-        return self.load + self.sample + self.denoise + self.write
+        return self.load + self.cache + self.sample + self.denoise + self.write
 
     @property
     def total_seconds(self) -> float:
@@ -113,6 +115,12 @@ def effect_of(shot: Shot, model: ShotModel, recipe: Recipe) -> tuple[float, floa
     return effect.noise_ratio, effect.flicker_ratio, effect.seconds_per_pixel, resize, True
 
 
+def cache_seconds(shot: Shot, recipe: Recipe, at: FrameModel) -> np.ndarray:
+    """Seconds of light caches, on the frames that own one, (f,)."""
+    owners = cache_frames(shot.begin, shot.end, recipe.cache_step)
+    return np.where(np.isin(at.frames, owners), at.cache_seconds, 0.0)
+
+
 def problem_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel) -> tuple[Problem, FrameModel]:
     """The budget problem of a shot: variance counts in the finished frame, cost in seconds a sample."""
     at = model.at(recipe)
@@ -131,7 +139,7 @@ def problem_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel) -> tupl
     problem = Problem(
         variance=at.variance * (noise_ratio * gain) ** 2,
         cost=at.cost * pixels,
-        fixed=np.full(len(at.frames), fixed),
+        fixed=fixed + cache_seconds(shot, recipe, at),
         floor=recipe.samples_floor,
         ceiling=recipe.samples_ceiling,
         steps=recipe.shutter_steps,
@@ -179,6 +187,7 @@ def _laid_out(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, problem:
         frames=at.frames,
         samples=budget.samples,
         load=ones * at.load_seconds,
+        cache=cache_seconds(shot, recipe, at),
         sample=problem.cost * budget.samples,
         denoise=ones * finish,
         write=ones * at.write_seconds_per_pixel * pixels,

@@ -10,7 +10,7 @@ import numpy as np
 
 from hasty_reel.errors import HastyReelError, PictureError
 from hasty_reel.measure.noise import noise_lightness, noise_linear, tile_noise
-from hasty_reel.pictures.frame import read_picture
+from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.predict.proof import (
     DenoiseEffect,
     Proof,
@@ -24,6 +24,9 @@ from hasty_reel.reel.shot import Shot
 
 SAMPLE_GRID = np.array([1, 2, 4, 8, 16, 32, 64, 128, 256, 512, 1024, 2048, 4096], np.float64)
 """Sample counts at which display noise is tabulated; between them it is interpolated on log axes."""
+
+
+PARTS = ("load_seconds", "cache_seconds", "sample_seconds", "write_seconds")
 
 
 @dataclass(frozen=True)
@@ -41,6 +44,7 @@ class ProofFrame:
     pixels: int
     samples: int
     load_seconds: float
+    cache_seconds: float
     sample_seconds: float
     write_seconds: float
     variance: float
@@ -53,7 +57,7 @@ class ProofFrame:
     @property
     def seconds(self) -> float:
         """Of one picture, all parts."""
-        return self.load_seconds + self.sample_seconds + self.write_seconds
+        return self.load_seconds + self.cache_seconds + self.sample_seconds + self.write_seconds
 
     @property
     def cost(self) -> float:
@@ -121,17 +125,25 @@ class EvidenceReader:
         return self._known[key]
 
 
+def _counts(one: Picture, two: Picture) -> np.ndarray | None:
+    """Samples each pixel got, the mean of two renders, (h, w); None where the pictures do not tell."""
+    told = [p.guides.get("samples") for p in (one, two)]
+    return None if told[0] is None or told[1] is None else (told[0] + told[1]) / 2.0
+
+
 def measure_frame(proof: Proof, frame: int, pictures: Iterable[ProofPicture], paths: list[Path]) -> ProofFrame:
     """Measure one frame of a proof from its pictures (one seed: times; two: noise too)."""
     pictures = list(pictures)
-    mean = {part: float(np.mean([getattr(p, part) for p in pictures])) for part in ("load_seconds", "sample_seconds", "write_seconds")}
+    mean = {part: float(np.mean([getattr(p, part) for p in pictures])) for part in PARTS}
+    samples = float(np.mean([p.samples or proof.samples for p in pictures]))
     nothing = np.full(len(SAMPLE_GRID), np.nan)
     variance, in_l, contrast, linear, lightness = np.nan, nothing, nothing, np.nan, np.nan
     if len(paths) >= 2:
-        a, b = (read_picture(p).rgb for p in paths[:2])
+        one, two = (read_picture(p) for p in paths[:2])
+        a, b = one.rgb, two.rgb
         if a.shape != b.shape or a.shape[:2] != (proof.height, proof.width):
             raise PictureError(f"{paths[1]}: {b.shape[1]}x{b.shape[0]} pixels; expected {proof.width}x{proof.height} like its manifest.")
-        tiles = tile_noise(a, b, proof.samples)
+        tiles = tile_noise(a, b, max(1, round(samples)), _counts(one, two) if pictures[0].samples else None)
         variance = tiles.frame_variance
         in_l, contrast = tiles.display_noise(SAMPLE_GRID)
         linear, lightness = noise_linear(a, b), noise_lightness(a, b)
@@ -140,7 +152,7 @@ def measure_frame(proof: Proof, frame: int, pictures: Iterable[ProofPicture], pa
         frame=frame,
         recipe=proof.recipe,
         pixels=proof.width * proof.height,
-        samples=proof.samples,
+        samples=max(1, round(samples)),
         variance=variance,
         lightness_noise=in_l,
         contrast_noise=contrast,

@@ -11,7 +11,11 @@ import numpy as np
 from hasty_reel.predict.evidence import ProofFrame
 from hasty_reel.reel.recipe import LINE, Recipe, Value
 
-SETTINGS = ("bounces", "brightness_ceiling", "shutter_angle", "shutter_steps", "fog_step")
+SETTINGS = (
+    "bounces", "bounces_matte", "bounces_glossy", "bounces_glass", "bounces_fog", "approximate_after", "approximate_distance",
+    "approximate_strength", "lamps", "brightness_ceiling", "shutter_angle", "shutter_steps", "fog_step", "fog_cut", "cache_step",
+    "cache_blend", "despike",
+)  # fmt: skip
 """Settings that change a sample: what it costs, and how far it strays."""
 NO_CEILING = 1e6
 
@@ -50,8 +54,10 @@ def coordinate(field: str, value: Value) -> float:
         return math.log(1025.0 if value == 0 else float(value or 1))
     if field == "fog_step":
         return math.log(float(value or 1))
-    if field == "bounces":
-        return math.log1p(float(value or 0))
+    if field in ("bounces", "bounces_matte", "bounces_glossy", "bounces_glass", "bounces_fog", "approximate_after"):
+        return math.log1p(65.0 if value is None else float(value))  # without a limit is more than any
+    if field == "cache_step":  # off is the finest there is
+        return math.log(0.5 if not value else float(value))
     return float(value or 0)
 
 

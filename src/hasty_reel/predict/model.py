@@ -27,7 +27,7 @@ class FrameModel:
     cost : seconds per rendered pixel and sample
     variance : of linear luminance at one sample per pixel, in a rendered pixel
     lightness_table, contrast_table : (f, grid) noise at `SAMPLE_GRID` samples
-    load_seconds : per frame; write_seconds_per_pixel : per rendered pixel
+    load_seconds : per frame; cache_seconds : per light cache; write_seconds_per_pixel : per rendered pixel
     shared_spread, own_spread : standard deviations of the logarithm of the seconds
     unproven : settings of the recipe that no proof has tried
     """
@@ -38,6 +38,7 @@ class FrameModel:
     lightness_table: np.ndarray
     contrast_table: np.ndarray
     load_seconds: float
+    cache_seconds: float
     write_seconds_per_pixel: float
     shared_spread: float
     own_spread: float
@@ -109,11 +110,17 @@ class ShotModel:
             carry(frames, np.array(lightness), wanted),
             carry(frames, np.array(contrast), wanted),
             float(np.median([r.load_seconds for r in self.rows])),
+            self._cache_seconds() if recipe.cache_step else 0.0,
             float(np.median([r.write_seconds / r.pixels for r in self.rows])),
             float(shared),
             own,
             unproven,
         )
+
+    def _cache_seconds(self) -> float:
+        """Of one light cache; 0 while no proof computed one."""
+        found = [r.cache_seconds for r in self.rows if r.cache_seconds > 0]
+        return float(np.median(found)) if found else 0.0
 
     def _closest_rows(self, recipe: Recipe) -> list[ProofFrame]:
         """Of each frame the rows whose settings differ least from the recipe's."""

@@ -22,14 +22,16 @@ Positive = Annotated[float, msgspec.Meta(ge=0, le=1e9)]
 
 
 class ProofPicture(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """One picture of a proof and the seconds of its parts."""
+    """One picture of a proof and the seconds of its parts; `samples` a pixel where pixels got different ones, else 0."""
 
     frame: int
     seed: int
     file: str
     load_seconds: Positive
+    cache_seconds: Positive = 0.0
     sample_seconds: Positive
     write_seconds: Positive
+    samples: Positive = 0.0
 
 
 class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

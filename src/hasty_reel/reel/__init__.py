@@ -7,6 +7,7 @@ moves     frames of viewpoints, turntables and loops
 hours     free hours of a machine over the days
 recipe    named render settings and the lines they consist of
 draftcut  reductions for quick looks; the reel does not know them
+caching   which frames own a light cache
 shot      a run of frames of a scene with its recipe, departures, hold, pins and layers
 machine   who renders
 document  the reel: shots, recipes, machines, size, rate, due time

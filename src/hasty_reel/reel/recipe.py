@@ -22,11 +22,22 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
 
     samples_floor, samples_ceiling : least and most samples per pixel of a frame
     bounces : light bounces after the first surface; 0 is direct light alone
+    bounces_matte, bounces_glossy, bounces_glass, bounces_fog : of these, the most off each kind of surface and in
+        fog; None for no limit of its own
+    approximate_after : bounces after which bounced light is approximated; None for never
+    approximate_distance : how far a surface must be open to get it, in units of the scene
+    approximate_strength : share of it, in percent
+    lamps : 1 samples lamps, 0 finds them by chance as it does meshes that glow
     brightness_ceiling : largest value one light path may add; None for no limit
     shutter_angle : degrees; 180 at 24 fps exposes 1/48 s
     shutter_steps : moments the open shutter is sampled in; 0: a random time for each sample
     render_scale : size rendered / size delivered, in percent of the width
     fog_step : step through fog and smoke, in percent of a cell of its grid
+    fog_cut : light rays through fog end where less than this share, in percent, would come through
+    cache_step : a light cache on every n-th frame; 0 is off. cache_blend : how many nearest ones a frame blends
+    seed_held : 1 keeps the noise pattern from frame to frame, 0 takes a new one each frame
+    despike : 1 removes isolated too-bright pixels after rendering
+    preroll : frames simulated before a chunk, where the scene needs history
     denoise_window : frames over which is denoised, odd, 1 to 7; 1 is off
     """
 
@@ -34,17 +45,31 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     samples_floor: int = 8
     samples_ceiling: int = 512
     bounces: int = 6
+    bounces_matte: int | None = None
+    bounces_glossy: int | None = None
+    bounces_glass: int | None = None
+    bounces_fog: int | None = None
+    approximate_after: int | None = None
+    approximate_distance: float = 3.0
+    approximate_strength: float = 100.0
+    lamps: int = 1
     brightness_ceiling: float | None = 10.0
     shutter_angle: float = 180.0
     shutter_steps: int = 8
     fog_step: float = 100.0
+    fog_cut: float = 0.0
+    cache_step: int = 0
+    cache_blend: int = 2
     render_scale: float = 100.0
+    seed_held: int = 0
+    despike: int = 0
+    preroll: int = 0
     denoise_window: int = 5
 
 
 @dataclass(frozen=True)
 class Line:
-    """One setting of a recipe: its words, unit, bounds, and the value that means 'left out'."""
+    """One setting of a recipe: its words, unit, bounds, the value that means 'left out', and values that have a name."""
 
     field: str
     group: str
@@ -58,6 +83,7 @@ class Line:
     optional: bool = False
     odd: bool = False
     meaning: str = ""
+    names: tuple[tuple[Value, str], ...] = ()
 
     def checked(self, value: Value, where: str) -> Value:
         """The value, if this line can take it.
@@ -70,18 +96,38 @@ class Line:
         if value is None:
             if self.optional:
                 return None
-            raise ReelError(f"{where}: {self.label.lower()} is missing; expected {self.expected}.")
+            raise ReelError(f"{where}: {self.words} is missing; expected {self.expected}.")
         good = isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
         if not good or not self.low <= value <= self.high or (self.whole and value != int(value)) or (self.odd and int(value) % 2 == 0):
-            raise ReelError(f"{where}: {self.label.lower()} is {value}; expected {self.expected}.")
+            raise ReelError(f"{where}: {self.words} is {value}; expected {self.expected}.")
         return int(value) if self.whole else float(value)
+
+    @property
+    def words(self) -> str:
+        """Its name in a sentence."""
+        return self.field.replace("_", " ") if self.label.startswith("–") else self.label.lower()
+
+    def text(self, value: Value) -> str:
+        """A value as it is written: by its name where it has one."""
+        for named, name in self.names:
+            if value == named:
+                return name
+        return "none" if value is None else f"{value:g}"
+
+    def named(self, text: str) -> tuple[bool, Value]:
+        """Whether a text is the name of a value, and that value."""
+        for value, name in self.names:
+            if text.strip().lower() == name:
+                return True, value
+        return False, None
 
     @property
     def expected(self) -> str:
         """The values this line takes, in words."""
         kind = "an odd whole number" if self.odd else "a whole number" if self.whole else "a number"
         text = f"{kind} from {self.low:g} to {self.high:g}"
-        return f"{text}, or none" if self.optional else text
+        text = f"{text}, or none" if self.optional else text
+        return " or ".join(n for _, n in self.names) if len(self.names) == self.high - self.low + 1 else text
 
 
 LINES: tuple[Line, ...] = (
@@ -91,17 +137,45 @@ LINES: tuple[Line, ...] = (
          meaning="The most samples per pixel a frame may get."),
     Line("bounces", "Light", "Bounces", "", 0, 64, 0, 1,
          meaning="How often light is followed from surface to surface. As low as the look allows."),
+    Line("bounces_matte", "Light", "– off matte", "", 0, 64, None, 1, optional=True,
+         meaning="Of the bounces, the most off matte surfaces; none sets no limit of its own."),
+    Line("bounces_glossy", "Light", "– off glossy", "", 0, 64, None, 1, optional=True,
+         meaning="Of the bounces, the most off glossy surfaces; none sets no limit of its own."),
+    Line("bounces_glass", "Light", "– through glass", "", 0, 64, None, 1, optional=True,
+         meaning="Of the bounces, the most at glass; too few and glass turns black."),
+    Line("bounces_fog", "Light", "– in fog", "", 0, 64, None, 1, optional=True,
+         meaning="Of the bounces, the most in fog and smoke; none sets no limit of its own."),
+    Line("approximate_after", "Light", "Approximate after", "", 0, 64, None, 1, optional=True,
+         meaning="Bounces after which bounced light is approximated by the mean light of the scene: cheap, with darker corners."),
+    Line("approximate_distance", "Light", "– open as far as", "", 0.01, 10000, 3, 0.5, whole=False,
+         meaning="How far a surface must be open to get the approximated light, in units of the scene."),
+    Line("approximate_strength", "Light", "– strength", "%", 0, 1000, 100, 10, whole=False,
+         meaning="Share of the mean light of the scene that an open surface gets."),
+    Line("lamps", "Light", "Lamps", "", 0, 1, 1, 1, names=((1, "sampled"), (0, "by chance")),
+         meaning="Sampled: each surface looks for the lamps. By chance: they are hit or not, like meshes that glow."),
     Line("brightness_ceiling", "Light", "Brightness ceiling", "", 0.01, 1e6, None, 0.1, whole=False, optional=True,
          meaning="The largest value one light path may add. Tames sparks; too low costs highlights."),
     Line("shutter_angle", "Motion blur", "Shutter angle", "°", 0, 360, 0, 1, whole=False,
          meaning="How long the shutter stands open: 180° at 24 fps is 1/48 s."),
-    Line("shutter_steps", "Motion blur", "Shutter steps", "", 0, 1024, 1, 1,
+    Line("shutter_steps", "Motion blur", "Shutter steps", "", 0, 1024, 1, 1, names=((0, "random"),),
          meaning="In how many moments the open shutter is sampled; 0 gives each sample a random time."),
     Line("fog_step", "Fog", "Fog step", "%", 1, 10000, 50, 50, whole=False,
          meaning="Length of a step through fog and smoke, in percent of a cell: 50 % is two steps a cell, 200 % half a step."),
+    Line("fog_cut", "Fog", "Cut of light rays", "%", 0, 99, 0, 1, whole=False,
+         meaning="Light rays through fog end where less than this share of the light would come through."),
+    Line("cache_step", "Light cache", "Cache step", "frames", 0, 1000, 0, 1, names=((0, "off"),),
+         meaning="Bounced light of matte surfaces from a grid, computed on every n-th frame: 1 is every frame, off is none."),
+    Line("cache_blend", "Light cache", "Blend nearest", "", 1, 9, 2, 1,
+         meaning="How many of the nearest caches a frame blends, so that the light does not jump."),
     Line("render_scale", "Size", "Render scale", "%", 10, 200, 100, 1, whole=False,
          meaning="Size rendered / size delivered, in percent of the width; resized afterwards."),
-    Line("denoise_window", "Denoise over time", "Window", "frames", 1, 7, 1, 2, odd=True,
+    Line("seed_held", "Noise pattern", "Seed", "", 0, 1, 0, 1, names=((0, "new"), (1, "held")),
+         meaning="New: another pattern each frame, which reads as grain. Held: the same, which reads as a dirty window."),
+    Line("despike", "Noise pattern", "Despike", "", 0, 1, 0, 1, names=((0, "off"), (1, "on")),
+         meaning="Isolated too-bright pixels are brought down after rendering."),
+    Line("preroll", "Start-up", "Pre-roll", "frames", 0, 1000, 0, 8, names=((0, "off"),),
+         meaning="Frames simulated before a chunk begins, where the scene needs history: 32, 64, 128 in practice."),
+    Line("denoise_window", "Denoise over time", "Window", "frames", 1, 7, 1, 2, odd=True, names=((1, "off"),),
          meaning="Over how many frames noise is averaged along the motion; 1 is off."),
 )  # fmt: skip
 LINE = {line.field: line for line in LINES}
@@ -137,6 +211,6 @@ def differences(recipe: Recipe, parent: Recipe) -> list[str]:
     for line in LINES:
         old, new = getattr(parent, line.field), getattr(recipe, line.field)
         if old != new:
-            before, after = ("none" if v is None else f"{v:g}" for v in (old, new))
-            out.append(f"{line.label.lower()} {before} → {after}")
+            before, after = line.text(old), line.text(new)
+            out.append(f"{line.words} {before} → {after}")
     return out

@@ -1,0 +1,45 @@
+"""How many samples each pixel is to have next: all alike, or until it is clean enough or time is up."""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.ndimage import uniform_filter
+
+PACE, NEAR = 0.6, 1.03
+WINDOW = 9
+"""Noise is judged over windows of this many pixels: of one pixel alone, a lucky start would look like cleanness."""
+
+
+def passes(samples: int, pixels: int, step: int = 1) -> list[int]:
+    """Sample counts after each pass, multiples of `step`: short at first, then of about half a million paths."""
+    stride = max(step, round(500_000 / pixels / step) * step)
+    marks = [min(samples, step)]
+    while marks[-1] < samples:
+        marks.append(min(samples, marks[-1] + min(stride, marks[-1])))
+    return marks
+
+
+def pixel_variance(light: np.ndarray, squares: np.ndarray, counts: np.ndarray) -> np.ndarray:
+    """Variance of luminance of one sample per pixel from sums, (h, w); unbiased, averaged over a window."""
+    n = counts.astype(np.float64)
+    total = light @ np.array([0.2126, 0.7152, 0.0722])
+    variance = np.maximum(0.0, squares - total * total / np.maximum(n, 1.0)) / np.maximum(n - 1.0, 1.0)
+    return uniform_filter(variance, WINDOW, mode="nearest")
+
+
+def next_targets(light: np.ndarray, squares: np.ndarray, counts: np.ndarray, mark: int, floor: int, stop_noise: float) -> np.ndarray:
+    """Samples each pixel is to have after a pass that goes up to `mark`, (h, w) int64.
+
+    A pixel gets no more once its noise, the root of variance / samples, is at or below the level and
+    it has its floor; white pixels (at display white or above) show none.
+    """
+    targets = np.full(counts.shape, mark, np.int64)
+    if mark <= floor:
+        return targets
+    variance = pixel_variance(light, squares, counts)
+    # only part of the way to what seems wanted: each pass knows the variance better, and a guess too high cannot be taken back
+    wanted = np.maximum(variance / stop_noise**2, 1.0)
+    wanted = np.where(wanted > NEAR * counts, np.ceil(counts + PACE * (wanted - counts)), counts)
+    white = light @ np.array([0.2126, 0.7152, 0.0722]) >= counts
+    wanted = np.where(white, floor, np.maximum(wanted, floor)).astype(np.int64)
+    return np.maximum(counts, np.minimum(targets, wanted))

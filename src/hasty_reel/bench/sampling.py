@@ -1,0 +1,120 @@
+"""Camera samples into pixels, and rays into the points of a light cache: the parallel kernels."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from hasty_reel.bench.surfaces import begin_stream, disc_point, frame_around, uniform
+from hasty_reel.bench.transport import GUIDE_COUNT, follow_path
+from hasty_reel.compiled import FAST, njit, prange
+
+
+@njit(parallel=True, fastmath=FAST)
+def add_samples(
+    light, squares, counts, targets, guides, rows, x0, y0, width, height, seed, want_guides,
+    tags, solid, planes, boxes, ways, mats, lights, fog, cache, view,
+):  # fmt: skip
+    """Bring every pixel to its wanted number of camera samples.
+
+    Parameters
+    ----------
+    light : (h, w, 3) float64, sums of scene-linear RGB; the crop starts at pixel (x0, y0)
+    squares : (h, w) float64, sums of squared luminance below display white
+    counts, targets : (h, w) int64, samples a pixel has, and is to have
+    guides : (h, w, 9) float64, sums of albedo RGB, normal XYZ, depth, motion XY (pixels)
+    rows : (r,) int64, rows to work on, in the order in which they are handed to threads
+    width, height : size of the whole picture in pixels
+    """
+    for k in prange(rows.shape[0]):
+        y = rows[k]
+        stream = np.empty(1, np.uint64)
+        guide = np.zeros(GUIDE_COUNT)
+        steps = int(view[5, 0])
+        for x in range(light.shape[1]):
+            if counts[y, x] >= targets[y, x]:
+                continue
+            red, green, blue, square = light[y, x, 0], light[y, x, 1], light[y, x, 2], squares[y, x]
+            for sample in range(counts[y, x], targets[y, x]):
+                begin_stream(stream, seed, (y + y0) * width + x + x0, sample)
+                fx = (x + x0 + uniform(stream)) / width
+                fy = (y + y0 + uniform(stream)) / height
+                u = uniform(stream)
+                tm = u if steps == 0 else ((sample % steps) + 0.5) / steps
+                sx = (2.0 * fx - 1.0) * view[4, 0]
+                sy = (1.0 - 2.0 * fy) * view[4, 1]
+                lx = ly = 0.0
+                if view[4, 3] > 0.0:
+                    ex, ey, _ = disc_point(stream)
+                    lx, ly = view[4, 3] * ex, view[4, 3] * ey
+                # through the lens point to the point in focus
+                ax, ay, az = sx * view[4, 2] - lx, sy * view[4, 2] - ly, view[4, 2]
+                if view[4, 10] > 0.0:  # all around: no lens, the picture is longitude and latitude
+                    lx = ly = 0.0
+                    turn, rise = (2.0 * fx - 1.0) * view[4, 10], (1.0 - 2.0 * fy) * view[4, 11]
+                    ax, ay, az = math.sin(turn) * math.cos(rise), math.sin(rise), math.cos(turn) * math.cos(rise)
+                s = 1.0 / math.sqrt(ax * ax + ay * ay + az * az)
+                ax *= s
+                ay *= s
+                az *= s
+                rx, ry, rz = view[0, 3] + tm * view[1, 3], view[0, 4] + tm * view[1, 4], view[0, 5] + tm * view[1, 5]
+                ux, uy, uz = view[0, 6] + tm * view[1, 6], view[0, 7] + tm * view[1, 7], view[0, 8] + tm * view[1, 8]
+                wx, wy, wz = view[0, 9] + tm * view[1, 9], view[0, 10] + tm * view[1, 10], view[0, 11] + tm * view[1, 11]
+                dx, dy, dz = ax * rx + ay * ux + az * wx, ax * ry + ay * uy + az * wy, ax * rz + ay * uz + az * wz
+                s = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz)
+                r_, g_, b_ = follow_path(
+                    stream, tags, solid, planes, boxes, ways, mats, lights, fog, cache, view, width, height, tm,
+                    view[0, 0] + tm * view[1, 0] + lx * rx + ly * ux,
+                    view[0, 1] + tm * view[1, 1] + lx * ry + ly * uy,
+                    view[0, 2] + tm * view[1, 2] + lx * rz + ly * uz,
+                    dx * s, dy * s, dz * s, -1.0, guide,
+                )  # fmt: skip
+                red += r_
+                green += g_
+                blue += b_
+                bright = 0.2126 * r_ + 0.7152 * g_ + 0.0722 * b_
+                square += bright * bright
+                if want_guides:
+                    for c in range(GUIDE_COUNT):
+                        guides[y, x, c] += guide[c]
+            light[y, x, 0], light[y, x, 1], light[y, x, 2], squares[y, x] = red, green, blue, square
+            counts[y, x] = targets[y, x]
+
+
+@njit(parallel=True, fastmath=FAST)
+def fill_cache(points, rays, seed, cache, tags, solid, planes, boxes, ways, mats, lights, fog, none, view):
+    """Bounced light at the points of a grid, for the six ways a surface may face.
+
+    Parameters
+    ----------
+    points : (x, y, z, 3) float64; rays : number for each way
+    cache : (x, y, z, 6, 3) float32, filled; none : a cache of one cell, so that paths run their full length
+    """
+    sx, sy, sz = points.shape[0], points.shape[1], points.shape[2]
+    for cell in prange(sx * sy * sz):
+        i, j, k = cell // (sy * sz), cell // sz % sy, cell % sz
+        stream = np.empty(1, np.uint64)
+        guide = np.zeros(GUIDE_COUNT)
+        for side in range(6):
+            nx = 1.0 if side == 0 else (-1.0 if side == 1 else 0.0)
+            ny = 1.0 if side == 2 else (-1.0 if side == 3 else 0.0)
+            nz = 1.0 if side == 4 else (-1.0 if side == 5 else 0.0)
+            tx, ty, tz, bx, by, bz = frame_around(nx, ny, nz)
+            red = green = blue = 0.0
+            for ray in range(rays):
+                begin_stream(stream, seed, cell * 6 + side, ray)
+                ex, ey, e2 = disc_point(stream)
+                up = math.sqrt(max(1e-12, 1.0 - e2))
+                r, g, b = follow_path(
+                    stream, tags, solid, planes, boxes, ways, mats, lights, fog, none, view, 1, 1, 0.5,
+                    points[i, j, k, 0], points[i, j, k, 1], points[i, j, k, 2],
+                    ex * tx + ey * bx + up * nx, ex * ty + ey * by + up * ny, ex * tz + ey * bz + up * nz, 0.0, guide,
+                )  # fmt: skip
+                if r + g + b < 1e30:  # a point that lies just on a surface may see nothing sensible
+                    red += r
+                    green += g
+                    blue += b
+            cache[i, j, k, side, 0] = red / rays
+            cache[i, j, k, side, 1] = green / rays
+            cache[i, j, k, side, 2] = blue / rays
