@@ -19,6 +19,10 @@ class PictureError(WrongInput):
     """A picture that is missing, broken, or of the wrong size."""
 
 
+class RendererFault(HastyReelError):
+    """A renderer that failed, hung, or gave something that cannot be used; the text says which frame and what."""
+
+
 class CannotSolve(HastyReelError):
     """The plan asked for does not exist; the text says by how much it fails."""
 

@@ -6,14 +6,16 @@ import json
 import sys
 import time
 from pathlib import Path
+from typing import Any
 
 import click
 
 from hasty_reel.bench.library import SCENES, find_scene
 from hasty_reel.bench.picture import as_picture
-from hasty_reel.bench.render import Settings, render, warm_up
+from hasty_reel.bench.render import Moment, Order, render, warm_up
+from hasty_reel.bench.settings import Camera, Settings
 from hasty_reel.errors import HastyReelError, WrongInput
-from hasty_reel.pictures.frame import write_picture
+from hasty_reel.pictures.frame import Picture, read_picture, write_picture
 from hasty_reel.work import CancelToken
 
 
@@ -66,49 +68,117 @@ def warm() -> None:
 @click.option("--ceiling", type=float, default=None, help="Brightness ceiling of one light path.")
 @click.option("--crop", default=None, help="X,Y,W,H in rendered pixels.")
 @click.option("--guides", is_flag=True, help="Write albedo, normal, depth, motion and samples.")
+@click.option("--floor", type=int, default=1, show_default=True, help="The fewest samples, with --stop-noise or --cap.")
+@click.option("--stop-noise", type=float, default=None, help="Stop a pixel below this noise; --samples is the most it gets.")
+@click.option("--cap", type=float, default=None, help="Seconds after which a frame stops, at its floor or above.")
+@click.option("--matte", type=int, default=None, help="Of the bounces, the most off matte surfaces.")
+@click.option("--glossy", type=int, default=None, help="Of the bounces, the most off glossy surfaces.")
+@click.option("--glass", type=int, default=None, help="Of the bounces, the most at glass.")
+@click.option("--fog-bounces", type=int, default=None, help="Of the bounces, the most in fog.")
+@click.option("--approximate-after", type=int, default=None, help="Bounces before bounced light is approximated.")
+@click.option("--approximate-distance", type=float, default=3.0, show_default=True)
+@click.option("--approximate-strength", type=float, default=1.0, show_default=True)
+@click.option("--chance-lamps", is_flag=True, help="Lamps are found by chance, as meshes that glow.")
+@click.option("--fog-step", type=float, default=100.0, show_default=True, help="Percent of a cell.")
+@click.option("--fog-cut", type=float, default=0.0, show_default=True, help="Percent of light below which light rays end.")
+@click.option("--cache", is_flag=True, help="Bounced light of matte surfaces from a grid.")
+@click.option("--history", type=int, default=None, help="Frames before this one in its chunk; default: all it needs.")
+@click.option("--pixel-aspect", type=float, default=1.0, show_default=True)
+@click.option("--forward", default=None, help="AxB degrees of a 360-degree picture.")
+@click.option("--order", type=click.Choice(["passes", "rows", "tiles"]), default="passes", show_default=True)
+@click.option("--load-seconds", type=float, default=0.0, help="As if reading the scene took this long.")
+@click.option("--tell", is_flag=True, help="Tell progress line by line on standard error.")
 @click.option("--json", "as_json", is_flag=True, help="Times by part as one JSON document.")
 def render_command(
-    scene: str, frame: float, size: str, samples: int, out: Path, seed: int | None, steps: int, angle: float,
-    scale: float, bounces: int, ceiling: float | None, crop: str | None, guides: bool, as_json: bool,
+    scene: str, frame: float, size: str, samples: int, out: Path, seed: int | None, scale: float, crop: str | None,
+    stop_noise: float | None, chance_lamps: bool, history: int | None, pixel_aspect: float, forward: str | None,
+    order: Order, load_seconds: float, tell: bool, as_json: bool, **lines: Any,
 ) -> None:  # fmt: skip
     width, height = numbers(size, 2, "x", "--size")
     if not 1 <= scale <= 400:
         raise WrongInput(f"--scale {scale:g}; expected 1 to 400 percent.")
+    part = None if forward is None else numbers(forward, 2, "x", "--forward")
     settings = Settings(
         width=max(1, round(width * scale / 100)),
         height=max(1, round(height * scale / 100)),
         samples=samples,
-        steps=steps,
-        angle=angle,
-        bounces=bounces,
-        ceiling=ceiling,
         seed=seed if seed is not None else max(0, int(frame)),
         crop=numbers(crop, 4, ",", "--crop") if crop else None,  # type: ignore[arg-type]
-        guides=guides,
+        stop_noise=stop_noise,
+        lamps=not chance_lamps,
+        camera=Camera(pixel_aspect, part),  # type: ignore[arg-type]
+        **lines,
     )
     chosen = find_scene(scene)
     began = time.perf_counter()
-    rendered = render(chosen, frame, settings, cancel=CancelToken())
+    time.sleep(min(max(0.0, load_seconds), 600.0))
+
+    def say(share: float, words: str) -> None:
+        if tell:
+            click.echo(f"progress {100 * share:.0f} %: {words}", err=True)
+
+    rendered = render(chosen, frame, settings, say, CancelToken(), moment=Moment(history=history), order=order)
     written = time.perf_counter()
     write_picture(out, as_picture(rendered, frame, settings))
-    write_seconds = time.perf_counter() - written
     report = {
         "file": str(out),
         "width": rendered.rgb.shape[1],
         "height": rendered.rgb.shape[0],
-        "samples": samples,
-        "load_seconds": rendered.load_seconds,
+        "samples": round(float(rendered.counts.mean())),
+        "load_seconds": rendered.load_seconds + load_seconds,
+        "cache_seconds": rendered.cache_seconds,
         "sample_seconds": rendered.sample_seconds,
-        "write_seconds": write_seconds,
+        "write_seconds": time.perf_counter() - written,
         "seconds": time.perf_counter() - began,
     }
     if as_json:
         click.echo(json.dumps(report))
     else:
         click.echo(
-            f"{out}  {report['width']}x{report['height']}, {samples} samples: load {rendered.load_seconds:.3f} s, "
-            f"sampling {rendered.sample_seconds:.3f} s, write {write_seconds:.3f} s"
+            f"{out}  {report['width']}x{report['height']}, {report['samples']} samples: load {report['load_seconds']:.3f} s, "
+            f"cache {report['cache_seconds']:.3f} s, sampling {report['sample_seconds']:.3f} s, write {report['write_seconds']:.3f} s"
         )
+
+
+@bench.command(
+    name="badly",
+    context_settings={"ignore_unknown_options": True, "help_option_names": []},
+    help="Render like 'render', and misbehave at the frames named: for trying what a renderer link makes of it.",
+)
+@click.option("--slow-start", type=float, default=0.0, help="Seconds before anything happens.")
+@click.option("--crash-at", type=int, multiple=True)
+@click.option("--hang-at", type=int, multiple=True)
+@click.option("--half-at", type=int, multiple=True, help="Half of the file is written.")
+@click.option("--nothing-at", type=int, multiple=True, help="No file is written, and all seems well.")
+@click.option("--wrong-size-at", type=int, multiple=True)
+@click.option("--not-finite-at", type=int, multiple=True)
+@click.argument("arguments", nargs=-1, type=click.UNPROCESSED)
+def badly(
+    slow_start: float, crash_at: tuple[int, ...], hang_at: tuple[int, ...], half_at: tuple[int, ...],
+    nothing_at: tuple[int, ...], wrong_size_at: tuple[int, ...], not_finite_at: tuple[int, ...], arguments: tuple[str, ...],
+) -> None:  # fmt: skip
+    time.sleep(min(slow_start, 600.0))
+    given = list(arguments)
+    frame = int(float(given[given.index("--frame") + 1]))
+    out = Path(given[given.index("--out") + 1])
+    if frame in crash_at:
+        click.echo("ran out of texture memory while reading the brass", err=True)
+        sys.exit(139)
+    if frame in hang_at:
+        time.sleep(3600)
+    if frame in nothing_at:
+        return
+    if frame in wrong_size_at:
+        given[given.index("--size") + 1] = "7x5"
+    bench.main(args=["render", *given], prog_name="hasty-bench", standalone_mode=False)
+    if frame in half_at:
+        raw = out.read_bytes()
+        out.write_bytes(raw[: len(raw) // 2])
+    if frame in not_finite_at:
+        picture = read_picture(out)
+        rgb = picture.rgb.copy()
+        rgb[0, 0] = float("nan")
+        write_picture(out, Picture(rgb, picture.guides, picture.attributes))
 
 
 def run(group: click.Group, arguments: list[str] | None, name: str) -> int:

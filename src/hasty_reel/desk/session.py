@@ -10,16 +10,22 @@ from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 
+import msgspec
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from hasty_reel.desk.jobs import Job, Jobs
 from hasty_reel.errors import HastyReelError
+from hasty_reel.farm.links import SHIPPED as SHIPPED_LINKS
+from hasty_reel.farm.links import Links, links_path, read_links, save_links
+from hasty_reel.farm.queue import ProofQueue
 from hasty_reel.plan.keeper import Outlook, PlanKeeper
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.predict.evidence import Evidence, EvidenceReader
+from hasty_reel.predict.proof import Proof
+from hasty_reel.predict.sheet import Card, cards
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.draftcut import DraftCut, DraftCuts, cuts_path, read_cuts, save_cuts
-from hasty_reel.reel.edits import with_fields, with_hold, with_line, with_shot_fields
+from hasty_reel.reel.edits import with_fields, with_hold, with_line, with_settings, with_shot_fields
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.history import History
 from hasty_reel.reel.keeping import autosave, forget_autosave, save_keeping, unsaved
@@ -43,6 +49,10 @@ class Session(QObject):
     frame_changed = Signal(int)
     selection_changed = Signal()
     draft_changed = Signal()
+    renderer_changed = Signal()
+    queue_changed = Signal()
+    cards_changed = Signal()
+    wanted_proof = Signal(object)
     said = Signal(str)
 
     def __init__(self, path: Path, parent: QObject | None = None) -> None:
@@ -55,6 +65,9 @@ class Session(QObject):
         remember(recent_path(), path)
         self.draft_on = False
         self.cuts = self._read_cuts()
+        self.links = self._read_links()
+        self.queue = ProofQueue()
+        self._cards: tuple[tuple, list[Card]] | None = None
         self.shot_id = self.reel.shots[0].id
         self.frame = self.shot.first
         self.selection: tuple[int, int] | None = None
@@ -114,6 +127,14 @@ class Session(QObject):
         return self.evidence.get(self.shot_id, Evidence())
 
     @property
+    def cards(self) -> list[Card]:
+        """The cards of the shot's proofs, the oldest first; laid out once for evidence and reel."""
+        rests_on = (self.shot_evidence, self.shot, self.reel.picture_size, self.reel.rate)
+        if self._cards is None or any(a is not b and a != b for a, b in zip(self._cards[0], rests_on)):
+            self._cards = (rests_on, cards(self.shot_evidence, self.shot, self.reel))
+        return self._cards[1]
+
+    @property
     def changed(self) -> bool:
         """Whether there is something to save."""
         return self.reel != self.saved
@@ -152,6 +173,17 @@ class Session(QObject):
         """Set when everything must be ready."""
         self.do("Set due time", lambda reel: with_fields(reel, due=due.isoformat(timespec="seconds")))
 
+    def use_settings(self, proof: Proof) -> None:
+        """Make the settings of a proof those of the shot's recipe; one made under a draft cut is refused."""
+        if proof.draft:
+            self.said.emit(f"Proof {proof.id} was made under draft cut '{proof.draft}': its settings are not for delivery.")
+            return
+        self.use_recipe(proof.recipe, f"Use settings of {proof.id}")
+
+    def use_recipe(self, recipe: Recipe, name: str) -> None:
+        """Make settings those of the shot's recipe."""
+        self.do(name, lambda reel: with_settings(reel, self.shot_id, recipe))
+
     def undo(self) -> None:
         """Take the last edit back."""
         self.history.undo()
@@ -169,6 +201,7 @@ class Session(QObject):
         self.show_frame(self.frame)
         self.select(self.selection)
         self.reel_changed.emit()
+        self.cards_changed.emit()
         self._autosave.start()
         if self.evidence and (unread := self._unread()):
             self.read_evidence(unread)
@@ -216,6 +249,29 @@ class Session(QObject):
         job = self.jobs.start(lambda job: autosave(path, reel))
         job.failed.connect(self.said)
         job.done.connect(lambda _: forget_autosave(path) if self.reel == self.saved or self.path != path else None)
+
+    # -- renderer links: of the artist, not of the reel
+
+    def _read_links(self) -> Links:
+        try:
+            return read_links(links_path())
+        except HastyReelError as error:
+            QTimer.singleShot(0, self, lambda words=str(error): self.said.emit(words))
+            return SHIPPED_LINKS
+
+    def choose_link(self, name: str) -> None:
+        """Render with another renderer from now on."""
+        self.set_links(msgspec.structs.replace(self.links, chosen=name))
+
+    def set_links(self, links: Links) -> str:
+        """Keep other renderer links; what is wrong with them is returned, '' when nothing is."""
+        try:
+            save_links(links_path(), links)
+        except HastyReelError as error:
+            return str(error)
+        self.links = links
+        self.renderer_changed.emit()
+        return ""
 
     # -- draft cuts: of the artist, not of the reel
 

@@ -30,7 +30,7 @@ from hasty_reel.desk.recipes import DraftBanner
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.brief.stage import BriefStage
 from hasty_reel.desk.stages.budget import BudgetStage
-from hasty_reel.desk.stages.proofs import ProofsStage
+from hasty_reel.desk.stages.proofs.stage import ProofsStage
 from hasty_reel.desk.stages.run import RunStage
 from hasty_reel.desk.strip import ReelStrip
 from hasty_reel.desk.thumbs import Thumbnails

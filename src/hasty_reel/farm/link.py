@@ -89,13 +89,19 @@ class Job:
 
 @dataclass(frozen=True)
 class Made:
-    """A rendered frame, the seconds of its parts, and the samples a pixel got in the mean."""
+    """A rendered frame, the seconds of its parts, the samples a pixel got in the mean, memory and messages where known."""
 
     picture: Picture
     load_seconds: float
     sample_seconds: float
     cache_seconds: float = 0.0
     samples: float = 0.0
+    memory_bytes: int = 0
+    messages: str = ""
+
+
+Renderer = Callable[[Job, Progress, CancelToken | None, Callable[[np.ndarray], None] | None], Made]
+"""What renders a job: the bench renderer inside this program, or a linked one."""
 
 
 def camera_of(reel: Reel) -> Camera:

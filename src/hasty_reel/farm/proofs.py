@@ -11,8 +11,8 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from hasty_reel.errors import Stopped, WrongInput
-from hasty_reel.farm.link import Job, camera_of, moment_of, render_job, whole_steps
+from hasty_reel.errors import RendererFault, Stopped, WrongInput
+from hasty_reel.farm.link import Job, Renderer, camera_of, moment_of, render_job, whole_steps
 from hasty_reel.finish.effect import measure_effect
 from hasty_reel.pictures.frame import Picture, read_picture, write_picture
 from hasty_reel.predict.proof import (
@@ -46,6 +46,8 @@ class Order:
     draft : name of the draft cut that made it; '' for none
     stop_noise : stop where the noise of a pixel is below this, and cap : seconds a picture may take; both with
         `samples` as the most and `floor` as the fewest samples
+    parent : id of the proof it varies; '' for none
+    sweep : name of the sweep it belongs to, '' for none
     """
 
     shot: Shot
@@ -59,6 +61,8 @@ class Order:
     floor: int = 4
     stop_noise: float | None = None
     cap: float | None = None
+    parent: str = ""
+    sweep: str = ""
 
     def under(self, cut: DraftCut) -> Order:
         """This order with a draft cut over it; the only place where a cut meets what is rendered."""
@@ -105,6 +109,8 @@ def make_proof(
     progress: Progress = silent,
     cancel: CancelToken | None = None,
     show: Callable[[int, np.ndarray], None] | None = None,
+    renderer: Renderer = render_job,
+    fault: Callable[[int, str], None] | None = None,
 ) -> Proof:
     """Render a proof into a new folder under `root`; a stopped one keeps its finished frames.
 
@@ -112,6 +118,8 @@ def make_proof(
     ----------
     root : the proofs folder of the reel
     show : called with the frame number and its growing picture
+    renderer : what renders
+    fault : called with a frame that failed and what was wrong; the rest goes on. None: the first fault ends the proof
 
     Raises
     ------
@@ -134,6 +142,8 @@ def make_proof(
         samples=whole_steps(order.samples, order.recipe),
         offset=shot.offset,
         draft=order.draft,
+        parent=order.parent,
+        sweep=order.sweep,
     )
     seeds = SEEDS[: order.seeds]
     runs = _runs(order.frames)
@@ -141,6 +151,7 @@ def make_proof(
     done = 0
     for frame in order.frames:
         made = []
+        failed = ""
         for seed in seeds:
             job = Job(
                 shot.scene, shot.scene_frame(frame), width, height, order.samples, order.recipe, seed,
@@ -156,7 +167,13 @@ def make_proof(
                 if show is not None:
                     show(frame, rgb)
 
-            rendered = render_job(job, tell, cancel, grow)
+            try:
+                rendered = renderer(job, tell, cancel, grow)
+            except RendererFault as error:
+                if fault is None:
+                    raise
+                failed = str(error)
+                break
             name = f"{shot.id}.{frame:04d}.s{seed}.exr"
             began = time.perf_counter()
             write_picture(folder / name, rendered.picture)
@@ -173,9 +190,15 @@ def make_proof(
                 )
             )
             done += 1
+        if failed and fault is not None:
+            fault(frame, failed)
+            continue
         proof = msgspec.structs.replace(proof, pictures=(*proof.pictures, *made))
         write_proof(folder, proof)
-    for run in runs:
+    if not proof.pictures:
+        raise RendererFault(f"Proof {proof.id} of {shot.id}: no frame of it could be rendered.")
+    done_frames = set(proof.by_frame())
+    for run in (r for r in runs if done_frames.issuperset(r)):
         if cancel is not None and cancel.cancelled:
             raise Stopped("Stopped on request; the frames of the proof are kept.")
         progress(1.0, f"denoising the run {run[0]}–{run[-1]} to see what it does")
@@ -200,6 +223,7 @@ def measure_run(folder: Path, proof: Proof, run: Sequence[int]) -> list[DenoiseE
                 noise_ratio=e.noise_ratio,
                 flicker_ratio=e.flicker_ratio,
                 seconds_per_pixel=e.seconds_per_pixel,
+                flicker_L=e.flicker_L,
                 resize_seconds_per_pixel=e.resize_seconds_per_pixel,
             )
         )

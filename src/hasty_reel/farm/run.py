@@ -26,12 +26,12 @@ from hasty_reel.farm.folder import (
     finishes,
     states,
 )
-from hasty_reel.farm.link import Job, camera_of, moment_of, render_job
+from hasty_reel.farm.link import Job, Renderer, camera_of, moment_of, render_job
 from hasty_reel.finish.chain import Finisher
 from hasty_reel.pictures.frame import Picture, read_picture, write_picture
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.document import Reel
-from hasty_reel.work import CancelToken
+from hasty_reel.work import CancelToken, silent
 
 RATIO_WEIGHT = 4.0
 """How many frames' worth of trust the plan has before real times outweigh it."""
@@ -54,8 +54,9 @@ Listener = Callable[[FrameEvent], None]
 class Run:
     """One run of a shot, from the first missing frame to the last finished one."""
 
-    def __init__(self, reel: Reel, plan: ShotPlan, out: Path, frames: list[int] | None = None) -> None:
+    def __init__(self, reel: Reel, plan: ShotPlan, out: Path, frames: list[int] | None = None, renderer: Renderer = render_job) -> None:
         self.plan = plan
+        self._renderer = renderer
         self.shot = plan.shot
         self.frames = [int(f) for f in plan.frames] if frames is None else sorted(frames)
         outside = [f for f in self.frames if f not in plan.shot.frames]
@@ -164,7 +165,7 @@ class Run:
         self._tell(listen, FrameEvent(frame, RENDERING))
         began = time.perf_counter()
         try:
-            made = render_job(self._job(frame), cancel=cancel)
+            made = self._renderer(self._job(frame), silent, cancel, None)
             picture = made.picture
             if not self.folder.finishes:
                 picture = Picture(picture.rgb, picture.guides, {**picture.attributes, "hr:final": self._hash})

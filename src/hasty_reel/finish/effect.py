@@ -18,13 +18,14 @@ from hasty_reel.pictures.resize import resize
 
 @dataclass(frozen=True)
 class Effect:
-    """Measured on one run: ratios after/before, seconds per rendered and per resized pixel."""
+    """Measured on one run: ratios after/before, seconds per rendered and per resized pixel, flicker before in L*."""
 
     window: int
     noise_ratio: float
     flicker_ratio: float
     seconds_per_pixel: float
     resize_seconds_per_pixel: float
+    flicker_L: float = 0.0
 
 
 def measure_effect(run: list[Picture], other_seed: list[Picture] | None, window: int) -> Effect:
@@ -71,4 +72,5 @@ def measure_effect(run: list[Picture], other_seed: list[Picture] | None, window:
         flicker_ratio,
         (prepared / len(run) + filtered / len(after)) / pixels,
         resized / (4 * pixels),
+        before_flicker,
     )

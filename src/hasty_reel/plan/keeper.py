@@ -43,11 +43,11 @@ class PlanKeeper:
         """The model of a shot from its evidence, or why there is none."""
         found = evidence.get(shot.id) or NOTHING
         kept = self._models.get(shot.id)
-        if kept is not None and kept[0] is found and (kept[1] is shot or kept[1].frames == shot.frames):
+        if kept is not None and kept[0] is found and (kept[1] is shot or _alike(kept[1], shot)):
             return kept[2]
         model: ShotModel | str
         try:
-            model = ShotModel(found, shot.frames)
+            model = ShotModel(found.without(shot.put_away), shot.frames)
         except CannotSolve as error:
             model = str(error)
         self._models[shot.id] = (found, shot, model)
@@ -92,6 +92,10 @@ class PlanKeeper:
 
 
 NOTHING = Evidence()
+
+
+def _alike(a: Shot, b: Shot) -> bool:
+    return a.frames == b.frames and a.put_away == b.put_away
 
 
 def _same(a: tuple, b: tuple) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
@@ -74,6 +74,21 @@ class Evidence:
     proofs: tuple[Proof, ...] = ()
     faults: tuple[str, ...] = ()
     folders: dict[str, Path] = field(default_factory=dict)
+    effects_of: dict[str, tuple[DenoiseEffect, ...]] = field(default_factory=dict)
+
+    def without(self, away: Collection[str]) -> Evidence:
+        """The evidence without some proofs."""
+        if not away:
+            return self
+        left = {k: e for k, e in self.effects_of.items() if k not in away}
+        return Evidence(
+            tuple(r for r in self.frames if r.proof not in away),
+            tuple(e for found in left.values() for e in found),
+            tuple(p for p in self.proofs if p.id not in away),
+            self.faults,
+            {k: f for k, f in self.folders.items() if k not in away},
+            left,
+        )
 
     def newest(self, frame: int) -> ProofFrame | None:
         """The newest proof frame at or nearest to a frame."""
@@ -94,17 +109,18 @@ class EvidenceReader:
 
         Proofs made while the shot was numbered otherwise are taken at the frames that show the same.
         """
-        proofs, frames, effects, faults = [], [], [], []
-        folders = {}
+        proofs, frames, faults = [], [], []
+        folders, effects_of = {}, {}
         for folder in proof_folders(root, shot.proofs):
             try:
                 proof = read_proof(folder)
-                effects += read_effects(folder)
+                found = tuple(read_effects(folder))
             except HastyReelError as error:
                 faults.append(str(error))
                 continue
             proofs.append(proof)
             folders[proof.id] = folder
+            effects_of[proof.id] = found
             off = shot.offset - proof.offset
             for frame, pictures in proof.by_frame().items():
                 try:
@@ -112,7 +128,8 @@ class EvidenceReader:
                     frames.append(row if off == 0 else replace(row, frame=frame + off))
                 except PictureError as error:
                     faults.append(f"Proof {proof.id} of {shot.id}, frame {frame}: {error} The plan does without it.")
-        return Evidence(tuple(frames), tuple(effects), tuple(proofs), tuple(faults), folders)
+        effects = tuple(e for found in effects_of.values() for e in found)
+        return Evidence(tuple(frames), effects, tuple(proofs), tuple(faults), folders, effects_of)
 
     def _measure(self, folder: Path, proof: Proof, frame: int, pictures: list[ProofPicture]) -> ProofFrame:
         paths = [folder / p.file for p in pictures]

@@ -41,6 +41,7 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     samples : per pixel, of every picture
     offset : of the shot's frame numbers against the scene's when it was made
     draft : name of the draft cut it was made under; '' for none
+    parent : id of the proof it varies; sweep : name of the sweep it belongs to; '' for none
     """
 
     proof_format: int = 1
@@ -53,6 +54,8 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     samples: Annotated[int, msgspec.Meta(ge=1, le=1 << 20)]
     offset: int = 0
     draft: str = ""
+    parent: str = ""
+    sweep: str = ""
     pictures: tuple[ProofPicture, ...] = ()
 
     def by_frame(self) -> dict[int, list[ProofPicture]]:
@@ -67,6 +70,7 @@ class DenoiseEffect(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_
     """What denoising over a window did on a proof run, measured.
 
     noise_ratio, flicker_ratio : after / before
+    flicker_L : of the run as rendered, in L*; 0 where it was not kept
     seconds_per_pixel : of the filter, per rendered pixel and frame
     resize_seconds_per_pixel : of resizing, per delivered pixel and frame
     """
@@ -75,6 +79,7 @@ class DenoiseEffect(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_
     noise_ratio: Positive
     flicker_ratio: Positive
     seconds_per_pixel: Positive
+    flicker_L: Positive = 0.0
     resize_seconds_per_pixel: Positive = 0.0
 
 

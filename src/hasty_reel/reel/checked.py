@@ -149,6 +149,9 @@ def _check_shot(reel: Reel, shot: Shot, at: str) -> None:
         count = shot.move.count(reel.fps)
         _need(count == shot.length, f"{at}.last", shot.last, f"{shot.first + count - 1}, since its move has {count} frames")
     _check_settings(reel, shot, at)
+    for proof, mark in shot.marks.items():
+        _need(bool(_ID.match(proof)), f"{at}.marks", repr(proof[:64]), "the id of a proof such as p001")
+        _need(len(mark.note) <= LONGEST_NOTE and not _SURROGATE.search(mark.note), f"{at}.marks.{proof}.note", "too long", "a note")
     ids = [y.id for y in shot.layers]
     _need(len(set(ids)) == len(ids), f"{at}.layers", "two of one id", "different ids")
     for k, layer in enumerate(shot.layers):

@@ -46,6 +46,14 @@ class Layer(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     pins: dict[int, int] = {}
 
 
+class ProofMark(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """What the artist decided about a proof: starred, noted, put away (then it is no evidence any more)."""
+
+    star: bool = False
+    note: str = ""
+    away: bool = False
+
+
 class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """A run of frames of a scene, all of one recipe.
 
@@ -59,6 +67,7 @@ class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     pins : frame -> samples per pixel fixed by hand
     evidence : id of the shot whose proofs hold for this one, after a split or a copy; '' for its own
     layers : where there are any, the shot is rendered as these
+    marks : proof -> what was decided about it
     """
 
     id: str
@@ -79,6 +88,7 @@ class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     pins: dict[int, int] = {}
     evidence: str = ""
     layers: tuple[Layer, ...] = ()
+    marks: dict[str, ProofMark] = {}
 
     @property
     def frames(self) -> range:
@@ -119,6 +129,11 @@ class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
         return (frame - self.begin) // self.step
 
     @property
+    def put_away(self) -> frozenset[str]:
+        """The proofs that are no evidence any more."""
+        return frozenset(k for k, m in self.marks.items() if m.away)
+
+    @property
     def proofs(self) -> str:
         """Name of its folder of proofs."""
         return self.evidence or self.id
@@ -149,6 +164,7 @@ def layer_shot(shot: Shot, layer: Layer) -> Shot:
         departures=layer.departures,
         hold=layer.hold or shot.hold,
         pins=layer.pins,
+        marks={k.removeprefix(f"{layer.id}--"): m for k, m in shot.marks.items() if k.startswith(f"{layer.id}--")},
         evidence=f"{shot.evidence}.{layer.id}" if shot.evidence else "",
     )
 

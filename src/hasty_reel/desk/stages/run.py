@@ -16,9 +16,10 @@ from hasty_reel.desk.jobs import Job
 from hasty_reel.desk.picture import PictureView, as_image
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.film import FilmPlayer
-from hasty_reel.desk.stages.proofs import Caption, bar_style
+from hasty_reel.desk.stages.proofs.caption import Caption, bar_style
 from hasty_reel.desk.stages.wall import FrameWall
 from hasty_reel.errors import HastyReelError
+from hasty_reel.farm.door import renderer_of
 from hasty_reel.farm.folder import FAILED, FINISHED, OTHER, RENDERED, WAITING
 from hasty_reel.farm.run import FrameEvent, Run
 from hasty_reel.handover.deliver import deliver
@@ -205,7 +206,8 @@ class RunStage(QWidget):
             self._refresh()
             return
         reel, folder, frames = self._session.reel, self.folder, self._frames_text
-        self._looking = job = self._session.jobs.start(lambda job: Run(reel, plan, folder, list(read_frames(frames))))
+        renderer = renderer_of(self._session.links.current)
+        self._looking = job = self._session.jobs.start(lambda job: Run(reel, plan, folder, list(read_frames(frames)), renderer))
         job.done.connect(self._looked)
         job.failed.connect(self._session.said)
         job.ended.connect(self._look_ended)

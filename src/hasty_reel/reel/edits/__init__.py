@@ -26,6 +26,7 @@ from hasty_reel.reel.edits.recipes import (
     renamed_recipe,
     with_line,
     with_recipe_line,
+    with_settings,
 )
 from hasty_reel.reel.edits.shots import (
     added,
@@ -39,6 +40,7 @@ from hasty_reel.reel.edits.shots import (
     with_frames,
     with_hold,
     with_layers,
+    with_mark,
     with_move,
     with_shot,
     with_shot_fields,
@@ -71,9 +73,11 @@ __all__ = [
     "with_layers",
     "with_line",
     "with_machine",
+    "with_mark",
     "with_move",
     "with_rate",
     "with_recipe_line",
+    "with_settings",
     "with_shot",
     "with_shot_fields",
     "with_size",

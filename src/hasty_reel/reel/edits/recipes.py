@@ -27,6 +27,15 @@ def with_line(reel: Reel, shot_id: str, field: str, value: Value) -> Reel:
     return checked_reel(replaced(reel, recipes=recipes), reel)
 
 
+def with_settings(reel: Reel, shot_id: str, settings: Recipe) -> Reel:
+    """The reel whose shot has the settings of a proof: its recipe takes them line by line, and the shot departs no more."""
+    shot = reel.shot(shot_id)
+    old = reel.recipe(shot.recipe)
+    new = replaced(settings, name=old.name, samples_floor=old.samples_floor, samples_ceiling=old.samples_ceiling)
+    recipes = tuple(new if r is old else r for r in reel.recipes)
+    return with_shot(replaced(reel, recipes=recipes), shot_id, lambda s: replaced(s, departures={}))
+
+
 def departed(reel: Reel, shot_id: str, field: str, value: Value) -> Reel:
     """The reel with a shot that has its own value in one line of its recipe."""
     value = LINE[field].checked(value, f"Shot {shot_id}")

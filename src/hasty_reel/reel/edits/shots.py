@@ -12,7 +12,7 @@ from hasty_reel.reel.checked import checked_reel
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits.whole import replaced
 from hasty_reel.reel.moves import Move
-from hasty_reel.reel.shot import CUSTOMARY_FIRST, Hold, Layer, Shot, layer_shot, with_layer_shot
+from hasty_reel.reel.shot import CUSTOMARY_FIRST, Hold, Layer, ProofMark, Shot, layer_shot, with_layer_shot
 
 
 def with_shot(reel: Reel, shot_id: str, change: Callable[[Shot], Shot]) -> Reel:
@@ -67,6 +67,20 @@ def with_move(reel: Reel, shot_id: str, move: Move | None) -> Reel:
 def with_hold(reel: Reel, shot_id: str, hold: Hold) -> Reel:
     """The reel with what the budget of a shot holds."""
     return with_shot(reel, shot_id, lambda s: replaced(s, hold=hold))
+
+
+def with_mark(reel: Reel, shot_id: str, proof: str, **changes: Any) -> Reel:
+    """The reel with what was decided about a proof: `star`, `note`, `away`."""
+
+    whole, _, layer = shot_id.partition(".")
+    key = f"{layer}--{proof}" if layer else proof
+
+    def change(shot: Shot) -> Shot:
+        mark = replaced(shot.marks.get(key, ProofMark()), **changes)
+        marks = {**shot.marks, key: mark}
+        return replaced(shot, marks={k: m for k, m in marks.items() if m != ProofMark()})
+
+    return with_shot(reel, whole, change)
 
 
 def renamed_shot(reel: Reel, shot_id: str, new: str) -> Reel:

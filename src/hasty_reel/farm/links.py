@@ -1,0 +1,164 @@
+"""Renderer links: command lines with named places, kept for the artist and not in a reel.
+
+A reel may come from anybody; what is started on this machine must not. So links live in a file
+of their own, and a reel only says what is to be rendered.
+"""
+
+from __future__ import annotations
+
+import os
+import re
+from pathlib import Path
+
+import msgspec
+import platformdirs
+
+from hasty_reel.errors import WrongInput
+from hasty_reel.wholefile import whole_file
+
+PLACES = (
+    "frame", "samples", "steps", "width", "height", "seed", "scale", "crop", "output", "scene", "bounces", "angle", "ceiling",
+)  # fmt: skip
+"""What may stand in braces in a command."""
+PARTS = ("load", "cache", "sample", "write")
+LARGEST = 1 << 20
+_PLACE = re.compile(r"\{([^{}]*)\}")
+
+
+class Link(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """One renderer: how it is started and what its messages tell.
+
+    command : arguments, the program first; '{frame}' and the like are filled in. None: the bench renderer inside this program
+    timeout : seconds after which a frame is given up
+    seconds : part -> pattern (regular expression) whose first group is its seconds in what the renderer prints
+    progress : pattern whose first group is the percentage done; '' for none
+    """
+
+    name: str
+    command: tuple[str, ...] | None = None
+    timeout: float = 3600.0
+    seconds: dict[str, str] = {}
+    progress: str = ""
+
+
+class Links(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """All links and the one that is chosen."""
+
+    links: tuple[Link, ...]
+    chosen: str
+
+    @property
+    def current(self) -> Link:
+        """The chosen link."""
+        return next((x for x in self.links if x.name == self.chosen), self.links[0])
+
+
+BENCH = Link(name="Bench renderer")
+BY_COMMAND = Link(
+    name="Bench renderer by command",
+    command=(
+        "hasty-bench", "render", "--scene", "{scene}", "--frame", "{frame}", "--size", "{width}x{height}", "--samples", "{samples}",
+        "--steps", "{steps}", "--angle", "{angle}", "--bounces", "{bounces}", "--ceiling", "{ceiling}", "--seed", "{seed}",
+        "--guides", "--tell", "--out", "{output}",
+    ),
+    timeout=900.0,
+    seconds={"load": r"load ([0-9.]+) s", "cache": r"cache ([0-9.]+) s", "sample": r"sampling ([0-9.]+) s"},
+    progress=r"progress ([0-9.]+) %",
+)  # fmt: skip
+SHIPPED = Links(links=(BENCH, BY_COMMAND), chosen=BENCH.name)
+
+
+def checked_link(link: Link) -> Link:
+    """The link, if it can be started.
+
+    Raises
+    ------
+    WrongInput
+        Names the link and what is wrong.
+    """
+    where = f"Renderer link '{link.name[:60]}'"
+    if not link.name.strip() or len(link.name) > 200 or not link.name.isprintable():
+        raise WrongInput(f"{where}: expected a name of up to 200 characters.")
+    if not 0.1 <= link.timeout <= 30 * 86400:
+        raise WrongInput(f"{where}: time-out {link.timeout:g} s; expected 0.1 s to 30 days.")
+    for part, pattern in (*link.seconds.items(), ("progress", link.progress or "()")):
+        if part not in (*PARTS, "progress"):
+            raise WrongInput(f"{where}: seconds of '{part}'; expected {', '.join(PARTS)}.")
+        try:
+            good = len(pattern) <= 500 and re.compile(pattern).groups >= 1
+        except re.error:
+            good = False
+        if not good:
+            raise WrongInput(f"{where}: pattern '{pattern[:60]}' of {part}; expected a regular expression with one group.")
+    if link.command is None:
+        return link
+    if not link.command or not link.command[0].strip() or len(link.command) > 500:
+        raise WrongInput(f"{where}: no program; expected a command line.")
+    for argument in link.command:
+        if "\0" in argument:
+            raise WrongInput(f"{where}: an argument holds a zero byte.")
+        for place in _PLACE.findall(argument):
+            if place not in PLACES:
+                raise WrongInput(f"{where}: '{{{place[:40]}}}'; expected one of {', '.join('{' + p + '}' for p in PLACES)}.")
+    if not any("{output}" in a for a in link.command):
+        raise WrongInput(f"{where}: {{output}} is missing; expected the place of the picture that is written.")
+    if not any("{frame}" in a for a in link.command):
+        raise WrongInput(f"{where}: {{frame}} is missing; expected the place of the frame number.")
+    return link
+
+
+def filled(command: tuple[str, ...], values: dict[str, str]) -> list[str]:
+    """The arguments with their places filled in; each stays one argument whatever is filled in."""
+    return [_PLACE.sub(lambda m: values[m[1]], argument) for argument in command]
+
+
+def checked_links(links: Links) -> Links:
+    """The links, if they make sense."""
+    if not 1 <= len(links.links) <= 100:
+        raise WrongInput(f"Renderer links: {len(links.links)}; expected 1 to 100.")
+    if len({x.name for x in links.links}) != len(links.links):
+        raise WrongInput("Renderer links: two of one name; expected different names.")
+    for link in links.links:
+        checked_link(link)
+    return links
+
+
+def links_path() -> Path:
+    """Where the artist's renderer links are kept."""
+    return Path(platformdirs.user_config_dir("hasty-reel")) / "renderers.json"
+
+
+def read_links(path: Path) -> Links:
+    """The kept links; those that ship while none are kept.
+
+    Raises
+    ------
+    WrongInput
+        Names the file, the field and what was expected.
+    """
+    try:
+        if os.path.getsize(path) > LARGEST:
+            raise WrongInput(f"{path}: larger than {LARGEST} bytes; expected renderer links.")
+        return checked_links(msgspec.json.decode(path.read_bytes(), type=Links))
+    except FileNotFoundError:
+        return SHIPPED
+    except OSError as error:
+        raise WrongInput(f"{path}: cannot be read ({error.strerror or error}).") from error
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
+        raise WrongInput(f"{path}: {error}.") from error
+
+
+def save_links(path: Path, links: Links) -> None:
+    """Keep the links.
+
+    Raises
+    ------
+    WrongInput
+        When they make no sense, or the file cannot be written.
+    """
+    raw = msgspec.json.format(msgspec.json.encode(checked_links(links), order="sorted"), indent=2) + b"\n"
+    try:
+        with whole_file(path, flush=True) as part:
+            part.write_bytes(raw)
+    except OSError as error:
+        raise WrongInput(f"{path}: cannot be saved ({error.strerror or error}).") from error

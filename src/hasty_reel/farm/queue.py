@@ -1,0 +1,166 @@
+"""The queue of proofs: in order, one after another, held, reordered and cancelled while it runs."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from hasty_reel.errors import HastyReelError, Stopped
+from hasty_reel.farm.proofs import Order
+from hasty_reel.work import CancelToken
+
+WAITING, RENDERING, DONE, FAILED, CANCELLED = "waiting", "rendering", "done", "failed", "cancelled"
+
+
+@dataclass
+class Entry:
+    """One order in the queue. `faults`: frame -> what was wrong; `words`: what happens, or happened."""
+
+    number: int
+    order: Order
+    state: str = WAITING
+    share: float = 0.0
+    words: str = ""
+    proof: str = ""
+    faults: dict[int, str] = field(default_factory=dict)
+    cancel: CancelToken = field(default_factory=CancelToken, repr=False)
+
+    @property
+    def ended(self) -> bool:
+        """Whether nothing more will happen."""
+        return self.state in (DONE, FAILED, CANCELLED)
+
+
+Make = Callable[[Entry, Callable[[float, str], None]], str]
+"""Renders an entry and returns the id of its proof; told a way to report progress."""
+
+
+class ProofQueue:
+    """Orders of proofs. Any thread may look at it and change it; one thread works it off."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._entries: list[Entry] = []
+        self._number = 0
+        self._going = threading.Event()
+        self._going.set()
+
+    @property
+    def entries(self) -> list[Entry]:
+        """What is in it, in order."""
+        with self._lock:
+            return list(self._entries)
+
+    def add(self, order: Order) -> Entry:
+        """Put an order at the end."""
+        with self._lock:
+            self._number += 1
+            entry = Entry(self._number, order)
+            self._entries.append(entry)
+            return entry
+
+    def move(self, number: int, way: int) -> None:
+        """Move a waiting entry before or behind its neighbours that wait."""
+        with self._lock:
+            waiting = [k for k, e in enumerate(self._entries) if e.state == WAITING]
+            here = next((j for j, k in enumerate(waiting) if self._entries[k].number == number), None)
+            if here is None or not 0 <= here + way < len(waiting):
+                return
+            a, b = waiting[here], waiting[here + way]
+            self._entries[a], self._entries[b] = self._entries[b], self._entries[a]
+
+    def cancel(self, number: int) -> None:
+        """Take an entry out of the work; a rendering one stops, and keeps the frames it has."""
+        with self._lock:
+            for entry in self._entries:
+                if entry.number == number and not entry.ended:
+                    entry.cancel.cancel()
+                    if entry.state == WAITING:
+                        entry.state, entry.words = CANCELLED, "cancelled before it began"
+
+    def cancel_all(self) -> None:
+        """Take everything out of the work."""
+        for entry in self.entries:
+            self.cancel(entry.number)
+        self._going.set()
+
+    def clear_ended(self) -> None:
+        """Forget what has ended."""
+        with self._lock:
+            self._entries = [e for e in self._entries if not e.ended]
+
+    def pause(self) -> None:
+        """Hold: the picture under way is finished, then nothing more begins."""
+        self._going.clear()
+
+    def resume(self) -> None:
+        """Go on."""
+        self._going.set()
+
+    @property
+    def paused(self) -> bool:
+        """Whether it is held."""
+        return not self._going.is_set()
+
+    @property
+    def rendering(self) -> Entry | None:
+        """The entry that is being rendered."""
+        return next((e for e in self.entries if e.state == RENDERING), None)
+
+    @property
+    def waiting(self) -> bool:
+        """Whether there is something to do."""
+        return any(e.state == WAITING for e in self.entries)
+
+    def wait_while_paused(self, cancel: CancelToken) -> None:
+        """Stay here while the queue is held.
+
+        Raises
+        ------
+        Stopped
+            When `cancel` asked for it meanwhile.
+        """
+        while not self._going.wait(0.1):
+            cancel.check()
+
+    def work(self, make: Make, notify: Callable[[Entry], None], stop: CancelToken) -> None:
+        """Work the queue off; a proof that fails is told, the next one begins."""
+        while True:
+            entry = self._next()
+            if entry is None:
+                return
+            try:
+                self.wait_while_paused(stop)
+            except Stopped:
+                entry.state = WAITING
+                return
+            notify(entry)
+
+            def tell(share: float, words: str, entry: Entry = entry) -> None:
+                entry.share, entry.words = share, words
+                if stop.cancelled:
+                    entry.cancel.cancel()
+                self.wait_while_paused(entry.cancel)
+                notify(entry)
+
+            try:
+                entry.proof = make(entry, tell)
+                entry.state, entry.share = DONE, 1.0
+                count = len(entry.faults)
+                entry.words = f"{count} frame{'s' if count > 1 else ''} failed: {next(iter(entry.faults.values()))}" if count else ""
+            except Stopped:
+                entry.state, entry.words = CANCELLED, "cancelled; its finished frames are kept"
+            except HastyReelError as error:
+                first = next(iter(entry.faults.values()), "")
+                entry.state, entry.words = FAILED, f"{error} {first}".strip()
+            notify(entry)
+            if stop.cancelled:
+                return
+
+    def _next(self) -> Entry | None:
+        with self._lock:
+            entry = next((e for e in self._entries if e.state == WAITING), None)
+            if entry is not None:
+                entry.state = RENDERING
+            return entry

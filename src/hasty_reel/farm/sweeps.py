@@ -1,0 +1,56 @@
+"""Sweeps: proofs in which one setting takes several values, from the least up."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import msgspec
+
+from hasty_reel.errors import WrongInput
+from hasty_reel.farm.proofs import Order
+from hasty_reel.predict.sweep import OF_ORDER, Value, order_of
+from hasty_reel.reel.recipe import LINE
+
+MOST_VALUES = 24
+USUAL: dict[str, tuple[Value, ...]] = {
+    "bounces": (0, 1, 2, 3, 4, 6, 8),
+    "brightness_ceiling": (1.0, 2.0, 5.0, 10.0, 30.0, None),
+    "samples": (4, 8, 16, 32, 64),
+    "scale": (10.0, 15.0, 20.0, 25.0, 35.0),
+    "shutter_steps": (1, 2, 4, 8, 16),
+    "cache_step": (0, 1, 5, 10, 20),
+    "fog_step": (50.0, 100.0, 200.0, 400.0, 1000.0),
+}
+"""Values that are tried unless others are told."""
+
+
+def sweep_orders(base: Order, name: str, values: Sequence[Value], label: str) -> list[Order]:
+    """One order for each value of a setting, the cheapest first.
+
+    Parameters
+    ----------
+    name : a line of the recipe, or 'samples' or 'scale' of the proof
+    label : name of the sweep, the same in all its proofs
+
+    Raises
+    ------
+    WrongInput
+        When the setting or a value does not do.
+    """
+    if name not in LINE and name not in OF_ORDER:
+        raise WrongInput(f"Sweep: '{name[:40]}'; expected {', '.join(OF_ORDER)} or a line of the recipe such as bounces.")
+    different = list(dict.fromkeys(values))
+    if not 2 <= len(different) <= MOST_VALUES:
+        raise WrongInput(f"Sweep over {name}: {len(different)} values; expected 2 to {MOST_VALUES} different ones.")
+    orders = []
+    for value in sorted(different, key=lambda v: order_of(name, v)):
+        if name in OF_ORDER:
+            if value is None:
+                raise WrongInput(f"Sweep over {name}: none; expected a number.")
+            order = replace(base, samples=int(value)) if name == "samples" else replace(base, scale=float(value))
+        else:
+            recipe = msgspec.structs.replace(base.recipe, **{name: LINE[name].checked(value, "Sweep")})
+            order = replace(base, recipe=recipe)
+        orders.append(replace(order, sweep=label).checked())
+    return orders

@@ -1,0 +1,165 @@
+"""The proofs of a shot as cards: what changed against which parent, filtered and sorted, and the best trade-offs."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from hasty_reel.measure.seen import grain_weight, pixels_per_degree
+from hasty_reel.predict.evidence import SAMPLE_GRID, Evidence, ProofFrame
+from hasty_reel.predict.proof import Proof
+from hasty_reel.reel.document import Reel
+from hasty_reel.reel.frames import write_frames
+from hasty_reel.reel.recipe import differences
+from hasty_reel.reel.shot import ProofMark, Shot
+
+SortBy = Literal["newest", "seconds", "noise", "seen flicker", "frame"]
+SORTS: tuple[SortBy, ...] = ("newest", "seconds", "noise", "seen flicker", "frame")
+
+
+@dataclass(frozen=True)
+class Card:
+    """A proof and what the sheet says of it.
+
+    number : its place among the proofs, the oldest 0; seconds : a picture; noise_L : nan with one seed
+    seen : seen flicker of its noise for the standard observer in JND, nan with one seed
+    flicker_L : measured along the motion where it is a run, else nan
+    parent : the proof it is compared with, '' for none; changes : what differs, in words
+    """
+
+    proof: Proof
+    rows: tuple[ProofFrame, ...]
+    number: int
+    seconds: float
+    noise: float
+    noise_L: float
+    seen: float
+    flicker_L: float
+    parent: str
+    changes: tuple[str, ...]
+    mark: ProofMark
+
+    @property
+    def frames_text(self) -> str:
+        """Its frames as a set."""
+        return write_frames(r.frame for r in self.rows) if self.rows else "no readable frame"
+
+    @property
+    def words(self) -> str:
+        """Everything about it that can be searched for."""
+        parts = (self.proof.id, self.frames_text, *self.changes, self.mark.note, self.proof.draft, self.proof.sweep, self.proof.recipe.name)
+        return " ".join(parts).lower()
+
+
+def parent_of(proof: Proof, earlier: Sequence[Proof]) -> Proof | None:
+    """The proof it varies: the one it names, else the earlier one that differs in the fewest settings, the latest of these."""
+    named = next((p for p in earlier if p.id == proof.parent), None)
+    if named is not None or not earlier:
+        return named
+    return min(reversed(earlier), key=lambda p: len(changes_of(proof, p)))
+
+
+def changes_of(proof: Proof, parent: Proof) -> list[str]:
+    """What differs from a parent, in words: 'samples 16 → 32', 'bounces 6 → 2'."""
+    out = differences(proof.recipe, parent.recipe)
+    if proof.samples != parent.samples:
+        out.append(f"samples {parent.samples} → {proof.samples}")
+    if (proof.width, proof.height) != (parent.width, parent.height):
+        out.append(f"size {parent.width}×{parent.height} → {proof.width}×{proof.height}")
+    if proof.draft != parent.draft:
+        out.append(f"draft cut {parent.draft or 'none'} → {proof.draft or 'none'}")
+    return out
+
+
+def cards(evidence: Evidence, shot: Shot, reel: Reel) -> list[Card]:
+    """The cards of a shot's proofs, the oldest first."""
+    by_proof: dict[str, list[ProofFrame]] = {}
+    for row in evidence.frames:
+        by_proof.setdefault(row.proof, []).append(row)
+    weights: dict[int, float] = {}
+    out = []
+    for number, proof in enumerate(evidence.proofs):
+        rows = tuple(by_proof.get(proof.id, ()))
+        # of thousands the last two hundred are looked through for a parent
+        parent = parent_of(proof, evidence.proofs[max(0, number - 200) : number])
+        effects = evidence.effects_of.get(proof.id, ())
+        flicker = max((e.flicker_L for e in effects), default=0.0)
+        if proof.height not in weights:
+            shown = pixels_per_degree(reel.height) * min(1.0, proof.height / max(1, reel.picture_size[1]))
+            weights[proof.height] = grain_weight(shown, float(reel.fps))
+        out.append(
+            Card(
+                proof,
+                rows,
+                number,
+                _mean([r.seconds for r in rows]),
+                _mean([r.noise_linear for r in rows]),
+                _mean([r.noise_L for r in rows]),
+                _mean([_contrast(r) for r in rows]) * weights[proof.height],
+                flicker or float("nan"),
+                "" if parent is None else parent.id,
+                () if parent is None else tuple(changes_of(proof, parent)),
+                shot.marks.get(proof.id, ProofMark()),
+            )
+        )
+    return out
+
+
+def _mean(values: Sequence[float]) -> float:
+    good = [v for v in values if np.isfinite(v)]
+    return float(np.mean(good)) if good else float("nan")
+
+
+def _contrast(row: ProofFrame) -> float:
+    return float(np.interp(np.log(row.samples), np.log(SAMPLE_GRID), row.contrast_noise))
+
+
+def chosen(found: Sequence[Card], text: str = "", starred: bool = False, away: bool = False, by: SortBy = "newest") -> list[Card]:
+    """Cards that hold all words of a text, sorted; put-away ones only where asked for.
+
+    Parameters
+    ----------
+    starred : only those with a star; away : those put away instead of those at hand
+    """
+    words = text.lower().split()
+    out = [c for c in found if c.mark.away == away and (c.mark.star or not starred) and all(w in c.words for w in words)]
+
+    def last(value: float) -> float:
+        return value if np.isfinite(value) else np.inf
+
+    keys = {
+        "newest": lambda c: -c.number,
+        "seconds": lambda c: last(c.seconds),
+        "noise": lambda c: last(c.noise_L),
+        "seen flicker": lambda c: last(c.seen),
+        "frame": lambda c: (c.rows[0].frame if c.rows else 1 << 30, -c.number),
+    }
+    return sorted(out, key=keys[by])
+
+
+def best(found: Sequence[Card], unrest: Literal["noise", "seen flicker"] = "noise") -> list[Card]:
+    """The best trade-offs: no other card takes less time and shows less unrest; the quickest first."""
+    measured = [c for c in found if np.isfinite(c.seconds) and np.isfinite(unrest_of(c, unrest))]
+    front: list[Card] = []
+    for card in sorted(measured, key=lambda c: (c.seconds, unrest_of(c, unrest))):
+        if not front or unrest_of(card, unrest) < unrest_of(front[-1], unrest):
+            front.append(card)
+    return front
+
+
+def unrest_of(card: Card, unrest: str) -> float:
+    """Noise in L*, or seen flicker in JND."""
+    return card.noise_L if unrest == "noise" else card.seen
+
+
+def lineage(found: Sequence[Card], proof_id: str) -> list[str]:
+    """A proof, its parent, the parent's parent, and so on."""
+    parents = {c.proof.id: c.parent for c in found}
+    out: list[str] = []
+    while proof_id in parents and proof_id not in out:
+        out.append(proof_id)
+        proof_id = parents[proof_id]
+    return out

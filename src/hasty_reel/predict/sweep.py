@@ -1,0 +1,170 @@
+"""What a sweep found: from which value on nothing changes that can be seen, and what the rest costs."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from hasty_reel.pictures.colour import lightness, luminance
+from hasty_reel.pictures.frame import read_picture
+from hasty_reel.predict.evidence import Evidence, ProofFrame
+from hasty_reel.predict.factors import coordinate
+from hasty_reel.predict.percent import change_percent
+from hasty_reel.predict.proof import Proof
+from hasty_reel.reel.recipe import LINE
+
+Value = int | float | None
+OF_ORDER = ("samples", "scale")
+"""What a sweep may vary besides lines of the recipe."""
+TILE = 8
+SEEN = 1.0
+"""About one just visible step between large areas, in L*."""
+
+
+@dataclass(frozen=True)
+class SweepPoint:
+    """One value of a sweep.
+
+    seconds : a picture, mean over the frames; noise_L : nan with one seed
+    off_L : how far it looks from the fullest value, 95th percentile of the tiles in L*, noise taken out; nan where sizes differ
+    """
+
+    value: Value
+    proof: str
+    seconds: float
+    noise_L: float
+    off_L: float
+
+
+@dataclass(frozen=True)
+class Sweep:
+    """A sweep and what it found, in words."""
+
+    name: str
+    label: str
+    points: tuple[SweepPoint, ...]
+    finding: str
+    enough: Value
+
+
+def order_of(name: str, value: Value) -> float:
+    """Where a value stands from the least to the fullest."""
+    if name in OF_ORDER:
+        return float(value or 0)
+    at = coordinate(name, value)
+    # coarser steps through fog and rarer caches are the lesser ones
+    return -at if name in ("fog_step", "fog_cut", "cache_step") else at
+
+
+def value_of(proof: Proof, name: str, full_width: int) -> Value:
+    """The value a proof has of what was swept."""
+    if name == "samples":
+        return proof.samples
+    if name == "scale":
+        return round(100.0 * proof.width / max(1, full_width), 1)
+    return getattr(proof.recipe, name)
+
+
+def tile_difference(a: np.ndarray, b: np.ndarray) -> np.ndarray:
+    """Difference of tile means in L* of two pictures (h, w, 3), (tiles,)."""
+    d = lightness(np.clip(luminance(a), 0, 1)) - lightness(np.clip(luminance(b), 0, 1))
+    h, w = d.shape[0] // TILE * TILE, d.shape[1] // TILE * TILE
+    if not h or not w:
+        return np.array([d.mean()])
+    return d[:h, :w].reshape(h // TILE, TILE, w // TILE, TILE).mean(axis=(1, 3)).ravel()
+
+
+def seen_difference(ones: Sequence[np.ndarray], others: Sequence[np.ndarray]) -> float:
+    """How far two versions of a frame look apart, 95th percentile of the tiles in L*.
+
+    Each version is given in its seeds; what the seeds of one differ among themselves is noise, and taken out.
+    """
+    apart = tile_difference(np.mean(ones, axis=0), np.mean(others, axis=0)) ** 2
+    noise = np.zeros_like(apart)
+    for version in (ones, others):
+        if len(version) >= 2:
+            noise += tile_difference(version[0], version[1]) ** 2 / 4.0
+    # the noise of single tiles is known badly: its mean over the picture is taken out
+    return float(np.percentile(np.sqrt(np.maximum(0.0, apart - 2.0 * noise.mean())), 95))
+
+
+def find_sweep(evidence: Evidence, label: str, name: str, full_width: int) -> Sweep:
+    """What the proofs of a sweep say.
+
+    Parameters
+    ----------
+    label : of the sweep; name : what it varies; full_width : delivered, in pixels
+    """
+    proofs = [p for p in evidence.proofs if p.sweep == label]
+    rows: dict[str, list[ProofFrame]] = {p.id: [r for r in evidence.frames if r.proof == p.id] for p in proofs}
+    proofs = [p for p in proofs if rows[p.id]]
+    proofs.sort(key=lambda p: order_of(name, value_of(p, name, full_width)))
+    if not proofs:
+        return Sweep(name, label, (), "No proof of this sweep is there yet.", None)
+    pictures = {p.id: _pictures(evidence, p, rows[p.id]) for p in proofs}
+    fullest = pictures[proofs[-1].id]
+    points = []
+    for proof in proofs:
+        own = pictures[proof.id]
+        off = [seen_difference(own[f], fullest[f]) for f in own if f in fullest and own[f][0].shape == fullest[f][0].shape]
+        seconds = float(np.mean([r.seconds for r in rows[proof.id]]))
+        noise = float(np.mean([r.noise_L for r in rows[proof.id]]))
+        points.append(SweepPoint(value_of(proof, name, full_width), proof.id, seconds, noise, float(np.mean(off)) if off else np.nan))
+    finding, enough = _finding(name, points)
+    return Sweep(name, label, tuple(points), finding, enough)
+
+
+def _pictures(evidence: Evidence, proof: Proof, rows: Sequence[ProofFrame]) -> dict[int, list[np.ndarray]]:
+    folder = evidence.folders[proof.id]
+    frames = {r.frame for r in rows}
+    off = {r.frame - f for r in rows for f in proof.by_frame() if r.picture == folder / proof.by_frame()[f][0].file}
+    shift = next(iter(off), 0)
+    return {f + shift: [read_picture(folder / p.file).rgb for p in found] for f, found in proof.by_frame().items() if f + shift in frames}
+
+
+def _text(name: str, value: Value) -> str:
+    return LINE[name].text(value) if name in LINE else f"{value:g}{' %' if name == 'scale' else ''}"
+
+
+def _words(name: str) -> str:
+    return LINE[name].words if name in LINE else {"samples": "samples", "scale": "size"}[name]
+
+
+def _finding(name: str, points: Sequence[SweepPoint]) -> tuple[str, Value]:
+    what = _words(name).capitalize()
+    if len(points) < 2:
+        return f"{what}: one value so far; a second one shows what changes.", None
+    last = points[-1]
+    if name in ("samples", "scale"):
+        return _finding_of_noise(what, name, points)
+    enough = last
+    for k in range(len(points) - 1, -1, -1):
+        if np.isfinite(points[k].off_L) and points[k].off_L <= SEEN:
+            enough = points[k]
+        else:
+            break
+    if enough is last:
+        before = points[-2]
+        return (
+            f"{what}: still changes from {_text(name, before.value)} to {_text(name, last.value)} ({before.off_L:.1f} L*); "
+            "a fuller value may show more.",
+            None,
+        )
+    more = change_percent(enough.seconds, last.seconds) or 0.0
+    cost = f"costs {more:.0f} %" if more >= 1 else f"saves {-more:.0f} %" if more <= -1 else "costs nothing"
+    return (
+        f"{what} beyond {_text(name, enough.value)} change nothing you can see ({enough.off_L:.1f} L*), "
+        f"and going to {_text(name, last.value)} {cost}.",
+        enough.value,
+    )
+
+
+def _finding_of_noise(what: str, name: str, points: Sequence[SweepPoint]) -> tuple[str, Value]:
+    first, last = points[0], points[-1]
+    more = change_percent(first.seconds, last.seconds) or 0.0
+    words = f"{what} from {_text(name, first.value)} to {_text(name, last.value)}: {more:+.0f} % time"
+    if np.isfinite(first.noise_L) and np.isfinite(last.noise_L):
+        words += f", noise {first.noise_L:.1f} → {last.noise_L:.1f} L*"
+    return words + ".", None
