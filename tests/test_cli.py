@@ -15,6 +15,7 @@ from hasty_reel.bench.cli import run as run_group
 from hasty_reel.cli import main
 from hasty_reel.errors import WrongInput
 from hasty_reel.pictures.frame import read_picture
+from hasty_reel.predict.evidence import EvidenceReader
 from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.rate import read_rate
 
@@ -112,6 +113,59 @@ def test_a_proof_under_the_draft_cut_says_so(reel, small_path):
     answer = json.loads(out)
     assert status == 0 and answer["draft"] == "First look" and answer["samples"] == 4 and answer["frames"][0]["noise"] is None
     assert "draft" not in small_path.read_text().lower()
+
+
+def test_a_sweep_on_the_command_line_says_what_it_found(reel, small_path):
+    status, out, _ = reel(
+        "proof",
+        small_path,
+        "--shot",
+        "sh010",
+        "--frames",
+        "1001",
+        "--samples",
+        "8",
+        "--scale",
+        "100",
+        "--sweep",
+        "bounces",
+        "--values",
+        "2,0",
+        "--json",
+    )
+    answer = json.loads(out)
+    assert status == 0 and answer["sweep"] == "bounces 2" and [p["value"] for p in answer["points"]] == [0, 2]
+    assert answer["finding"].startswith("Bounces") and answer["points"][1]["off_L"] == pytest.approx(0.0, abs=1e-6)
+
+
+def test_a_capped_proof_and_one_that_stops_at_noise(reel, small_path):
+    for option in (("--cap", "0.001"), ("--stop-noise", "0.5")):
+        status, out, _ = reel(
+            "proof", small_path, "--shot", "sh010", "--frames", "1001", "--samples", "256", "--floor", "4", *option, "--json"
+        )
+        assert status == 0 and json.loads(out)["frames"][0]["noise"] is not None
+    reader = EvidenceReader().read(small_path.parent / "proofs", read_reel(small_path).shot("sh010"))
+    assert all(r.samples < 32 for r in reader.frames if r.proof in ("p016", "p017"))
+
+
+def test_frames_from_elsewhere_are_brought_in(reel, small_path, tmp_path, capsys):
+    for seed in (1, 2):
+        for frame in (1001, 1002):
+            bench_out = tmp_path / f"x_s{seed}_{frame}.exr"
+            run_group(
+                bench,
+                f"render --scene lamp_wakes --frame {frame} --size 32x18 --samples 4 --seed {seed} --out {bench_out}".split(),
+                "hasty-bench",
+            )
+    log = tmp_path / "night.log"
+    log.write_text("frame 1001: 3.5 s\nframe 1002: 4.5 s\n")
+    arguments = ("bring-proof", small_path, tmp_path / "x_s1_####.exr", "--shot", "sh010", "--json", "--log", log)
+    capsys.readouterr()  # what the renderer printed is no part of the answer
+    status, out, _ = reel(*arguments, "--log-pattern", r"frame (?P<frame>\d+): (?P<seconds>[\d.]+) s")
+    answer = json.loads(out)
+    assert status == 0 and answer["frames"] == "1001-1002" and answer["samples"] == 4 and answer["missing"] == []
+    status, _, err = reel(*arguments)
+    assert status == 2 and "--log without --log-pattern" in err
 
 
 def test_budget_by_noise_by_seconds_and_by_cap(reel, frames_csv):
@@ -213,6 +267,16 @@ def test_missing_frames_are_a_no(reel, tmp_path):
         (("export", "{reel}", "--to", "edl", "--out", "{tmp}/a.edl"), "is not one of 'otio', 'csv'"),
         (("bring-in", "{reel}", "{tmp}/none.otio", "--out", "{tmp}/b.reel"), "none.otio: cannot be read"),
         (("bring-in", "{reel}", "{reel}", "--out", "{tmp}/b.reel"), "expected a file ending in .otio or .csv"),
+        (
+            ("proof", "{reel}", "--shot", "sh010", "--frames", "1001", "--sweep", "mood", "--values", "1,2"),
+            "expected samples, scale or a line",
+        ),
+        (("proof", "{reel}", "--shot", "sh010", "--frames", "1001", "--sweep", "bounces", "--values", "1,x"), "--values 'x'"),
+        (("proof", "{reel}", "--shot", "sh010", "--frames", "1001", "--renderer", "Other"), "expected one of 'Bench renderer'"),
+        (("proof", "{reel}", "--shot", "sh010", "--frames", "1001", "--cap", "-1"), "time cap -1"),
+        (("bring-proof", "{reel}", "still.exr", "--shot", "sh010"), "no place for the frame number"),
+        (("bring-proof", "{reel}", "{tmp}/a.####.exr", "--shot", "sh010"), "no frames of sh010"),
+        (("bring-proof", "{reel}", "{tmp}/a.####.exr", "--shot", "sh010", "--channels", "mood=a"), "Channels 'mood=a'"),
         (("levitate",), "levitate: cannot be read"),
     ],
 )

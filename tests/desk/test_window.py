@@ -35,7 +35,7 @@ def type_into(qtbot, field, text: str) -> None:
 def test_the_demo_opens_with_evidence_a_plan_and_prices(qtbot, open_reel, demo_path):
     window = open_reel(demo_path)
     session = window.session
-    assert len(session.shot_evidence.proofs) == 9
+    assert len(session.shot_evidence.proofs) == 15
     assert session.plan is not None and session.plan.budget.solved
     assert all(p.seconds is not None for name, p in session.outlook.prices.items() if name != "fog_step")
     assert "Ready" in window.clock.sentence() and "due" in window.clock.sentence()
@@ -125,11 +125,11 @@ def test_the_strip_scrubs_selects_and_zooms(qtbot, open_reel, demo_path):
     session.select((1040, 1046))
     qtbot.mouseRelease(strip, LEFT, Qt.KeyboardModifier.ShiftModifier, QPoint(int(strip.x_of(1046)) + 3, y))
     assert session.selection == (1040, 1046)
-    assert window.proofs._frames_text == "1040-1046" and window.run._frames_text == "1040-1046"
+    assert window.proofs.order_bar._frames_text == "1040-1046" and window.run._frames_text == "1040-1046"
     session.show_frame(2000)
     assert session.frame == 1096
     qtbot.mouseDClick(strip, LEFT, pos=QPoint(int(strip.x_of(1050)) + 3, y))
-    assert window.stage.currentIndex() == PROOFS and window.proofs._frames_text == "1050"
+    assert window.stage.currentIndex() == PROOFS and window.proofs.order_bar._frames_text == "1050"
 
 
 def test_keys_step_frames_and_change_stages(qtbot, open_reel, demo_path):
@@ -168,16 +168,16 @@ def test_from_proof_to_film(qtbot, open_reel, small_path):
     # a proof of two frames
     window.show_stage(PROOFS)
     stage = window.proofs
-    type_into(qtbot, stage.frames, "1002,1004")
-    type_into(qtbot, stage.samples, "8")
-    type_into(qtbot, stage.scale, "100")
+    type_into(qtbot, stage.order_bar.frames, "1002,1004")
+    type_into(qtbot, stage.order_bar.samples, "8")
+    type_into(qtbot, stage.order_bar.scale, "100")
     with qtbot.waitSignals([session.evidence_changed, session.plan_changed], timeout=30_000):
-        qtbot.mouseClick(stage.render_button, LEFT)
-        assert stage.busy and stage.cancel_button.isVisible()
+        qtbot.mouseClick(stage.order_bar.button, LEFT)
+        assert stage.busy and stage.order_bar.button.text() == "Add to queue"
     settled(qtbot, window)
     proof = session.shot_evidence.proofs[-1]
-    assert proof.id == "p010" and sorted(proof.by_frame()) == [1002, 1004]
-    assert stage.sheet.cards[0].proof.id == "p010"
+    assert proof.id == "p016" and sorted(proof.by_frame()) == [1002, 1004]
+    assert stage.sheet.model_.cards[0].proof.id == "p016"
     # three frames of the run
     window.show_stage(RUN)
     run = window.run
@@ -263,12 +263,12 @@ def test_a_cancelled_proof_stops_soon(qtbot, open_reel, demo_path):
     window = open_reel(demo_path)
     stage = window.proofs
     window.show_stage(PROOFS)
-    type_into(qtbot, stage.samples, "4096")
-    qtbot.mouseClick(stage.render_button, LEFT)
+    type_into(qtbot, stage.order_bar.samples, "4096")
+    qtbot.mouseClick(stage.order_bar.button, LEFT)
     qtbot.wait(300)
-    qtbot.mouseClick(stage.cancel_button, LEFT)
+    qtbot.mouseClick(stage.queue_page.cancel_button, LEFT)
     qtbot.waitUntil(lambda: not stage.busy, timeout=5_000)
-    assert len(window.session.shot_evidence.proofs) == 9
+    assert len(window.session.shot_evidence.proofs) == 15
 
 
 def test_a_reel_that_cannot_be_opened_leaves_this_one_open(qtbot, open_reel, demo_path, tmp_path):
@@ -303,8 +303,8 @@ def test_the_windows_thread_is_never_kept_waiting(qtbot, open_reel, demo_path):
         gaps.append(now - last[0])
         last[0] = now
 
-    type_into(qtbot, window.proofs.samples, "64")
-    qtbot.mouseClick(window.proofs.render_button, LEFT)
+    type_into(qtbot, window.proofs.order_bar.samples, "64")
+    qtbot.mouseClick(window.proofs.order_bar.button, LEFT)
     timer = QTimer()
     timer.timeout.connect(tick)
     last[0] = time.perf_counter()

@@ -5,19 +5,80 @@ from __future__ import annotations
 from pathlib import Path
 
 import click
+import numpy as np
 
 from hasty_reel.cli.answers import REEL, answer, clean, reel_group, say
 from hasty_reel.cli.planning import outlook_of, proofs_root, tasks_of
-from hasty_reel.errors import WrongInput
+from hasty_reel.errors import RendererFault, WrongInput
+from hasty_reel.farm.bringin import Bringing, Times, bring_in, guess_pair, read_log, read_times
+from hasty_reel.farm.door import renderer_of
+from hasty_reel.farm.link import Renderer
+from hasty_reel.farm.links import Link, links_path, read_links
 from hasty_reel.farm.proofs import Order, make_proof
 from hasty_reel.farm.run import FrameEvent, Run
+from hasty_reel.farm.sweeps import USUAL, sweep_orders
+from hasty_reel.pictures.foreign import read_channels_text
+from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.plan.shot import spoken
 from hasty_reel.predict.evidence import EvidenceReader
+from hasty_reel.predict.sweep import Value, find_sweep
+from hasty_reel.reel.document import Reel
 from hasty_reel.reel.draftcut import cuts_path, read_cuts
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.frames import read_frames, write_frames
-from hasty_reel.reel.recipe import departing
+from hasty_reel.reel.recipe import LINE, departing
 from hasty_reel.work import CancelToken
+
+
+@reel_group.command(name="bring-proof", help="Keep frames rendered elsewhere, and their times, as a proof.")
+@click.argument("file", type=REEL)
+@click.argument("pattern")
+@click.option("--shot", required=True)
+@click.option("--pair", default=None, help="The same frames with another seed; found by itself where it is named alike.")
+@click.option("--samples", type=int, default=None, help="Samples per pixel; default: as the files or the times say.")
+@click.option("--recipe", default=None)
+@click.option("--times", type=REEL, default=None, help="CSV: frame, seconds, and any of samples and seconds by part.")
+@click.option("--log", type=REEL, default=None, help="Text log, read with --log-pattern.")
+@click.option("--log-pattern", default=None, help="Regular expression with groups named frame and seconds.")
+@click.option("--attribute", default="", help="Header attribute with the seconds.")
+@click.option("--channels", multiple=True, help="Correct a guess: albedo=a.R,a.G,a.B or albedo=none.")
+@click.option("--linear/--coded", default=None, help="Colour is light, or display codes; default: as the files say.")
+@click.option("--json", "as_json", is_flag=True)
+def bring_proof(
+    file: Path, pattern: str, shot: str, pair: str | None, samples: int | None, recipe: str | None, times: Path | None,
+    log: Path | None, log_pattern: str | None, attribute: str, channels: tuple[str, ...], linear: bool | None, as_json: bool,
+) -> int:  # fmt: skip
+    reel = read_reel(file)
+    chosen = reel.shot(shot)
+    settings = reel.recipe_of(chosen) if recipe is None else departing(reel.recipe(recipe), chosen.departures)
+    if samples is not None and not 1 <= samples <= 1 << 20:
+        raise WrongInput(f"bring-proof: --samples {samples}; expected 1 to 1048576.")
+    if log is not None and log_pattern is None:
+        raise WrongInput("bring-proof: --log without --log-pattern; expected a pattern with groups named frame and seconds.")
+    source = read_pattern(pattern)
+    told = read_times(times) if times is not None else read_log(log, log_pattern or "") if log is not None else Times()
+    mapped: dict[str, tuple[str, ...]] = {}
+    for text in channels:
+        mapped |= read_channels_text(text)
+    what = Bringing(
+        chosen, settings, source, read_pattern(pair) if pair else guess_pair(source), samples, mapped or None,
+        None if linear is None else not linear, told, attribute,
+    )  # fmt: skip
+    made, words = bring_in(proofs_root(file, reel), what)
+    for line in words:
+        say(line)
+    frames = write_frames(made.by_frame())
+    document = {
+        "proof": made.id,
+        "shot": shot,
+        "size": [made.width, made.height],
+        "samples": made.samples,
+        "frames": frames,
+        "missing": words,
+    }
+    seeds = "two seeds" if what.pair else "one seed"
+    answer(as_json, document, [f"proof {made.id} of {shot}: {frames}, {made.width}x{made.height}, {made.samples} samples, {seeds}"])
+    return 0
 
 
 @reel_group.command(help="Render proofs through the renderer link.")
@@ -28,16 +89,33 @@ from hasty_reel.work import CancelToken
 @click.option("--samples", type=int, default=16, show_default=True)
 @click.option("--scale", type=float, default=25.0, show_default=True, help="Percent of the delivered width.")
 @click.option("--draft", is_flag=True, help="Under the draft cut that is chosen.")
+@click.option("--floor", type=int, default=4, show_default=True, help="The fewest samples, with --cap or --stop-noise.")
+@click.option("--cap", type=float, default=None, help="Seconds a picture may take.")
+@click.option("--stop-noise", type=float, default=None, help="Stop a pixel below this noise.")
+@click.option("--sweep", default=None, help="Setting to sweep over, with --values: bounces, samples, scale …")
+@click.option("--values", default=None, help="Values of the sweep: 0,1,2,4,none.")
+@click.option("--renderer", default=None, help="Name of a renderer link; default: the chosen one.")
 @click.option("--json", "as_json", is_flag=True)
-def proof(file: Path, shot: str, frames: str, recipe: str | None, samples: int, scale: float, draft: bool, as_json: bool) -> int:
+def proof(
+    file: Path, shot: str, frames: str, recipe: str | None, samples: int, scale: float, draft: bool, floor: int,
+    cap: float | None, stop_noise: float | None, sweep: str | None, values: str | None, renderer: str | None, as_json: bool,
+) -> int:  # fmt: skip
     reel = read_reel(file)
     chosen = reel.shot(shot)
     settings = reel.recipe_of(chosen) if recipe is None else departing(reel.recipe(recipe), chosen.departures)
-    order = Order(chosen, settings, read_frames(frames), samples, scale).checked()
+    order = Order(
+        chosen, settings, read_frames(frames), samples, scale, floor=min(floor, samples), cap=cap, stop_noise=stop_noise
+    ).checked()
     if draft:
         order = order.under(read_cuts(cuts_path()).current).checked()
+    render_with = renderer_of(link_named(renderer))
     root = proofs_root(file, reel)
-    made = make_proof(reel, root, order, lambda share, words: None)
+    faults: dict[int, str] = {}
+    if sweep is not None:
+        return run_sweep(reel, root, order, sweep, values, render_with, faults, as_json)
+    made = make_proof(reel, root, order, renderer=render_with, fault=faults.__setitem__)
+    for words in faults.values():
+        say(words)
     evidence = EvidenceReader().read(root, chosen)
     rows = [
         {
@@ -69,7 +147,73 @@ def proof(file: Path, shot: str, frames: str, recipe: str | None, samples: int, 
         noise = "" if r["noise"] is None else f"  noise {r['noise']:.4f}"
         lines.append(f"{r['frame']:>6} {r['seconds']:>8.2f} s{noise}  {r['picture']}")
     answer(as_json, document, lines)
-    return 0
+    return 1 if faults else 0
+
+
+def link_named(name: str | None) -> Link:
+    """The renderer link of a name, or the chosen one.
+
+    Raises
+    ------
+    WrongInput
+        When there is none of that name; lists those there are.
+    """
+    links = read_links(links_path())
+    if name is None:
+        return links.current
+    for link in links.links:
+        if link.name == name:
+            return link
+    raise WrongInput(f"--renderer '{name[:60]}'; expected one of {', '.join(repr(x.name) for x in links.links)}.")
+
+
+def run_sweep(
+    reel: Reel, root: Path, order: Order, name: str, values: str | None, renderer: Renderer, faults: dict[int, str], as_json: bool
+) -> int:
+    """Render a sweep and say what it found."""
+    found: list[Value] = list(USUAL.get(name, ())) if values is None else [sweep_value(name, v) for v in values.split(",")]
+    evidence = EvidenceReader().read(root, order.shot)
+    taken = {p.sweep for p in evidence.proofs}
+    label = next(n for k in range(1, len(taken) + 2) if (n := f"{name} {k}") not in taken)
+    for one in sweep_orders(order, name, found, label):
+        try:
+            make_proof(reel, root, one, renderer=renderer, fault=faults.__setitem__)
+        except RendererFault as error:
+            say(str(error))
+    sweep = find_sweep(EvidenceReader().read(root, order.shot), label, name, reel.picture_size[0])
+    rows = [
+        {"value": p.value, "proof": p.proof, "seconds": p.seconds, "noise_L": clean(p.noise_L), "off_L": clean(p.off_L)}
+        for p in sweep.points
+    ]
+    document = {"sweep": label, "finding": sweep.finding, "enough": sweep.enough, "points": rows}
+    lines = [sweep.finding]
+    for p in sweep.points:
+        off = "" if not np.isfinite(p.off_L) else f"  {p.off_L:.2f} L* off the fullest"
+        lines.append(f"{p.value!s:>8}  {p.proof}  {p.seconds:>8.2f} s{off}")
+    answer(as_json, document, lines)
+    return 1 if faults else 0
+
+
+def sweep_value(name: str, text: str) -> Value:
+    """A value of a sweep as it is typed.
+
+    Raises
+    ------
+    WrongInput
+        When it is no number.
+    """
+    plain = text.strip().lower()
+    if name in LINE:
+        named, value = LINE[name].named(plain)
+        if named:
+            return value
+    if plain == "none":
+        return None
+    try:
+        number = float(plain)
+    except ValueError as error:
+        raise WrongInput(f"--values '{text[:40]}': expected numbers such as 0,1,2,4, or none.") from error
+    return int(number) if number == int(number) else number
 
 
 @reel_group.command(help="Render the final frames by the plan.")
@@ -90,7 +234,8 @@ def run(file: Path, shot: str | None, frames: str | None, out: Path, workers: in
         return 1
     document: dict = {"shots": []}
     lines = []
-    runs = [Run(reel, plan, out, wanted) for plan in plans.values()]
+    render_with = renderer_of(link_named(None))
+    runs = [Run(reel, plan, out, wanted, render_with) for plan in plans.values()]
     if not resume:
         for one in runs:
             one.look()

@@ -13,6 +13,7 @@ import msgspec
 from hasty_reel.bench.render import warm_up
 from hasty_reel.demo import NAME, SOURCE
 from hasty_reel.farm.proofs import SHORTEST_RUN, Order, make_proof, measure_run
+from hasty_reel.farm.sweeps import sweep_orders
 from hasty_reel.finish.effect import measure_effect
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.predict.proof import DENOISE, proof_folders, read_proof, write_effects
@@ -44,6 +45,10 @@ PROVEN = {
     "sh050": (10.0, 5, FEW_VARIED),
 }
 """Size of the proofs in percent, frames of the run, varied lines; small, since they ship with the application."""
+
+
+SWEPT = {"sh010": ("bounces", (0, 1, 2, 4, 6, 8), 1084, 32, 10.0)}
+"""A finished sweep: setting, values, frame, samples, size in percent."""
 
 
 def demo_reel() -> Reel:
@@ -111,6 +116,18 @@ def main() -> None:
                 _warm_filter(root, shot.id)
             proof = make_proof(reel, root, order)
             print(f"{shot.id} {proof.id}: {len(proof.pictures)} pictures", file=sys.stderr)
+        make_sweep(reel, shot)
+
+
+def make_sweep(reel: Reel, shot: Shot) -> None:
+    """The finished sweep of a shot, where it has one."""
+    if shot.id not in SWEPT:
+        return
+    name, values, frame, samples, scale = SWEPT[shot.id]
+    base = Order(shot, reel.recipe_of(shot), (frame,), samples, scale)
+    for order in sweep_orders(base, name, values, f"{name} 1"):
+        proof = make_proof(reel, SOURCE / "proofs", order)
+        print(f"{shot.id} {proof.id}: sweep over {name}", file=sys.stderr)
 
 
 def _warm_filter(root, shot: str) -> None:

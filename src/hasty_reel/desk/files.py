@@ -8,7 +8,10 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog, QMenu
 
+from hasty_reel.desk.stages.proofs.bringing import BringingPage
 from hasty_reel.errors import HastyReelError
+from hasty_reel.farm.bringin import ENDINGS as PICTURES
+from hasty_reel.farm.bringin import pattern_of, sequences_in
 from hasty_reel.reel.edits import brought_in
 from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.fresh import fresh_reel
@@ -116,14 +119,37 @@ class Files:
         if path.suffix.lower() == ".reel":
             self._window.open_reel(path)
             return
+        if path.suffix.lower() in PICTURES:
+            self.bring_frames(path)
+            return
         if path.suffix.lower() not in ENDINGS:
-            self._session.said.emit(f"{path}: expected a file ending in .reel, {' or '.join(ENDINGS)}.")
+            self._session.said.emit(f"{path}: expected a reel, a picture of a sequence, or a file ending in {' or '.join(ENDINGS)}.")
             return
         session = self._session
         reel = session.reel
         job = session.jobs.start(lambda job: read_shots(path, reel))
         job.done.connect(lambda shots: session.do(f"Bring in {len(shots)} shots", lambda now: brought_in(now, shots)))
         job.failed.connect(session.said)
+
+    def ask_frames(self) -> None:
+        """Ask for one picture of a sequence and bring the sequence in."""
+        kinds = f"Pictures ({' '.join('*' + e for e in PICTURES)})"
+        name, _ = QFileDialog.getOpenFileName(self._window, "One picture of the sequence", str(self._session.path.parent), kinds)
+        if name:
+            self.bring_frames(Path(name))
+
+    def bring_frames(self, path: Path) -> BringingPage | None:
+        """Open the page that brings the sequence of a picture in as a proof."""
+        try:
+            pattern = sequences_in([path])[0] if path.is_file() else pattern_of(path)
+        except HastyReelError as error:
+            self._session.said.emit(str(error))
+            return None
+        except IndexError:
+            pattern = pattern_of(path)
+        page = BringingPage(self._session, pattern, self._window)
+        page.open()
+        return page
 
     def export(self) -> None:
         """Ask for a file and write the shots with their plan."""

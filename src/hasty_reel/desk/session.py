@@ -130,7 +130,8 @@ class Session(QObject):
     def cards(self) -> list[Card]:
         """The cards of the shot's proofs, the oldest first; laid out once for evidence and reel."""
         rests_on = (self.shot_evidence, self.shot, self.reel.picture_size, self.reel.rate)
-        if self._cards is None or any(a is not b and a != b for a, b in zip(self._cards[0], rests_on)):
+        # evidence is told apart as an object: it holds arrays, and is read anew as a whole
+        if self._cards is None or self._cards[0][0] is not rests_on[0] or self._cards[0][1:] != rests_on[1:]:
             self._cards = (rests_on, cards(self.shot_evidence, self.shot, self.reel))
         return self._cards[1]
 

@@ -171,6 +171,8 @@ class ReelStrip(QWidget):
             return
         x = self.width() - RIGHT_PAD
         for part in reversed(PARTS):
+            if not getattr(plan, part).any():
+                continue
             total = spoken(float(getattr(plan, part).sum()))
             painter.setFont(theme.figures(11))
             painter.setPen(theme.OFF if self._session.stale else theme.INK2)

@@ -36,6 +36,7 @@ from hasty_reel.desk.strip import ReelStrip
 from hasty_reel.desk.thumbs import Thumbnails
 from hasty_reel.desk.total import ShotTotal
 from hasty_reel.errors import HastyReelError
+from hasty_reel.farm.bringin import ENDINGS as PICTURES
 
 STAGES = ["Brief", "Proofs", "Budget", "Run"]
 BRIEF, PROOFS, BUDGET, RUN = range(4)
@@ -54,6 +55,8 @@ KEYS = (
     ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
     ("Ctrl+S, Ctrl+O, Ctrl+N", "save, open, new reel"),
     ("Ctrl+I, Ctrl+E", "bring in shots, export shots (OpenTimelineIO, CSV)"),
+    ("Ctrl+Shift+I", "bring in frames rendered elsewhere, as a proof"),
+    ("S, N, Delete in the proof sheet", "star, note, put away"),
     ("F1", "this page"),
 )
 
@@ -164,6 +167,7 @@ class ReelWindow(QMainWindow):
         self.new_action = action("New reel …", "Ctrl+N", self.files.new)
         self.open_action = action("Open a reel …", "Ctrl+O", self.files.open)
         self.bring_action = action("Bring in shots …", "Ctrl+I", self.files.bring_in)
+        self.frames_action = action("Bring in frames as a proof …", "Ctrl+Shift+I", self.files.ask_frames)
         self.export_action = action("Export shots …", "Ctrl+E", self.files.export)
         self.help_action = action("Keys", "F1", self._help)
         for k, name in enumerate(STAGES):
@@ -184,7 +188,7 @@ class ReelWindow(QMainWindow):
             menu.addAction(entry)
         self.files.fill_saves(menu.addMenu("Earlier saves"))
         menu.addSeparator()
-        for entry in (self.bring_action, self.export_action):
+        for entry in (self.bring_action, self.frames_action, self.export_action):
             menu.addAction(entry)
         menu.addSeparator()
         menu.addAction(self.help_action)
@@ -217,8 +221,13 @@ class ReelWindow(QMainWindow):
             self.notice.say("What was dropped is no file of this machine; expected a reel, an OpenTimelineIO file or a CSV table.")
             return
         event.acceptProposedAction()
+        taken: set[str] = set()
         for path in paths:
-            self.files.take(path)
+            # of a whole sequence that is dropped one picture is enough
+            kind = path.suffix.lower() if path.suffix.lower() in PICTURES else str(path)
+            if kind not in taken:
+                taken.add(kind)
+                self.files.take(path)
 
     def _help(self) -> None:
         box = QMessageBox(self)

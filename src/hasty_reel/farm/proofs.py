@@ -131,7 +131,7 @@ def make_proof(
     order.checked()
     shot = order.shot
     width, height = (max(8, round(side * order.scale / 100)) for side in reel.picture_size)
-    folder = _new_folder(root, shot.proofs)
+    folder = new_folder(root, shot.proofs)
     proof = Proof(
         id=folder.name,
         shot=shot.id,
@@ -146,7 +146,7 @@ def make_proof(
         sweep=order.sweep,
     )
     seeds = SEEDS[: order.seeds]
-    runs = _runs(order.frames)
+    runs = runs_of(order.frames)
     count = len(order.frames) * len(seeds)
     done = 0
     for frame in order.frames:
@@ -235,7 +235,7 @@ def _chunk_first(frame: int, runs: Sequence[Sequence[int]]) -> int | None:
     return next((run[0] for run in runs if frame in run), None)
 
 
-def _runs(frames: Sequence[int]) -> list[list[int]]:
+def runs_of(frames: Sequence[int]) -> list[list[int]]:
     """The longest stretch of consecutive frames, where it is long enough to judge motion by."""
     runs: list[list[int]] = []
     for frame in sorted(set(frames)):
@@ -247,7 +247,8 @@ def _runs(frames: Sequence[int]) -> list[list[int]]:
     return [longest] if len(longest) >= SHORTEST_RUN else []
 
 
-def _new_folder(root: Path, shot: str) -> Path:
+def new_folder(root: Path, shot: str) -> Path:
+    """The folder of the next proof of a shot."""
     base = root / shot
     taken = [int(p.name[1:]) for p in base.glob("p[0-9]*") if p.name[1:].isdigit()] if base.is_dir() else []
     number = max([0, *taken, *(int(p.name[1:]) for p in proof_folders(root, shot) if p.name[1:].isdigit())]) + 1

@@ -112,6 +112,25 @@ def read_picture(path: Path) -> Picture:
     PictureError
         When the file is missing, broken, too large, or has no R, G and B.
     """
+    pixels, names, attributes = read_planes(path)
+    if len(names) == 1:
+        rgb = np.repeat(pixels, 3, axis=-1)
+        return Picture(rgb, {}, attributes)
+    if any(c not in names for c in COLOUR):
+        raise PictureError(f"{path}: channels {', '.join(names)}; expected R, G and B among them.")
+    rgb = np.ascontiguousarray(pixels[..., [names.index(c) for c in COLOUR]])
+    guides = {n: np.ascontiguousarray(pixels[..., k]) for k, n in enumerate(names) if n not in COLOUR}
+    return Picture(rgb, guides, attributes)
+
+
+def read_planes(path: Path) -> tuple[np.ndarray, list[str], dict[str, object]]:
+    """All channels of a picture as they are: (h, w, n) float32, their names, and the attributes of the file.
+
+    Raises
+    ------
+    PictureError
+        When the file is missing, broken or too large.
+    """
     source = _open(path)
     try:
         spec = source.spec()
@@ -125,15 +144,7 @@ def read_picture(path: Path) -> Picture:
         attributes = {p.name: p.value for p in spec.extra_attribs}
     finally:
         source.close()
-    pixels = np.asarray(pixels, np.float32).reshape(spec.height, spec.width, len(names))
-    if len(names) == 1:
-        rgb = np.repeat(pixels, 3, axis=-1)
-        return Picture(rgb, {}, attributes)
-    if any(c not in names for c in COLOUR):
-        raise PictureError(f"{path}: channels {', '.join(names)}; expected R, G and B among them.")
-    rgb = np.ascontiguousarray(pixels[..., [names.index(c) for c in COLOUR]])
-    guides = {n: np.ascontiguousarray(pixels[..., k]) for k, n in enumerate(names) if n not in COLOUR}
-    return Picture(rgb, guides, attributes)
+    return np.asarray(pixels, np.float32).reshape(spec.height, spec.width, len(names)), names, attributes
 
 
 @dataclass(frozen=True)

@@ -148,7 +148,7 @@ class ShotModel:
 
 def _within(rows: Sequence[ProofFrame], first: int, last: int) -> list[ProofFrame]:
     """Rows with two seeds inside a shot, and the nearest on both sides of it: a shot that was split loses none at its cut."""
-    rows = [r for r in rows if np.isfinite(r.variance)]
+    rows = [r for r in rows if np.isfinite(r.variance) and r.cost > 0]
     before = max((r.frame for r in rows if r.frame < first), default=None)
     after = min((r.frame for r in rows if r.frame > last), default=None)
     return [r for r in rows if first <= r.frame <= last or r.frame in (before, after)]

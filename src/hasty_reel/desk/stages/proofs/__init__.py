@@ -6,6 +6,7 @@ sheet     the proof sheet: cards that are filtered, sorted, starred, noted, put 
 plot      seconds against noise or seen flicker, the best trade-offs joined
 found     what sweeps and changes account for, in words
 queue     orders in their order, held, moved, cancelled
+bringing  frames rendered elsewhere, brought in
 renderer  the renderer link: its command, and the test of it
 caption   what a picture is, under it
 """

@@ -125,7 +125,7 @@ class FoundPage(QScrollArea):
         self._looking = False
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setStyleSheet("QScrollArea { background: transparent; border: 0; }")
+        self.viewport().setStyleSheet(f"background: {theme.MAT.name()};")
 
     def refresh(self) -> None:
         """Look at the evidence anew, when one can see it."""
@@ -160,6 +160,8 @@ class FoundPage(QScrollArea):
             return
         self.findings = findings
         page = QWidget()
+        page.setObjectName("found")
+        page.setStyleSheet(f"#found {{ background: {theme.MAT.name()}; }}")
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 4, 0, 8)
         column.setSpacing(4)

@@ -49,6 +49,7 @@ class TradeOffs(QWidget):
             axis.setStyle(tickFont=theme.figures(11))
             axis.setPen(pg.mkPen(theme.MAT_RULE))
             axis.setTextPen(theme.MAT_INK3)
+            axis.enableAutoSIPrefix(False)
         item.showGrid(x=True, y=True, alpha=0.08)
         self.line = pg.PlotCurveItem(pen=pg.mkPen(theme.MAT_INK2, width=1.5))
         self.points = pg.ScatterPlotItem()

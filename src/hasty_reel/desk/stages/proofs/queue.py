@@ -104,6 +104,8 @@ class QueuePage(QWidget):
             head.addWidget(button)
         head.addStretch(1)
         self._page = QWidget()
+        self._page.setObjectName("queue")
+        self._page.setStyleSheet(f"#queue {{ background: {theme.MAT.name()}; }}")
         self._column = QVBoxLayout(self._page)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(0)
