@@ -248,4 +248,4 @@ def test_thousands_of_proofs_are_laid_out_quickly():
     reel = made_reel()
     began = time.perf_counter()
     found = cards(Evidence(rows, (), proofs), reel.shot("sh010"), reel)
-    assert len(found) == 2000 and time.perf_counter() - began < 20
+    assert len(found) == 2000 and time.perf_counter() - began < 5

@@ -22,7 +22,7 @@ from hasty_reel.plan.keeper import Outlook, PlanKeeper
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.predict.evidence import Evidence, EvidenceReader
 from hasty_reel.predict.proof import Proof
-from hasty_reel.predict.sheet import Card, cards
+from hasty_reel.predict.sheet import Card, marked, unmarked
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.draftcut import DraftCut, DraftCuts, cuts_path, read_cuts, save_cuts
 from hasty_reel.reel.edits import with_fields, with_hold, with_line, with_settings, with_shot_fields
@@ -129,11 +129,11 @@ class Session(QObject):
     @property
     def cards(self) -> list[Card]:
         """The cards of the shot's proofs, the oldest first; laid out once for evidence and reel."""
-        rests_on = (self.shot_evidence, self.shot, self.reel.picture_size, self.reel.rate)
+        rests_on = (self.shot_evidence, self.reel.picture_size, self.reel.rate)
         # evidence is told apart as an object: it holds arrays, and is read anew as a whole
         if self._cards is None or self._cards[0][0] is not rests_on[0] or self._cards[0][1:] != rests_on[1:]:
-            self._cards = (rests_on, cards(self.shot_evidence, self.shot, self.reel))
-        return self._cards[1]
+            self._cards = (rests_on, unmarked(self.shot_evidence, self.reel))
+        return marked(self._cards[1], self.shot)
 
     @property
     def changed(self) -> bool:
@@ -346,11 +346,20 @@ class Session(QObject):
         root, reader = self.proofs_root, self._reader
         wanted = only if only is not None else [t for s in self.reel.shots for t in s.as_layers()]
         self._sources.update((t.id, (t.proofs, t.offset)) for t in wanted)
-        job = self.jobs.start(lambda job: {t.id: reader.read(root, t) for t in wanted})
+        reel, current = self.reel, self.shot_id
+
+        def read(job: Job) -> tuple[dict[str, Evidence], str, Reel, list[Card]]:
+            found = {t.id: reader.read(root, t) for t in wanted}
+            return found, current, reel, unmarked(found[current], reel) if current in found else []
+
+        job = self.jobs.start(read)
         job.done.connect(self._have_evidence)
         job.failed.connect(self.said)
 
-    def _have_evidence(self, evidence: dict[str, Evidence]) -> None:
+    def _have_evidence(self, thing: tuple[dict[str, Evidence], str, Reel, list[Card]]) -> None:
+        evidence, current, reel, laid_out = thing
+        if current in evidence and self.shot_id == current:
+            self._cards = ((evidence[current], reel.picture_size, reel.rate), laid_out)
         new_faults = {f for e in evidence.values() for f in e.faults} - {f for e in self.evidence.values() for f in e.faults}
         self.evidence = {**self.evidence, **evidence}
         for fault in sorted(new_faults):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
@@ -27,11 +28,14 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.draftcut import DraftCut, drafted
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot
+from hasty_reel.wholefile import whole_file
 from hasty_reel.work import CancelToken, Progress, silent
 
 SEEDS = (1, 2)
 SHORTEST_RUN = 3
 """Consecutive frames from which denoising over time can be measured."""
+MESSAGES = "messages"
+"""Folder in a proof with what its renderer printed, a file for each picture."""
 LONGEST_RUN = 9
 """Of a longer run its middle is measured."""
 
@@ -177,6 +181,8 @@ def make_proof(
             name = f"{shot.id}.{frame:04d}.s{seed}.exr"
             began = time.perf_counter()
             write_picture(folder / name, rendered.picture)
+            if rendered.messages:
+                keep_messages(folder / MESSAGES / f"{name}.txt", rendered.messages)
             made.append(
                 ProofPicture(
                     frame=frame,
@@ -186,6 +192,7 @@ def make_proof(
                     cache_seconds=rendered.cache_seconds,
                     sample_seconds=rendered.sample_seconds,
                     samples=rendered.samples if job.adaptive else 0.0,
+                    memory_bytes=rendered.memory_bytes,
                     write_seconds=time.perf_counter() - began,
                 )
             )
@@ -204,6 +211,12 @@ def make_proof(
         progress(1.0, f"denoising the run {run[0]}–{run[-1]} to see what it does")
         write_effects(folder, measure_run(folder, proof, run))
     return proof
+
+
+def keep_messages(path: Path, messages: str) -> None:
+    """Keep what a renderer printed beside its picture; that it cannot be kept is no reason to lose the picture."""
+    with contextlib.suppress(OSError), whole_file(path) as part:
+        part.write_text(messages, encoding="utf-8")
 
 
 def measure_run(folder: Path, proof: Proof, run: Sequence[int]) -> list[DenoiseEffect]:

@@ -1,7 +1,7 @@
 """Which change did that: how much time and unrest each changed setting accounts for, over all proofs of a shot.
 
-A linear model of the logarithms of seconds (per pixel and sample) and of variance: one level for each frame,
-one step for each setting and value that differs from the first proof's. Steps that the proofs cannot tell apart,
+A linear model of the logarithms of seconds (per pixel and sample) and of variance: one level for each frame at each
+size and sample count, one step for each setting and value that differs from the first proof's. Steps that the proofs cannot tell apart,
 because they always changed together, are named as such and get no figure.
 """
 
@@ -82,10 +82,11 @@ def attribute(rows: Sequence[ProofFrame]) -> Attribution:
     changes = _changes(rows, base)
     if not changes:
         return Attribution((), ())
-    frames = sorted({r.frame for r in rows})
+    # small pictures pay more for a pixel, and few samples more for a sample: like is compared with like
+    frames = sorted({(r.frame, r.pixels, r.samples) for r in rows})
     design = np.zeros((len(rows), len(frames) + len(changes)))
     for i, row in enumerate(rows):
-        design[i, frames.index(row.frame)] = 1.0
+        design[i, frames.index((row.frame, row.pixels, row.samples))] = 1.0
         for j, (field, value) in enumerate(changes):
             design[i, len(frames) + j] = float(getattr(row.recipe, field) == value)
     known, groups = _tellable(design, len(frames))

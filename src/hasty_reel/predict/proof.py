@@ -22,7 +22,11 @@ Positive = Annotated[float, msgspec.Meta(ge=0, le=1e9)]
 
 
 class ProofPicture(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """One picture of a proof and the seconds of its parts; `samples` a pixel where pixels got different ones, else 0."""
+    """One picture of a proof and the seconds of its parts.
+
+    samples : a pixel, where pixels got different ones, else 0
+    memory_bytes : the most its renderer took; 0 where it is not known
+    """
 
     frame: int
     seed: int
@@ -32,6 +36,7 @@ class ProofPicture(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_o
     sample_seconds: Positive
     write_seconds: Positive
     samples: Positive = 0.0
+    memory_bytes: int = 0
 
 
 class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

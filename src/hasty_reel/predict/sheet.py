@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -13,10 +14,12 @@ from hasty_reel.predict.evidence import SAMPLE_GRID, Evidence, ProofFrame
 from hasty_reel.predict.proof import Proof
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.frames import write_frames
-from hasty_reel.reel.recipe import differences
+from hasty_reel.reel.recipe import LINES, Recipe, differences
 from hasty_reel.reel.shot import ProofMark, Shot
 
 SortBy = Literal["newest", "seconds", "noise", "seen flicker", "frame"]
+NO_MARK = ProofMark()
+LOOKED_THROUGH = 40
 SORTS: tuple[SortBy, ...] = ("newest", "seconds", "noise", "seen flicker", "frame")
 
 
@@ -59,7 +62,17 @@ def parent_of(proof: Proof, earlier: Sequence[Proof]) -> Proof | None:
     named = next((p for p in earlier if p.id == proof.parent), None)
     if named is not None or not earlier:
         return named
-    return min(reversed(earlier), key=lambda p: len(changes_of(proof, p)))
+    own = _values(proof)
+    return min(reversed(earlier), key=lambda p: sum(a != b for a, b in zip(own, _values(p))))
+
+
+@lru_cache(maxsize=8192)
+def _values_of(recipe: Recipe) -> tuple:
+    return tuple(getattr(recipe, line.field) for line in LINES)
+
+
+def _values(proof: Proof) -> tuple:
+    return (*_values_of(proof.recipe), proof.samples, (proof.width, proof.height), proof.draft)
 
 
 def changes_of(proof: Proof, parent: Proof) -> list[str]:
@@ -76,15 +89,28 @@ def changes_of(proof: Proof, parent: Proof) -> list[str]:
 
 def cards(evidence: Evidence, shot: Shot, reel: Reel) -> list[Card]:
     """The cards of a shot's proofs, the oldest first."""
+    return marked(unmarked(evidence, reel), shot)
+
+
+def marked(found: Sequence[Card], shot: Shot) -> list[Card]:
+    """Cards with what the shot says of their proofs."""
+    return [c if (mark := shot.marks.get(c.proof.id, NO_MARK)) == c.mark else replace(c, mark=mark) for c in found]
+
+
+def unmarked(evidence: Evidence, reel: Reel) -> list[Card]:
+    """The cards of some evidence, the oldest first, without what was decided about them."""
     by_proof: dict[str, list[ProofFrame]] = {}
     for row in evidence.frames:
         by_proof.setdefault(row.proof, []).append(row)
     weights: dict[int, float] = {}
+    by_id = {p.id: p for p in evidence.proofs}
     out = []
     for number, proof in enumerate(evidence.proofs):
         rows = tuple(by_proof.get(proof.id, ()))
-        # of thousands the last two hundred are looked through for a parent
-        parent = parent_of(proof, evidence.proofs[max(0, number - 200) : number])
+        # of thousands the latest are looked through for a parent, and the one it names
+        near = evidence.proofs[max(0, number - LOOKED_THROUGH) : number]
+        named = by_id.get(proof.parent)
+        parent = parent_of(proof, near if named is None or named in near else (named, *near))
         effects = evidence.effects_of.get(proof.id, ())
         flicker = max((e.flicker_L for e in effects), default=0.0)
         if proof.height not in weights:
@@ -102,7 +128,7 @@ def cards(evidence: Evidence, shot: Shot, reel: Reel) -> list[Card]:
                 flicker or float("nan"),
                 "" if parent is None else parent.id,
                 () if parent is None else tuple(changes_of(proof, parent)),
-                shot.marks.get(proof.id, ProofMark()),
+                NO_MARK,
             )
         )
     return out

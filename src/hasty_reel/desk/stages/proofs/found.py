@@ -15,6 +15,7 @@ from hasty_reel.desk.fields import PlainButton
 from hasty_reel.desk.session import Session
 from hasty_reel.predict.attribution import Attribution, Step, attribute
 from hasty_reel.predict.evidence import Evidence
+from hasty_reel.predict.proof import DenoiseEffect
 from hasty_reel.predict.sweep import Sweep, find_sweep
 from hasty_reel.reel.recipe import LINE
 
@@ -31,18 +32,28 @@ class Findings:
 
     sweeps: tuple[Sweep, ...] = ()
     changes: Attribution = NOTHING
+    run: str = ""
+    windows: tuple[DenoiseEffect, ...] = ()
 
 
 def find_all(evidence: Evidence, full_width: int) -> Findings:
     """Findings of a shot: every sweep, the newest first, and the changes."""
     labels = dict.fromkeys(p.sweep for p in reversed(evidence.proofs) if p.sweep)
     sweeps = tuple(find_sweep(evidence, label, label.rpartition(" ")[0], full_width) for label in labels)
-    return Findings(sweeps, attribute(evidence.frames))
+    run = next((p.id for p in reversed(evidence.proofs) if evidence.effects_of.get(p.id)), "")
+    return Findings(sweeps, attribute(evidence.frames), run, evidence.effects_of.get(run, ()))
 
 
 def percent(factor: float) -> str:
     """A factor as a change in percent."""
     return f"{100 * (factor - 1):+.0f} %".replace("-", "−")
+
+
+def sweep_title(sweep: Sweep) -> str:
+    """A sweep and the proofs it consists of."""
+    what = LINE[sweep.name].words if sweep.name in LINE else sweep.name
+    ids = sorted(p.proof for p in sweep.points)
+    return f"Sweep over {what}" + (f", {ids[0]} to {ids[-1]}" if ids else "")
 
 
 def step_words(step: Step) -> tuple[str, str, str]:
@@ -83,6 +94,33 @@ class SweepTable(QWidget):
                 painter.drawText(QRectF(x - 130, y, 130, ROW), align, "–" if not np.isfinite(value) else f"{value:.{digits}f}")
 
 
+class WindowTable(QWidget):
+    """What denoising over 3, 5 and 7 frames did on a run."""
+
+    def __init__(self, windows: tuple[DenoiseEffect, ...], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._windows = windows
+        self.setFixedHeight(ROW * (len(windows) + 1) + 4)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        right = self.width() - 12.0
+        align = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+        painter.setFont(theme.words(11))
+        painter.setPen(theme.MAT_INK3)
+        for x, text in ((right - 150, "noise"), (right - 60, "flicker"), (right, "s/Mpixel")):
+            painter.drawText(QRectF(x - 130, 0, 130, ROW), align, text)
+        painter.setPen(theme.MAT_INK)
+        for k, effect in enumerate(self._windows):
+            y = ROW * (k + 1)
+            painter.setFont(theme.words(13))
+            painter.drawText(QRectF(12, y, 120, ROW), Qt.AlignmentFlag.AlignVCenter, f"over {effect.window} frames")
+            painter.setFont(theme.figures(12))
+            cells = (percent(effect.noise_ratio), percent(effect.flicker_ratio), f"{effect.seconds_per_pixel * 1e6:.1f}")
+            for x, text in zip((right - 150, right - 60, right), cells):
+                painter.drawText(QRectF(x - 130, y, 130, ROW), align, text)
+
+
 class StepTable(QWidget):
     """Changes with what each does to time and to noise, and how sure that is."""
 
@@ -104,8 +142,8 @@ class StepTable(QWidget):
             words, time, noise = step_words(step)
             painter.setFont(theme.words(13))
             painter.setPen(theme.MAT_INK)
-            text = QFontMetrics(painter.font()).elidedText(words, Qt.TextElideMode.ElideRight, int(right - 230))
-            painter.drawText(QRectF(12, y, right - 220, ROW), Qt.AlignmentFlag.AlignVCenter, text)
+            text = QFontMetrics(painter.font()).elidedText(words, Qt.TextElideMode.ElideRight, int(right - 180))
+            painter.drawText(QRectF(12, y, right - 170, ROW), Qt.AlignmentFlag.AlignVCenter, text)
             painter.setFont(theme.figures(12))
             painter.drawText(QRectF(right - 212, y, 130, ROW), align, time + self._spread(step.seconds, step.seconds_range))
             painter.drawText(QRectF(right - 80, y, 80, ROW), align, noise)
@@ -166,9 +204,12 @@ class FoundPage(QScrollArea):
         column.setContentsMargins(0, 4, 0, 8)
         column.setSpacing(4)
         for sweep in findings.sweeps:
-            column.addWidget(self._title(f"Sweep over {sweep.label}"))
+            column.addWidget(self._title(sweep_title(sweep)))
             column.addWidget(self._text(sweep.finding, strong=True))
             column.addWidget(SweepTable(sweep))
+        if findings.windows:
+            column.addWidget(self._title(f"Denoise over time, tried on the run {findings.run}"))
+            column.addWidget(WindowTable(findings.windows))
         changes = findings.changes
         if changes.steps or changes.together:
             column.addWidget(self._title("What each change accounts for, over all proofs of the shot"))
@@ -182,7 +223,7 @@ class FoundPage(QScrollArea):
             button.setToolTip("Put that proof into the queue")
             row.addWidget(button)
             column.addLayout(row)
-        if not findings.sweeps and not changes.steps and not changes.together:
+        if not findings.sweeps and not findings.windows and not changes.steps and not changes.together:
             column.addWidget(
                 self._text("Nothing was varied yet. A sweep over one setting tells from where on it changes nothing you can see.")
             )

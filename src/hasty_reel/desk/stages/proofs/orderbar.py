@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.fields import PickButton, PlainButton, ValueField, read_number
+from hasty_reel.desk.fields import PickButton, PlainButton, Switch, ValueField, read_number
 from hasty_reel.desk.session import Session
 from hasty_reel.errors import HastyReelError, WrongInput
 from hasty_reel.farm.proofs import Order
@@ -21,6 +21,10 @@ SPREAD = 9
 EVERY = 12
 FIRST_LOOK, PREVIEW = 3.0, 10.0
 """Seconds a frame may take for a first look, and for a preview (common practice, no source)."""
+NOT_IN_A_PICTURE = ("samples_floor", "samples_ceiling", "render_scale", "denoise_window")
+"""Lines that a proof picture does not show: the budget's, and what comes after rendering."""
+CAPPED_SAMPLES = 4096
+"""The most samples of a capped picture: the cap is to end it."""
 NO_SWEEP = "no sweep"
 TIPS = {
     "samples": "Samples per pixel of each picture; with a cap or a noise to stop at, the most of them.",
@@ -29,6 +33,8 @@ TIPS = {
     f"{FIRST_LOOK:g} s for a first look, {PREVIEW:g} s for a preview.",
     "stop": "A pixel gets no more samples once its noise is below this, from 0 to 1 linear. none: all get alike.",
     "floor": "The fewest samples a pixel gets, with a cap or a noise to stop at. The floor wins over the cap.",
+    "seeds": "Each picture twice, with another noise pattern: so noise is measured, and the budget rests on it.\n"
+    "It costs twice the time of a proof, little against a night.",
     "run": "Consecutive frames around the playhead: they also show what denoising over time does",
 }
 
@@ -42,7 +48,7 @@ class OrderBar(QWidget):
         super().__init__(parent)
         self._session = session
         self._frames_text = ""
-        self._samples, self._scale, self._floor = 16, 25.0, 4
+        self._samples, self._scale, self._floor, self._seeds = 16, 25.0, 4, 2
         self._cap: float | None = None
         self._stop: float | None = None
         self._sweep = ""
@@ -68,6 +74,10 @@ class OrderBar(QWidget):
         )
         for name in ("samples", "scale", "cap", "stop", "floor"):
             getattr(self, name).committed.connect(lambda text, n=name: self._typed_number(text, n))
+        self.cap_pick = PickButton(self._cap_menu, self)
+        self.cap_pick.setAccessibleName("Usual time caps")
+        self.two_seeds = Switch("Two seeds", self._set_seeds, self)
+        self.two_seeds.setToolTip(TIPS["seeds"])
         self.sweep_pick = PickButton(self._sweep_menu, self)
         self.sweep_pick.setAccessibleName("Sweep over")
         self.sweep_pick.setToolTip("Render the same frames with several values of one setting, from the least up")
@@ -80,9 +90,9 @@ class OrderBar(QWidget):
         self.note = QLabel("")
         self.note.setFont(theme.words(12))
         self.note.setStyleSheet(f"color: {theme.INK2.name()}")
-        first = self._row("Frames", self.frames, "Samples", self.samples, "Size", self.scale, None, self.button)
+        first = self._row("Frames", self.frames, "Samples", self.samples, "Size", self.scale, self.two_seeds, None, self.button)
         second = self._row(
-            "Cap", self.cap, "Stop at noise", self.stop, "Floor", self.floor, "Sweep", self.sweep_pick, self.values, None,
+            "Cap", self.cap, self.cap_pick, "Stop at noise", self.stop, "Floor", self.floor, "Sweep", self.sweep_pick, self.values, None,
             "with", self.renderer,
         )  # fmt: skip
         picks = QHBoxLayout()
@@ -153,7 +163,7 @@ class OrderBar(QWidget):
         """
         order = Order(
             self._session.shot, self._session.recipe, read_frames(self._frames_text), self._samples, self._scale,
-            floor=min(self._floor, self._samples), stop_noise=self._stop, cap=self._cap, parent=self.parent_proof,
+            self._seeds, floor=min(self._floor, self._samples), stop_noise=self._stop, cap=self._cap, parent=self.parent_proof,
         ).checked()  # fmt: skip
         return order.under(self._session.cuts.current).checked() if self._session.draft_on else order
 
@@ -297,9 +307,26 @@ class OrderBar(QWidget):
 
     # -- menus
 
+    def _set_seeds(self, two: bool) -> None:
+        self._seeds = 2 if two else 1
+        self.refresh()
+
+    def _cap_menu(self) -> QMenu:
+        menu = QMenu(self)
+        for text, value in (("no cap", None), (f"{FIRST_LOOK:g} s, a first look", FIRST_LOOK), (f"{PREVIEW:g} s, a preview", PREVIEW)):
+            menu.addAction(text).triggered.connect(lambda _=False, v=value: self.set_cap(v))
+        return menu
+
+    def set_cap(self, seconds: float | None) -> None:
+        """Cap the seconds of a picture, with many samples as the most; or none."""
+        self._cap = seconds
+        if seconds is not None:
+            self._samples = max(self._samples, CAPPED_SAMPLES)
+        self.refresh()
+
     def _sweep_menu(self) -> QMenu:
         menu = QMenu(self)
-        for name in ("", *OF_ORDER, *(line.field for line in LINES if not line.field.startswith("samples_"))):
+        for name in ("", *OF_ORDER, *(line.field for line in LINES if line.field not in NOT_IN_A_PICTURE)):
             entry = menu.addAction(self._sweep_words(name))
             entry.setCheckable(True)
             entry.setChecked(name == self._sweep)
@@ -348,6 +375,8 @@ class OrderBar(QWidget):
         self.scale.show_value(f"{self._scale:g}")
         self.cap.show_value("none" if self._cap is None else f"{self._cap:g}")
         self.stop.show_value("none" if self._stop is None else f"{self._stop:g}")
+        self.cap_pick.show_value("")
+        self.two_seeds.setChecked(self._seeds == 2)
         self.floor.show_value(str(self._floor))
         self.floor.setEnabled(self._cap is not None or self._stop is not None)
         self.sweep_pick.show_value(self._sweep_words(self._sweep))

@@ -79,6 +79,9 @@ def tip_of(card: Card) -> str:
         lines.append(f"noise {card.noise:.4f} linear, {card.noise_L:.2f} L*; its grain is seen as {card.seen:.2f} JND of flicker")
     if np.isfinite(card.flicker_L):
         lines.append(f"flicker of the run, along the motion: {card.flicker_L:.2f} L*")
+    memory = max((p.memory_bytes for p in proof.pictures), default=0)
+    if memory:
+        lines.append(f"its renderer took up to {memory / 2**20:.0f} MB; what it printed is kept beside its pictures")
     if proof.draft:
         lines.append(f"Made under draft cut '{proof.draft}'")
     if card.mark.note:
