@@ -219,7 +219,7 @@ def test_broken_tables_are_told_with_their_line(reel, tmp_path, text, words):
 def test_from_proof_to_film(reel, small_path, tmp_path):
     status, out, _ = reel("proof", small_path, "--shot", "sh010", "--frames", "1001,1005", "--samples", "8", "--scale", "100", "--json")
     document = json.loads(out)
-    assert status == 0 and document["proof"] == "p010" and document["size"] == [96, 54]
+    assert status == 0 and document["proof"] == "p016" and document["size"] == [96, 54]
     assert all(f["noise"] > 0 and f["seconds"] > 0 for f in document["frames"])
     frames = tmp_path / "frames"
     order = ("run", small_path, "--shot", "sh010", "--frames", "1001-1003", "--out", frames)

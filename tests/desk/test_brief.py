@@ -293,10 +293,10 @@ def test_draft_cuts_reach_proofs_and_nothing_else(qtbot, window, tmp_path):
     session, row = window.session, window.ledger.recipe_row
     before, seconds = session.reel, session.plan.total_seconds
     window.show_stage(PROOFS)
-    plain = window.proofs.order()
+    plain = window.proofs.order_bar.order()
     qtbot.mouseClick(row.switch, LEFT)
     assert session.draft_on and window.banner.isVisible() and "not for delivery" in window.banner.words
-    order_ = window.proofs.order()
+    order_ = window.proofs.order_bar.order()
     assert order_.draft == "First look" and order_.samples < plain.samples and order_.recipe.bounces == 1
     assert session.reel is before and not session.changed and session.history.undo_name is None
     session.replan()
@@ -398,7 +398,7 @@ def test_shots_are_exported_dropped_and_brought_in(qtbot, window, tmp_path):
     drop(window, bad)
     qtbot.waitUntil(lambda: "not an OpenTimelineIO file" in window.notice.label.text(), timeout=10_000)
     drop(window, tmp_path / "picture.psd")
-    assert "expected a file ending in .reel, .otio or .csv" in window.notice.label.text()
+    assert "expected a reel, a picture of a sequence, or a file ending in .otio or .csv" in window.notice.label.text()
 
 
 def test_a_dropped_or_new_reel_opens_and_is_remembered(qtbot, window, tmp_path):

@@ -9,11 +9,12 @@ import sys
 import time
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
 from hasty_reel.errors import HastyReelError, Stopped, WrongInput
 from hasty_reel.farm.folder import FAILED, FINISHED, OTHER, RENDERED, WAITING
-from hasty_reel.farm.link import Job
+from hasty_reel.farm.link import Job, render_job
 from hasty_reel.farm.proofs import Order, make_proof
 from hasty_reel.farm.run import Run
 from hasty_reel.pictures.frame import read_header, read_picture
@@ -107,19 +108,14 @@ def test_a_file_cut_short_counts_as_absent(small_path, tmp_path):
     assert Run(reel, plan, tmp_path / "out", [1001]).states[1001] == RENDERED
 
 
-def test_one_frame_that_fails_is_told_and_the_rest_goes_on(small_path, tmp_path, monkeypatch):
-    from hasty_reel.farm import run as run_module
-
-    real = run_module.render_job
-
-    def sometimes(job: Job, **more):
+def test_one_frame_that_fails_is_told_and_the_rest_goes_on(small_path, tmp_path):
+    def sometimes(job: Job, *more):
         if job.frame == 1002:
             raise HastyReelError("The renderer gave up.")
-        return real(job, **more)
+        return render_job(job, *more)
 
-    monkeypatch.setattr(run_module, "render_job", sometimes)
     reel, plan = prepared(small_path)
-    run = Run(reel, plan, tmp_path / "out", [1001, 1002, 1003])
+    run = Run(reel, plan, tmp_path / "out", [1001, 1002, 1003], sometimes)
     go(run)
     assert run.states == {1001: FINISHED, 1002: FAILED, 1003: FINISHED}
     assert run.faults == {1002: "The renderer gave up."}
@@ -173,8 +169,8 @@ def test_a_proof_run_measures_what_denoising_does(small_path):
     shot = reel.shot("sh010")
     root = small_path.parent / "proofs"
     made = make_proof(reel, root, Order(shot, reel.recipe_of(shot), tuple(range(1020, 1025)), 8, 100.0))
-    assert made.id == "p010" and len(made.pictures) == 10
-    folder = root / "sh010" / "p010"
+    assert made.id == "p016" and len(made.pictures) == 10
+    folder = root / "sh010" / "p016"
     assert read_proof(folder) == made
     effects = {e.window: e for e in read_effects(folder)}
     assert set(effects) == {3, 5}
@@ -218,3 +214,16 @@ def test_every_frame_and_seed_has_a_noise_pattern_of_its_own(demo_reel):
     base = Job("lamp_wakes", 1001, 8, 8, 4, demo_reel.recipe_of(shot))
     seeds = {replace(base, frame=f, seed=s).settings.seed for f in (1001, 1002) for s in (1, 2)}
     assert len(seeds) == 4
+
+
+def test_a_proof_between_two_frames(small_path):
+    reel = read_reel(small_path)
+    shot = reel.shot("sh020")
+    root = small_path.parent / reel.proofs
+    proof = make_proof(reel, root, Order(shot, reel.recipe_of(shot), (1010, 1010.5), 8, 50.0))
+    assert [p.file for p in proof.pictures if p.seed == 1] == ["sh020.1010.s1.exr", "sh020.1010_5.s1.exr"]
+    evidence = EvidenceReader().read(root, shot)
+    assert {r.frame for r in evidence.frames if r.proof == proof.id} == {1010, 1010.5}
+    assert np.isfinite(plan_shot(reel, shot, ShotModel(evidence, shot.frames)).seconds).all()
+    one, two = (read_picture(root / "sh020" / proof.id / f).rgb for f in ("sh020.1010.s1.exr", "sh020.1010_5.s1.exr"))
+    assert np.abs(one - two).max() > 0.05, "something moved in between"

@@ -17,7 +17,7 @@ from hasty_reel.errors import HastyReelError, ReelError, WrongInput
 from hasty_reel.reel.checked import checked_reel
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.file import read_reel, reel_text, save_reel
-from hasty_reel.reel.frames import read_frames, write_frames
+from hasty_reel.reel.frames import proof_frames_text, read_frames, read_proof_frames, write_frames
 from hasty_reel.reel.history import History
 from hasty_reel.reel.recipe import Recipe, differences
 
@@ -26,6 +26,14 @@ def test_frame_sets_are_read_and_written():
     assert read_frames("1001-1004, 1010,1020-1030x5") == (1001, 1002, 1003, 1004, 1010, 1020, 1025, 1030)
     assert write_frames((1001, 1002, 1003, 1010)) == "1001-1003,1010"
     assert read_frames("-3--1") == (-3, -2, -1)
+
+
+def test_single_frames_of_a_proof_may_lie_between_two():
+    assert read_proof_frames("1001.5, 1001-1003,1002.25") == (1001, 1001.5, 1002, 1002.25, 1003)
+    assert proof_frames_text((1001, 1002, 1001.5)) == "1001-1002,1001.5"
+    assert read_proof_frames("1001.0,1001") == (1001,)
+    with pytest.raises(WrongInput):
+        read_proof_frames("1001.5-1003.5")
 
 
 @given(st.sets(st.integers(0, 5000), min_size=1, max_size=60))

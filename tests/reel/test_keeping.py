@@ -71,10 +71,11 @@ for round in range(100):
             os.write(give, b"b")
             save_keeping(path, named(n), datetime.now())
             os.write(give, b"s")
-    time.sleep(random.uniform(0.0, 0.03))
+    os.read(take, 1)  # it has begun
+    time.sleep(random.uniform(0.0, 0.02))
     os.kill(child, signal.SIGKILL); os.waitpid(child, 0)
     os.close(give)
-    done = b""
+    done = b"b"  # what was read while waiting
     while piece := os.read(take, 1 << 16): done += piece
     os.close(take)
     saved = number + done.count(b"s")

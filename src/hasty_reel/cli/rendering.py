@@ -25,7 +25,7 @@ from hasty_reel.predict.sweep import Value, find_sweep
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.draftcut import cuts_path, read_cuts
 from hasty_reel.reel.file import read_reel
-from hasty_reel.reel.frames import read_frames, write_frames
+from hasty_reel.reel.frames import read_frames, read_proof_frames, write_frames
 from hasty_reel.reel.recipe import LINE, departing
 from hasty_reel.work import CancelToken
 
@@ -67,7 +67,7 @@ def bring_proof(
     made, words = bring_in(proofs_root(file, reel), what)
     for line in words:
         say(line)
-    frames = write_frames(made.by_frame())
+    frames = write_frames(int(f) for f in made.by_frame())
     document = {
         "proof": made.id,
         "shot": shot,
@@ -104,13 +104,13 @@ def proof(
     chosen = reel.shot(shot)
     settings = reel.recipe_of(chosen) if recipe is None else departing(reel.recipe(recipe), chosen.departures)
     order = Order(
-        chosen, settings, read_frames(frames), samples, scale, floor=min(floor, samples), cap=cap, stop_noise=stop_noise
+        chosen, settings, read_proof_frames(frames), samples, scale, floor=min(floor, samples), cap=cap, stop_noise=stop_noise
     ).checked()
     if draft:
         order = order.under(read_cuts(cuts_path()).current).checked()
     render_with = renderer_of(link_named(renderer))
     root = proofs_root(file, reel)
-    faults: dict[int, str] = {}
+    faults: dict[int | float, str] = {}
     if sweep is not None:
         return run_sweep(reel, root, order, sweep, values, render_with, faults, as_json)
     made = make_proof(reel, root, order, renderer=render_with, fault=faults.__setitem__)
@@ -145,7 +145,7 @@ def proof(
     lines = [f"proof {made.id} of {shot}: {made.width}x{made.height}, {made.samples} samples, {seeds}{under}"]
     for r in rows:
         noise = "" if r["noise"] is None else f"  noise {r['noise']:.4f}"
-        lines.append(f"{r['frame']:>6} {r['seconds']:>8.2f} s{noise}  {r['picture']}")
+        lines.append(f"{r['frame']:>6g} {r['seconds']:>8.2f} s{noise}  {r['picture']}")
     answer(as_json, document, lines)
     return 1 if faults else 0
 
@@ -168,7 +168,7 @@ def link_named(name: str | None) -> Link:
 
 
 def run_sweep(
-    reel: Reel, root: Path, order: Order, name: str, values: str | None, renderer: Renderer, faults: dict[int, str], as_json: bool
+    reel: Reel, root: Path, order: Order, name: str, values: str | None, renderer: Renderer, faults: dict[int | float, str], as_json: bool
 ) -> int:
     """Render a sweep and say what it found."""
     found: list[Value] = list(USUAL.get(name, ())) if values is None else [sweep_value(name, v) for v in values.split(",")]

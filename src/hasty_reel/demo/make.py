@@ -96,7 +96,7 @@ def main() -> None:
             for folder in proof_folders(root, shot.id):
                 proof = read_proof(folder)
                 if len(proof.by_frame()) >= SHORTEST_RUN and (folder / DENOISE).is_file():
-                    write_effects(folder, measure_run(folder, proof, sorted(proof.by_frame())))
+                    write_effects(folder, measure_run(folder, proof, sorted(int(f) for f in proof.by_frame())))
         return
     named = [a for a in sys.argv[1:] if a in PROVEN]
     for shot in (reel.shot(n) for n in named or PROVEN):

@@ -252,7 +252,9 @@ def bring_in(root: Path, what: Bringing, progress: Progress = silent, cancel: Ca
         raise PictureError(f"{what.pattern}: no frame could be brought in. {words[0] if words else ''}".strip())
     unknown = [p.frame for p in pictures if p.sample_seconds == 0 and p.seed == 1]
     if unknown:
-        words.append(f"Seconds of {write_frames(unknown)} are not known: these frames can be looked at, but not planned from.")
+        words.append(
+            f"Seconds of {write_frames(int(f) for f in unknown)} are not known: these frames can be looked at, but not planned from."
+        )
     if what.pair is None:
         words.append("One seed: noise is not measured.")
     proof = Proof(

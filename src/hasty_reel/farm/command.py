@@ -43,7 +43,7 @@ def places(job: Job, output: Path) -> dict[str, str]:
     """What stands in the places of a command for a job."""
     settings = job.settings
     return {
-        "frame": f"{job.frame}",
+        "frame": f"{job.frame:.10g}",
         "samples": f"{settings.samples}",
         "steps": f"{settings.steps}",
         "width": f"{job.width}",
@@ -93,7 +93,7 @@ def render_by_command(
     """
     assert link.command is not None
     with tempfile.TemporaryDirectory(prefix="hasty-frame-") as folder:
-        output = Path(folder) / f"frame.{job.frame:04d}.exr"
+        output = Path(folder) / "frame.exr"
         arguments = program(filled(link.command, places(job, output)))
         ended = run_watched(arguments, link, f"Frame {job.frame}", progress, cancel)
         picture = _taken(job, output, ended)

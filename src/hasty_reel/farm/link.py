@@ -32,7 +32,7 @@ class Job:
     """
 
     scene: str
-    frame: int
+    frame: int | float
     width: int
     height: int
     samples: int
@@ -68,7 +68,7 @@ class Job:
             fog_step=r.fog_step,
             fog_cut=r.fog_cut,
             cache=r.cache_step > 0,
-            seed=self.seed * SEED_STRIDE + (0 if r.seed_held else self.frame),
+            seed=self.seed * SEED_STRIDE + (0 if r.seed_held else _pattern(self.frame)),
             floor=whole_steps(self.floor, r),
             stop_noise=self.stop_noise,
             cap=self.cap,
@@ -111,7 +111,7 @@ def camera_of(reel: Reel) -> Camera:
     return Camera(width / height, forward)
 
 
-def moment_of(shot: Shot, recipe: Recipe, frame: int, chunk_first: int | None = None) -> Moment:
+def moment_of(shot: Shot, recipe: Recipe, frame: int | float, chunk_first: int | None = None) -> Moment:
     """Where a frame stands in its shot: who owns a light cache, and the history it has.
 
     Parameters
@@ -119,8 +119,13 @@ def moment_of(shot: Shot, recipe: Recipe, frame: int, chunk_first: int | None = 
     frame, chunk_first : as the shot numbers them; None: a frame by itself, with all the history it may need
     """
     owners = tuple(shot.scene_frame(f) for f in cache_frames(shot.begin, shot.end, recipe.cache_step))
-    history = None if chunk_first is None else frame - chunk_first + recipe.preroll
+    history = None if chunk_first is None else int(frame) - chunk_first + recipe.preroll
     return Moment(owners, recipe.cache_blend, history)
+
+
+def _pattern(frame: int | float) -> int:
+    """Number of the noise pattern of a frame; those between two frames have their own."""
+    return frame if isinstance(frame, int) else (SEED_STRIDE // 2 + round(frame * 1000)) % SEED_STRIDE
 
 
 def whole_steps(samples: int, recipe: Recipe) -> int:

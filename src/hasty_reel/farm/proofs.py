@@ -56,7 +56,7 @@ class Order:
 
     shot: Shot
     recipe: Recipe
-    frames: tuple[int, ...]
+    frames: tuple[int | float, ...]
     samples: int = 16
     scale: float = 25.0
     seeds: int = 2
@@ -112,16 +112,16 @@ def make_proof(
     order: Order,
     progress: Progress = silent,
     cancel: CancelToken | None = None,
-    show: Callable[[int, np.ndarray], None] | None = None,
+    show: Callable[[int | float, np.ndarray], None] | None = None,
     renderer: Renderer = render_job,
-    fault: Callable[[int, str], None] | None = None,
+    fault: Callable[[int | float, str], None] | None = None,
 ) -> Proof:
     """Render a proof into a new folder under `root`; a stopped one keeps its finished frames.
 
     Parameters
     ----------
     root : the proofs folder of the reel
-    show : called with the frame number and its growing picture
+    show : called with the frame and its growing picture
     renderer : what renders
     fault : called with a frame that failed and what was wrong; the rest goes on. None: the first fault ends the proof
 
@@ -178,7 +178,7 @@ def make_proof(
                     raise
                 failed = str(error)
                 break
-            name = f"{shot.id}.{frame:04d}.s{seed}.exr"
+            name = f"{shot.id}.{frame_name(frame)}.s{seed}.exr"
             began = time.perf_counter()
             write_picture(folder / name, rendered.picture)
             if rendered.messages:
@@ -213,6 +213,11 @@ def make_proof(
     return proof
 
 
+def frame_name(frame: int | float) -> str:
+    """A frame in a file name: 1001, or 1001_5 for 1001.5."""
+    return f"{frame:04d}" if isinstance(frame, int) else f"{frame:.10g}".replace(".", "_")
+
+
 def keep_messages(path: Path, messages: str) -> None:
     """Keep what a renderer printed beside its picture; that it cannot be kept is no reason to lose the picture."""
     with contextlib.suppress(OSError), whole_file(path) as part:
@@ -243,20 +248,20 @@ def measure_run(folder: Path, proof: Proof, run: Sequence[int]) -> list[DenoiseE
     return out
 
 
-def _chunk_first(frame: int, runs: Sequence[Sequence[int]]) -> int | None:
+def _chunk_first(frame: int | float, runs: Sequence[Sequence[int]]) -> int | None:
     """The first frame of the run a frame is in, which is a chunk of its own; None for a frame by itself."""
     return next((run[0] for run in runs if frame in run), None)
 
 
-def runs_of(frames: Sequence[int]) -> list[list[int]]:
+def runs_of(frames: Sequence[int | float]) -> list[list[int]]:
     """The longest stretch of consecutive frames, where it is long enough to judge motion by."""
     runs: list[list[int]] = []
-    for frame in sorted(set(frames)):
+    for frame in sorted({int(f) for f in frames if f == int(f)}):
         if runs and frame == runs[-1][-1] + 1:
             runs[-1].append(frame)
         else:
             runs.append([frame])
-    longest = max(runs, key=len)
+    longest = max(runs, key=len, default=[])
     return [longest] if len(longest) >= SHORTEST_RUN else []
 
 

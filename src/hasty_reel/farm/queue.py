@@ -23,7 +23,7 @@ class Entry:
     share: float = 0.0
     words: str = ""
     proof: str = ""
-    faults: dict[int, str] = field(default_factory=dict)
+    faults: dict[int | float, str] = field(default_factory=dict)
     cancel: CancelToken = field(default_factory=CancelToken, repr=False)
 
     @property

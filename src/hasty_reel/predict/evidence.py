@@ -39,7 +39,7 @@ class ProofFrame:
     """
 
     proof: str
-    frame: int
+    frame: int | float
     recipe: Recipe
     pixels: int
     samples: int
@@ -131,7 +131,7 @@ class EvidenceReader:
         effects = tuple(e for found in effects_of.values() for e in found)
         return Evidence(tuple(frames), effects, tuple(proofs), tuple(faults), folders, effects_of)
 
-    def _measure(self, folder: Path, proof: Proof, frame: int, pictures: list[ProofPicture]) -> ProofFrame:
+    def _measure(self, folder: Path, proof: Proof, frame: int | float, pictures: list[ProofPicture]) -> ProofFrame:
         paths = [folder / p.file for p in pictures]
         for path in paths:
             if not path.is_file():
@@ -148,7 +148,7 @@ def _counts(one: Picture, two: Picture) -> np.ndarray | None:
     return None if told[0] is None or told[1] is None else (told[0] + told[1]) / 2.0
 
 
-def measure_frame(proof: Proof, frame: int, pictures: Iterable[ProofPicture], paths: list[Path]) -> ProofFrame:
+def measure_frame(proof: Proof, frame: int | float, pictures: Iterable[ProofPicture], paths: list[Path]) -> ProofFrame:
     """Measure one frame of a proof from its pictures (one seed: times; two: noise too)."""
     pictures = list(pictures)
     mean = {part: float(np.mean([getattr(p, part) for p in pictures])) for part in PARTS}

@@ -81,7 +81,7 @@ class ShotModel:
         return self._cache[key]
 
     def _build(self, recipe: Recipe) -> FrameModel:
-        at: dict[int, list[tuple[float, float, float, np.ndarray, np.ndarray]]] = {}
+        at: dict[int | float, list[tuple[float, float, float, np.ndarray, np.ndarray]]] = {}
         for row in self._closest_rows(recipe):
             to_cost, to_variance = self._towards(row, recipe)
             tables = [_with_variance(t, np.exp(to_variance)) for t in (row.lightness_noise, row.contrast_noise)]
@@ -90,7 +90,7 @@ class ShotModel:
         frames = np.array(sorted(at), np.float64)
         cost, variance, lightness, contrast = [], [], [], []
         for frame in frames:
-            entries = at[int(frame)]
+            entries = at[float(frame)]
             weights = np.array([e[0] for e in entries], np.float64)  # more samples, surer figures
             weights /= weights.sum()
             cost.append(np.exp(weights @ np.log([e[1] for e in entries])))
@@ -124,7 +124,7 @@ class ShotModel:
 
     def _closest_rows(self, recipe: Recipe) -> list[ProofFrame]:
         """Of each frame the rows whose settings differ least from the recipe's."""
-        best: dict[int, tuple[int, list[ProofFrame]]] = {}
+        best: dict[int | float, tuple[int, list[ProofFrame]]] = {}
         for row in self.rows:
             off = len(differing(row.recipe, recipe))
             seen = best.get(row.frame)

@@ -28,7 +28,7 @@ class ProofPicture(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_o
     memory_bytes : the most its renderer took; 0 where it is not known
     """
 
-    frame: int
+    frame: int | float
     seed: int
     file: str
     load_seconds: Positive
@@ -63,9 +63,9 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     sweep: str = ""
     pictures: tuple[ProofPicture, ...] = ()
 
-    def by_frame(self) -> dict[int, list[ProofPicture]]:
+    def by_frame(self) -> dict[int | float, list[ProofPicture]]:
         """The pictures of each frame, by seed."""
-        out: dict[int, list[ProofPicture]] = {}
+        out: dict[int | float, list[ProofPicture]] = {}
         for picture in sorted(self.pictures, key=lambda p: (p.frame, p.seed)):
             out.setdefault(picture.frame, []).append(picture)
         return out

@@ -13,7 +13,7 @@ from hasty_reel.measure.seen import grain_weight, pixels_per_degree
 from hasty_reel.predict.evidence import SAMPLE_GRID, Evidence, ProofFrame
 from hasty_reel.predict.proof import Proof
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.frames import write_frames
+from hasty_reel.reel.frames import proof_frames_text
 from hasty_reel.reel.recipe import LINES, Recipe, differences
 from hasty_reel.reel.shot import ProofMark, Shot
 
@@ -48,7 +48,7 @@ class Card:
     @property
     def frames_text(self) -> str:
         """Its frames as a set."""
-        return write_frames(r.frame for r in self.rows) if self.rows else "no readable frame"
+        return proof_frames_text(r.frame for r in self.rows) if self.rows else "no readable frame"
 
     @property
     def words(self) -> str:

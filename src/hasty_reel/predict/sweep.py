@@ -116,7 +116,7 @@ def find_sweep(evidence: Evidence, label: str, name: str, full_width: int) -> Sw
     return Sweep(name, label, tuple(points), finding, enough)
 
 
-def _pictures(evidence: Evidence, proof: Proof, rows: Sequence[ProofFrame]) -> dict[int, list[np.ndarray]]:
+def _pictures(evidence: Evidence, proof: Proof, rows: Sequence[ProofFrame]) -> dict[int | float, list[np.ndarray]]:
     folder = evidence.folders[proof.id]
     frames = {r.frame for r in rows}
     off = {r.frame - f for r in rows for f in proof.by_frame() if r.picture == folder / proof.by_frame()[f][0].file}

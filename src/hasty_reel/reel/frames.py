@@ -10,6 +10,7 @@ import fileseq
 from hasty_reel.errors import WrongInput
 
 MOST = 1_000_000
+_DECIMAL = re.compile(r"-?\d{1,9}\.\d{1,6}\Z")
 _PART = re.compile(r"(-?\d+)(?:-(-?\d+)(?:x(\d+))?)?\Z")
 
 
@@ -35,6 +36,29 @@ def read_frames(text: str) -> tuple[int, ...]:
         if total > MOST:
             raise WrongInput(f"Frames '{text[:60]}': more than {MOST:,} frames.")
     return tuple(sorted({int(f) for f in fileseq.FrameSet(text.replace(" ", ""))}))
+
+
+def read_proof_frames(text: str) -> tuple[int | float, ...]:
+    """The frames of a set in which single ones may be decimal: '1001, 1010-1016, 1020.5'.
+
+    Raises
+    ------
+    WrongInput
+        Names the part that is wrong.
+    """
+    parts = text.replace(" ", "").split(",")
+    decimals = [p for p in parts if _DECIMAL.match(p)]
+    rest = [p for p in parts if p not in decimals]
+    whole: tuple[int | float, ...] = read_frames(",".join(rest)) if rest else ()
+    return tuple(sorted({*whole, *(int(float(p)) if float(p) == int(float(p)) else round(float(p), 3) for p in decimals)}))
+
+
+def proof_frames_text(frames: Iterable[int | float]) -> str:
+    """The shortest text of a set of frames of which some may be decimal."""
+    found = list(frames)
+    whole = [int(f) for f in found if f == int(f)]
+    decimals = sorted(f for f in found if f != int(f))
+    return ",".join([*([write_frames(whole)] if whole else []), *(f"{f:.10g}" for f in decimals)])
 
 
 def write_frames(frames: Iterable[int]) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Any, Literal, overload
 
 import msgspec
 
@@ -120,7 +120,13 @@ class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
         frame = min(max(frame, self.begin), self.end)
         return frame - (frame - self.begin) % self.step
 
-    def scene_frame(self, frame: int) -> int:
+    @overload
+    def scene_frame(self, frame: int) -> int: ...
+
+    @overload
+    def scene_frame(self, frame: int | float) -> int | float: ...
+
+    def scene_frame(self, frame: int | float) -> int | float:
         """The frame of the scene that a frame of the shot shows."""
         return frame - self.offset
 

@@ -13,7 +13,7 @@ from hasty_reel.errors import HastyReelError, WrongInput
 from hasty_reel.farm.proofs import Order
 from hasty_reel.farm.sweeps import USUAL, sweep_orders
 from hasty_reel.predict.sweep import OF_ORDER, Value
-from hasty_reel.reel.frames import read_frames, write_frames
+from hasty_reel.reel.frames import proof_frames_text, read_proof_frames
 from hasty_reel.reel.recipe import LINE, LINES
 
 RUN_LENGTH = 9
@@ -27,6 +27,7 @@ CAPPED_SAMPLES = 4096
 """The most samples of a capped picture: the cap is to end it."""
 NO_SWEEP = "no sweep"
 TIPS = {
+    "frames": "1001, 1010-1016, 1001-1096x12, 1048.5 between two frames.\nShift-drag on the reel strip selects too.",
     "samples": "Samples per pixel of each picture; with a cap or a noise to stop at, the most of them.",
     "scale": "Size of the proof in percent of the delivered width.",
     "cap": "Seconds a picture may take; it stops at its floor or above. none: no cap.\n"
@@ -54,7 +55,12 @@ class OrderBar(QWidget):
         self._sweep = ""
         self._values = ""
         self.parent_proof = ""
-        self.frames = self._field("", 170, "Frames to render", "1001, 1010-1016, 1001-1096x12. Shift-drag on the reel strip selects too.")
+        self.frames = self._field(
+            "",
+            170,
+            "Frames to render",
+            TIPS["frames"],
+        )
         self.frames.setAlignment(Qt.AlignmentFlag.AlignLeft)
         self.frames.committed.connect(self._typed_frames)
         self.samples = self._field("", 46, "Samples of the proof", TIPS["samples"])
@@ -162,7 +168,7 @@ class OrderBar(QWidget):
             When the frames or numbers make no sense.
         """
         order = Order(
-            self._session.shot, self._session.recipe, read_frames(self._frames_text), self._samples, self._scale,
+            self._session.shot, self._session.recipe, read_proof_frames(self._frames_text), self._samples, self._scale,
             self._seeds, floor=min(self._floor, self._samples), stop_noise=self._stop, cap=self._cap, parent=self.parent_proof,
         ).checked()  # fmt: skip
         return order.under(self._session.cuts.current).checked() if self._session.draft_on else order
@@ -216,9 +222,9 @@ class OrderBar(QWidget):
 
     # -- frames
 
-    def choose(self, frames: tuple[int, ...]) -> None:
+    def choose(self, frames: tuple[int | float, ...]) -> None:
         """Take these frames."""
-        self._frames_text = write_frames(frames)
+        self._frames_text = proof_frames_text(frames)
         self.refresh()
 
     def choose_run(self) -> None:
@@ -258,7 +264,7 @@ class OrderBar(QWidget):
 
     def _typed_frames(self, text: str) -> None:
         try:
-            read_frames(text)
+            read_proof_frames(text)
         except HastyReelError as error:
             self._session.said.emit(str(error))
             return
@@ -406,7 +412,7 @@ class OrderBar(QWidget):
         seconds = 0.0
         for o in orders:
             pixels = float(np.prod(self._session.reel.picture_size)) * (o.scale / 100) ** 2
-            k = np.array([plan.index(f) for f in o.frames])
+            k = np.array([plan.index(int(f)) for f in o.frames])
             cost = plan.sample[k] / plan.samples[k] / (plan.width * plan.height)
             each = plan.load[k] + cost * pixels * o.samples
             seconds += float(o.seeds * np.sum(each if o.cap is None else np.minimum(each, o.cap)))

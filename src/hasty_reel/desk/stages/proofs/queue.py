@@ -10,7 +10,7 @@ from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import PlainButton
 from hasty_reel.desk.session import Session
 from hasty_reel.farm.queue import CANCELLED, DONE, FAILED, RENDERING, WAITING, Entry
-from hasty_reel.reel.frames import write_frames
+from hasty_reel.reel.frames import proof_frames_text
 
 MOST_SHOWN = 60
 
@@ -18,7 +18,7 @@ MOST_SHOWN = 60
 def entry_words(entry: Entry) -> tuple[str, str]:
     """An entry in two lines."""
     order = entry.order
-    frames = write_frames(order.frames)
+    frames = proof_frames_text(order.frames)
     frames = frames if len(frames) <= 28 else f"{len(order.frames)} frames, {order.frames[0]}–{order.frames[-1]}"
     head = f"{order.shot.id}  {frames}, {order.samples} samples, {order.scale:g} %"
     if order.sweep:

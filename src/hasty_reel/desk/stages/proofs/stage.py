@@ -136,7 +136,7 @@ class ProofsStage(QWidget):
 
         def work(job: Job) -> None:
             def make(entry: Entry, tell) -> str:
-                def show(frame: int, rgb: np.ndarray) -> None:
+                def show(frame: int | float, rgb: np.ndarray) -> None:
                     job.send(("picture", frame, codes8(rgb)))
 
                 try:
@@ -174,7 +174,7 @@ class ProofsStage(QWidget):
         self.bar.setValue(round(share * 1000))
         self._session.queue_changed.emit()
 
-    def _came(self, thing: tuple[str, int, np.ndarray | None]) -> None:
+    def _came(self, thing: tuple[str, int | float, np.ndarray | None]) -> None:
         what, frame, codes = thing
         if what == "picture" and codes is not None:
             self.view.show_image(as_image(codes))
@@ -248,7 +248,7 @@ class ProofsStage(QWidget):
         rows = [r for r in self._session.shot_evidence.frames if r.proof == proof_id]
         if self._pinned and rows:
             nearest = min(rows, key=lambda r: abs(r.frame - self._session.frame))
-            self._session.show_frame(nearest.frame)
+            self._session.show_frame(int(nearest.frame))
         self._look()
 
     def _look(self) -> None:
