@@ -12,7 +12,7 @@ import pytest
 from hasty_reel.bench.adaptive import pixel_variance
 from hasty_reel.bench.library import find_scene
 from hasty_reel.bench.lightcache import nearest_caches
-from hasty_reel.bench.render import Moment, mean_light, render
+from hasty_reel.bench.render import KEPT, Moment, mean_light, render
 from hasty_reel.bench.scene import CameraPose, Fog, Scene, glowing, plane, settled_share
 from hasty_reel.bench.settings import Camera, Settings
 from hasty_reel.errors import WrongInput
@@ -196,6 +196,17 @@ def test_a_scene_that_needs_history_settles_over_its_first_frames():
     base = Settings(48, 27, 64, steps=4, ceiling=5.0)
     settled, first, rolled = (render(scene, 1001, base, moment=Moment(history=h)).rgb.mean() for h in (None, 0, 64))
     assert rolled == pytest.approx(settled, rel=0.02) and abs(first - settled) > 0.1 * settled
+
+
+def test_a_scene_that_stays_loaded_gives_the_same_picture_and_loads_quicker():
+    scene = find_scene("gears_jewels")
+    fresh = Settings(48, 27, 8, steps=4)
+    KEPT.clear()
+    first = render(scene, 1001, replace(fresh, keep=True))
+    later = [render(scene, f, replace(fresh, keep=True)) for f in (1002, 1030, 1060)]
+    for frame, kept in zip((1002, 1030, 1060), later):
+        assert np.array_equal(kept.rgb, render(scene, frame, fresh).rgb)
+    assert min(k.load_seconds for k in later) < 0.7 * first.load_seconds
 
 
 def test_half_as_much_again_is_50_percent():

@@ -142,6 +142,24 @@ def test_a_step_renders_every_nth_frame_and_costs_accordingly(demo_reel, demo_ev
     assert whole["sh010"].index(1007) == 6
 
 
+def test_a_scene_kept_loaded_is_paid_once_where_a_proof_shows_it(demo_reel, demo_evidence):
+    """Common practice, no source: 10 s of load at each of 100 starts are 1000 s."""
+    from dataclasses import replace
+
+    shot = demo_reel.shot("sh010")
+    evidence = demo_evidence["sh010"]
+    reel = ed.with_line(demo_reel, "sh010", "keep_scene", 1)
+    slow = replace(evidence, frames=tuple(replace(r, load_seconds=10.0) for r in evidence.frames))
+    plans, _ = PlanKeeper().plans(demo_reel, [shot], {"sh010": slow})
+    assert plans["sh010"].load.sum() == pytest.approx(960.0)
+    unproven, _ = PlanKeeper().plans(reel, [reel.shot("sh010")], {"sh010": slow})
+    assert "keep_scene" in unproven["sh010"].unproven and unproven["sh010"].load.sum() == pytest.approx(960.0)
+    recipe = msgspec.structs.replace(evidence.frames[0].recipe, keep_scene=1)
+    kept = [replace(r, recipe=recipe, proof="p099", load_seconds=10.0 if k == 0 else 0.5) for k, r in enumerate(slow.frames[:4])]
+    proven, _ = PlanKeeper().plans(reel, [reel.shot("sh010")], {"sh010": replace(slow, frames=(*slow.frames, *kept))})
+    assert proven["sh010"].unproven == () and proven["sh010"].load.sum() == pytest.approx(10.0 + 95 * 0.5)
+
+
 def test_evidence_follows_the_numbers_of_the_frames(demo_reel):
     from hasty_reel.demo import SOURCE
     from hasty_reel.predict.evidence import EvidenceReader

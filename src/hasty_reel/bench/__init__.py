@@ -9,6 +9,7 @@ settings  how a frame is rendered
 adaptive  how many samples each pixel is to have next
 lightcache which frames own a cache, and the caches themselves
 fog       fog and smoke in a box, marched through
+hierarchy the boxes around the shapes of a scene, built or fitted
 scene     scenes as objects with poses over time, packed into arrays for one frame
 render    one frame: passes, progress, guides, times, the picture
 orrery, harbour  the scenes of the demo reel

@@ -17,7 +17,7 @@ def settings_hash(settings: Settings) -> str:
     s = settings
     lines: tuple = (s.bounces, s.ceiling, float(s.angle), s.steps, s.width, s.height, s.crop)
     plain = Settings(s.width, s.height, s.samples)
-    fixed = {"width", "height", "samples", "steps", "angle", "bounces", "ceiling", "seed", "crop", "guides", "cap"}
+    fixed = {"width", "height", "samples", "steps", "angle", "bounces", "ceiling", "seed", "crop", "guides", "cap", "keep"}
     # settings that came later count only where they are used, so that older pictures keep their hash
     lines += tuple((f.name, getattr(s, f.name)) for f in fields(s) if f.name not in fixed and getattr(s, f.name) != getattr(plain, f.name))
     return hashlib.sha256(repr(lines).encode()).hexdigest()[:12]

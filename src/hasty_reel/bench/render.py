@@ -15,6 +15,7 @@ from typing import Literal
 import numpy as np
 
 from hasty_reel.bench.adaptive import next_targets, passes
+from hasty_reel.bench.hierarchy import Tree
 from hasty_reel.bench.lightcache import CacheKeeper
 from hasty_reel.bench.scene import Scene, pack, settled_share
 from hasty_reel.bench.settings import PLAIN_CAMERA, Camera, Settings, set_up
@@ -44,6 +45,8 @@ class Moment:
 
 ALONE = Moment()
 KEEPER = CacheKeeper()
+KEPT: dict[str, Tree] = {}
+"""Hierarchies of scenes that stay loaded."""
 
 
 @dataclass(frozen=True)
@@ -95,7 +98,8 @@ def render(
     settings.checked()
     began = time.perf_counter()
     settled = settled_share(scene, moment.history)
-    packed = pack(scene, frame, settings.angle, settings.width, settings.height, settings.lamps, settled)
+    kept = KEPT if settings.keep else None
+    packed = pack(scene, frame, settings.angle, settings.width, settings.height, settings.lamps, settled, kept)
     mean = mean_light(scene, settings) if settings.approximate_after is not None else np.zeros(3)
     set_up(packed.view, settings, mean)
     load_seconds = time.perf_counter() - began

@@ -17,10 +17,10 @@ import numpy as np
 
 from hasty_reel.bench import shapes as sh
 from hasty_reel.bench import surfaces as su
+from hasty_reel.bench.hierarchy import Tree, hierarchy
 
 Vector = tuple[float, float, float]
 Pose = Callable[[float], tuple[np.ndarray, np.ndarray]]
-LEAF = 1
 
 
 @dataclass(frozen=True)
@@ -178,7 +178,10 @@ def settled_share(scene: Scene, history: int | None) -> float:
     return 1.0 - math.exp(-(history + 1.0) / scene.settling)
 
 
-def pack(scene: Scene, frame: float, angle: float, width: int, height: int, lamps: bool = True, settled: float = 1.0) -> Packed:
+def pack(
+    scene: Scene, frame: float, angle: float, width: int, height: int, lamps: bool = True, settled: float = 1.0,
+    kept: dict[str, Tree] | None = None,
+) -> Packed:  # fmt: skip
     """The arrays of one frame.
 
     Parameters
@@ -188,6 +191,7 @@ def pack(scene: Scene, frame: float, angle: float, width: int, height: int, lamp
     width, height : size of the picture in pixels
     lamps : glowing balls and rings are sampled as lamps; else they are found by chance like other glowing shapes
     settled : share of its fog that the scene has gathered
+    kept : hierarchies by scene that stay loaded from frame to frame; None builds one for this frame alone
     """
     opens, closes = frame - angle / 720.0, frame + angle / 720.0
     worn = [s.material_at(frame) for s in scene.shapes]
@@ -198,7 +202,13 @@ def pack(scene: Scene, frame: float, angle: float, width: int, height: int, lamp
     endless = [i for i, s in enumerate(scene.shapes) if s.kind == sh.PLANE]
     solid = [i for i, s in enumerate(scene.shapes) if s.kind != sh.PLANE]
     bounds = np.array([_bounds(scene.shapes[i].kind, start[i], start[i] + change[i]) for i in solid]).reshape(-1, 6)
-    order, boxes, ways = _hierarchy(bounds, len(endless))
+    tree = None if kept is None else kept.get(scene.name)
+    if tree is not None and len(tree.order) == len(solid):
+        order, boxes, ways = tree.order, tree.refitted(bounds), tree.ways
+    else:
+        order, boxes, ways, members = hierarchy(bounds, len(endless))
+        if kept is not None:
+            kept[scene.name] = Tree(order, ways, members)
     sequence = endless + [solid[i] for i in order]
     lights = [k for k, i in enumerate(sequence) if lamps and _is_light(scene.shapes[i])]
     tags = np.zeros((len(sequence), 6), np.int32)
@@ -282,57 +292,6 @@ def _bounds(kind: int, *moments: np.ndarray) -> np.ndarray:
             corners = [n[0:3] - reach, n[0:3] + reach]
         low, high = np.minimum(low, np.min(corners, axis=0)), np.maximum(high, np.max(corners, axis=0))
     return np.concatenate([low - 1e-9, high + 1e-9])
-
-
-def _hierarchy(bounds: np.ndarray, offset: int) -> tuple[list[int], np.ndarray, np.ndarray]:
-    """A bounding hierarchy by the surface area rule (Goldsmith and Salmon 1987).
-
-    Returns the order of the shapes, the boxes (n, 6), and for each octant of
-    directions where to go on and the shapes of each box (8, n, 4).
-    """
-    order: list[int] = []
-    boxes: list[np.ndarray] = []
-    leaves: list[tuple[int, int]] = []
-    forks: dict[int, tuple[int, int, int]] = {}
-
-    def surface(some: np.ndarray) -> float:
-        size = bounds[some, 3:].max(axis=0) - bounds[some, :3].min(axis=0)
-        return float(size[0] * size[1] + size[1] * size[2] + size[2] * size[0])
-
-    def grow(members: np.ndarray) -> int:
-        me = len(boxes)
-        boxes.append(np.concatenate([bounds[members, :3].min(axis=0), bounds[members, 3:].max(axis=0)]))
-        leaves.append((0, 0))
-        best = None
-        if len(members) > LEAF:
-            for axis in range(3):
-                ranked = members[np.argsort(bounds[members, axis] + bounds[members, axis + 3], kind="stable")]
-                for cut in range(1, len(ranked)):
-                    cost = cut * surface(ranked[:cut]) + (len(ranked) - cut) * surface(ranked[cut:])
-                    if best is None or cost < best[0]:
-                        best = (cost, axis, ranked[:cut], ranked[cut:])
-        if best is None:
-            leaves[me] = (offset + len(order), offset + len(order) + len(members))
-            order.extend(int(m) for m in members)
-        else:
-            forks[me] = (best[1], grow(best[2]), grow(best[3]))
-        return me
-
-    def lay_ways(octant: int, me: int, after: int) -> None:
-        ways[octant, me] = (after, after, *leaves[me])
-        if me in forks:
-            axis, low, high = forks[me]
-            near, far = (high, low) if octant >> axis & 1 else (low, high)
-            ways[octant, me, 0] = near
-            lay_ways(octant, near, far)
-            lay_ways(octant, far, after)
-
-    if len(bounds):
-        grow(np.arange(len(bounds)))
-    ways = np.full((8, len(boxes), 4), -1, np.int16)
-    for octant in range(8 if boxes else 0):
-        lay_ways(octant, 0, -1)
-    return order, np.array(boxes).reshape(-1, 6), ways
 
 
 def _camera_rows(scene: Scene, opens: float, closes: float) -> np.ndarray:

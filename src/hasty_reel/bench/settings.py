@@ -44,6 +44,7 @@ class Settings:
     approximate_strength : share of the mean light that it gets
     lamps : sample glowing balls and rings as lamps; else they are found by chance, like emissive meshes
     cache : bounced light of matte surfaces from a grid of points
+    keep : the scene stays loaded from frame to frame: its hierarchy is fitted to what moved, not built anew
     ceiling : the largest value (largest channel) one light path may add; None for no limit
     fog_step : length of a step through fog, in percent of a cell of its grid
     fog_cut : light rays through fog end where less than this share of the light, in percent, would come through
@@ -75,6 +76,7 @@ class Settings:
     approximate_strength: float = 1.0
     lamps: bool = True
     cache: bool = False
+    keep: bool = False
     camera: Camera = PLAIN_CAMERA
 
     @property

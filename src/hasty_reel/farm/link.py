@@ -68,6 +68,7 @@ class Job:
             fog_step=r.fog_step,
             fog_cut=r.fog_cut,
             cache=r.cache_step > 0,
+            keep=bool(r.keep_scene),
             seed=self.seed * SEED_STRIDE + (0 if r.seed_held else _pattern(self.frame)),
             floor=whole_steps(self.floor, r),
             stop_noise=self.stop_noise,

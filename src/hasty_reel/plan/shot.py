@@ -115,6 +115,13 @@ def effect_of(shot: Shot, model: ShotModel, recipe: Recipe) -> tuple[float, floa
     return effect.noise_ratio, effect.flicker_ratio, effect.seconds_per_pixel, resize, True
 
 
+def load_seconds(at: FrameModel) -> np.ndarray:
+    """Seconds of reading the scene, (f,): the shot is one chunk, its first frame reads all of it."""
+    load = np.full(len(at.frames), at.load_seconds)
+    load[0] = at.first_load_seconds
+    return load
+
+
 def cache_seconds(shot: Shot, recipe: Recipe, at: FrameModel) -> np.ndarray:
     """Seconds of light caches, on the frames that own one, (f,)."""
     owners = cache_frames(shot.begin, shot.end, recipe.cache_step)
@@ -128,7 +135,7 @@ def problem_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel) -> tupl
     pixels = width * height
     noise_ratio, _, filter_seconds, resize_seconds, _ = effect_of(shot, model, recipe)
     gain = white_noise_gain(recipe.render_scale / 100.0)
-    fixed = at.load_seconds + filter_seconds * pixels + at.write_seconds_per_pixel * pixels
+    fixed = filter_seconds * pixels + at.write_seconds_per_pixel * pixels
     if recipe.render_scale != 100.0:
         fixed += resize_seconds * float(np.prod(reel.picture_size))
     pins = None
@@ -139,7 +146,7 @@ def problem_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel) -> tupl
     problem = Problem(
         variance=at.variance * (noise_ratio * gain) ** 2,
         cost=at.cost * pixels,
-        fixed=fixed + cache_seconds(shot, recipe, at),
+        fixed=fixed + load_seconds(at) + cache_seconds(shot, recipe, at),
         floor=recipe.samples_floor,
         ceiling=recipe.samples_ceiling,
         steps=recipe.shutter_steps,
@@ -186,7 +193,7 @@ def _laid_out(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, problem:
         height=height,
         frames=at.frames,
         samples=budget.samples,
-        load=ones * at.load_seconds,
+        load=load_seconds(at),
         cache=cache_seconds(shot, recipe, at),
         sample=problem.cost * budget.samples,
         denoise=ones * finish,

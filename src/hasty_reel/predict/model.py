@@ -27,7 +27,8 @@ class FrameModel:
     cost : seconds per rendered pixel and sample
     variance : of linear luminance at one sample per pixel, in a rendered pixel
     lightness_table, contrast_table : (f, grid) noise at `SAMPLE_GRID` samples
-    load_seconds : per frame; cache_seconds : per light cache; write_seconds_per_pixel : per rendered pixel
+    load_seconds : per frame; first_load_seconds : of the first frame of a chunk; cache_seconds : per light cache
+    write_seconds_per_pixel : per rendered pixel
     shared_spread, own_spread : standard deviations of the logarithm of the seconds
     unproven : settings of the recipe that no proof has tried
     """
@@ -38,6 +39,7 @@ class FrameModel:
     lightness_table: np.ndarray
     contrast_table: np.ndarray
     load_seconds: float
+    first_load_seconds: float
     cache_seconds: float
     write_seconds_per_pixel: float
     shared_spread: float
@@ -73,7 +75,7 @@ class ShotModel:
 
     def at(self, recipe: Recipe) -> FrameModel:
         """Cost and noise of a recipe over the frames."""
-        key = tuple(getattr(recipe, f) for f in SETTINGS)
+        key = tuple(getattr(recipe, f) for f in (*SETTINGS, "keep_scene"))
         if key not in self._cache:
             if len(self._cache) > 64:
                 self._cache.clear()
@@ -109,13 +111,29 @@ class ShotModel:
             carry(frames, np.array(variance), wanted),
             carry(frames, np.array(lightness), wanted),
             carry(frames, np.array(contrast), wanted),
-            float(np.median([r.load_seconds for r in self.rows])),
+            *self._load_seconds(bool(recipe.keep_scene)),
             self._cache_seconds() if recipe.cache_step else 0.0,
             float(np.median([r.write_seconds / r.pixels for r in self.rows])),
             float(shared),
             own,
-            unproven,
+            unproven if self._keep_proven(recipe) else (*unproven, "keep_scene"),
         )
+
+    def _kept_rows(self) -> list[ProofFrame]:
+        """Rows whose scene was loaded already: not the first of their proof."""
+        kept = [r for r in self.rows if r.recipe.keep_scene]
+        first = {p: min(r.frame for r in kept if r.proof == p) for p in {r.proof for r in kept}}
+        return [r for r in kept if r.frame != first[r.proof]]
+
+    def _keep_proven(self, recipe: Recipe) -> bool:
+        return not recipe.keep_scene or bool(self._kept_rows())
+
+    def _load_seconds(self, keep: bool) -> tuple[float, float]:
+        """Of a frame, and of the first of a chunk; a scene that no proof kept loaded is promised nothing."""
+        fresh = [r.load_seconds for r in self.rows if not r.recipe.keep_scene] or [max(r.load_seconds for r in self.rows)]
+        full = float(np.median(fresh))
+        kept = self._kept_rows()
+        return (float(np.median([r.load_seconds for r in kept])) if keep and kept else full), full
 
     def _cache_seconds(self) -> float:
         """Of one light cache; 0 while no proof computed one."""
