@@ -47,7 +47,7 @@ PROVEN = {
 """Size of the proofs in percent, frames of the run, varied lines; small, since they ship with the application."""
 
 
-SWEPT = {"sh010": ("bounces", (0, 1, 2, 4, 6, 8), 1084, 16, 20.0)}
+SWEPT = {"sh010": ("bounces", (0, 1, 2, 4, 6), 1084, 16, 18.0)}
 """A finished sweep: setting, values, frame, samples, size in percent."""
 
 

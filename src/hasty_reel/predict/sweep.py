@@ -19,6 +19,8 @@ Value = int | float | None
 OF_ORDER = ("samples", "scale")
 """What a sweep may vary besides lines of the recipe."""
 TILE = 8
+TIMING = 4.0
+"""Seconds of one picture measured twice differ by about this much, in percent."""
 SEEN = 1.0
 """About one just visible step between large areas, in L*."""
 
@@ -153,7 +155,7 @@ def _finding(name: str, points: Sequence[SweepPoint]) -> tuple[str, Value]:
             None,
         )
     more = change_percent(enough.seconds, last.seconds) or 0.0
-    cost = f"costs {more:.0f} %" if more >= 1 else f"saves {-more:.0f} %" if more <= -1 else "costs nothing"
+    cost = f"costs {more:.0f} %" if more >= TIMING else f"saves {-more:.0f} %" if more <= -TIMING else "costs no time that can be told"
     return (
         f"{what} beyond {_text(name, enough.value)} change nothing you can see ({enough.off_L:.1f} L*), "
         f"and going to {_text(name, last.value)} {cost}.",
