@@ -22,7 +22,7 @@ from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.evidence import EvidenceReader
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.proof import read_effects, read_proof
-from hasty_reel.reel.edits import with_line
+from hasty_reel.reel.edits import with_first, with_line
 from hasty_reel.reel.file import read_reel
 from hasty_reel.work import CancelToken
 
@@ -227,3 +227,20 @@ def test_a_proof_between_two_frames(small_path):
     assert np.isfinite(plan_shot(reel, shot, ShotModel(evidence, shot.frames)).seconds).all()
     one, two = (read_picture(root / "sh020" / proof.id / f).rgb for f in ("sh020.1010.s1.exr", "sh020.1010_5.s1.exr"))
     assert np.abs(one - two).max() > 0.05, "something moved in between"
+
+
+def test_frames_that_show_something_else_are_told_apart(small_path, tmp_path):
+    """Renumbered frames, another scene, a held seed, despiking: what is on disk is not what the plan asks for."""
+    reel, plan = prepared(small_path, denoise_window=1)
+    go(Run(reel, plan, tmp_path / "out", [1001, 1002]))
+    assert set(Run(reel, plan, tmp_path / "out", [1001, 1002]).states.values()) == {FINISHED}
+    for lines in ({"seed_held": 1}, {"despike": 1}, {"preroll": 8}):
+        other, changed = prepared(small_path, denoise_window=1, **lines)
+        run = Run(other, changed, tmp_path / "out", [1001])
+        assert run.states[1001] == OTHER, lines
+        go(run)
+        assert Run(other, changed, tmp_path / "out", [1001]).states[1001] == FINISHED
+    renumbered = with_first(reel, "sh010", 1002)
+    evidence = EvidenceReader().read(small_path.parent / reel.proofs, renumbered.shot("sh010"))
+    moved = plan_shot(renumbered, renumbered.shot("sh010"), ShotModel(evidence, renumbered.shot("sh010").frames))
+    assert Run(renumbered, moved, tmp_path / "out", [1002]).states[1002] == OTHER, "the file of that number shows another frame"

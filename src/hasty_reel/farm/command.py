@@ -100,7 +100,7 @@ def render_by_command(
     parts = seconds_by_part(link, ended.messages)
     known = sum(parts.values())
     sampled = parts.get("sample", max(0.0, ended.seconds - known))
-    attributes = {**picture.attributes, "hr:recipe": job.hash, "hr:seed": str(job.seed)}
+    attributes = {**picture.attributes, "hr:recipe": job.hash, "hr:seed": str(job.seed), "hr:frame": f"{job.frame:.10g}"}
     return Made(
         Picture(picture.rgb, picture.guides, attributes),
         load_seconds=parts.get("load", 0.0) if "sample" not in parts else max(0.0, ended.seconds - sampled - parts.get("cache", 0.0)),

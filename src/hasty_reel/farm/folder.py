@@ -58,19 +58,23 @@ def final_hash(picture_hash: str, chain: Chain) -> str:
     return f"{picture_hash}/{chain.window}/{size}"
 
 
-def states(folder: RunFolder, frames: list[int], picture_hash: str, chain: Chain) -> dict[int, str]:
+def states(folder: RunFolder, frames: list[int], picture_hash: str, chain: Chain, offset: int = 0) -> dict[int, str]:
     """The state of each frame from what is on disk.
 
-    A file that is cut short counts as absent; one made with other settings is told apart.
+    A file that is cut short counts as absent; one made with other settings, or that shows another frame of the scene, is told apart.
+
+    Parameters
+    ----------
+    offset : how much higher the frames are numbered than those of the scene
     """
     out = {}
     there_final, there_rendered = set(folder.final.frames()), set(folder.rendered.frames())
     for frame in frames:
         state = WAITING
         if frame in there_rendered:
-            state = _state(folder.rendered.path(frame), picture_hash, RENDERED, "hr:recipe")
+            state = _state(folder.rendered.path(frame), picture_hash, RENDERED, "hr:recipe", frame - offset)
         if folder.finishes and frame in there_final:
-            final = _state(folder.final.path(frame), final_hash(picture_hash, chain), FINISHED, "hr:final")
+            final = _state(folder.final.path(frame), final_hash(picture_hash, chain), FINISHED, "hr:final", frame - offset)
             state = final if final != WAITING else state
         elif not folder.finishes and state == RENDERED:
             state = FINISHED
@@ -78,9 +82,10 @@ def states(folder: RunFolder, frames: list[int], picture_hash: str, chain: Chain
     return out
 
 
-def _state(path: Path, wanted: str, good: str, attribute: str) -> str:
+def _state(path: Path, wanted: str, good: str, attribute: str, shows: int) -> str:
     try:
         header = read_header(path, whole=True)
     except PictureError:
         return WAITING
-    return good if header.attributes.get(attribute) == wanted else OTHER
+    same = header.attributes.get(attribute) == wanted and header.attributes.get("hr:frame") == f"{shows}"
+    return good if same else OTHER

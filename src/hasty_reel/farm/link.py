@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import zlib
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -70,7 +71,7 @@ class Job:
             cache=r.cache_step > 0,
             keep=bool(r.keep_scene),
             seed=self.seed * SEED_STRIDE + (0 if r.seed_held else _pattern(self.frame)),
-            floor=whole_steps(self.floor, r),
+            floor=min(whole_steps(self.floor, r), whole_steps(self.samples, r)),
             stop_noise=self.stop_noise,
             cap=self.cap,
             guides=self.guides,
@@ -85,7 +86,9 @@ class Job:
     @property
     def hash(self) -> str:
         """Changes with anything that changes the picture but its samples and seed."""
-        return settings_hash(self.settings) + ("-despiked" if self.recipe.despike else "")
+        r = self.recipe
+        more = (self.scene, r.despike, r.seed_held, r.preroll, (r.cache_step, r.cache_blend) if r.cache_step else None)
+        return f"{settings_hash(self.settings)}-{zlib.crc32(repr(more).encode()):08x}"
 
 
 @dataclass(frozen=True)
@@ -153,6 +156,6 @@ def render_job(
     settings = job.settings
     rendered = render(find_scene(job.scene), job.frame, settings, progress, cancel, show, job.moment)
     picture = as_picture(rendered, job.frame, settings, job.seed)
-    if job.recipe.despike:
-        picture = Picture(despike(picture.rgb), picture.guides, picture.attributes)
+    rgb = despike(picture.rgb) if job.recipe.despike else picture.rgb
+    picture = Picture(rgb, picture.guides, {**picture.attributes, "hr:recipe": job.hash})
     return Made(picture, rendered.load_seconds, rendered.sample_seconds, rendered.cache_seconds, float(rendered.counts.mean()))

@@ -113,16 +113,17 @@ class ProofQueue:
         """Whether there is something to do."""
         return any(e.state == WAITING for e in self.entries)
 
-    def wait_while_paused(self, cancel: CancelToken) -> None:
+    def wait_while_paused(self, *cancels: CancelToken) -> None:
         """Stay here while the queue is held.
 
         Raises
         ------
         Stopped
-            When `cancel` asked for it meanwhile.
+            When one of the tokens asked for it meanwhile.
         """
         while not self._going.wait(0.1):
-            cancel.check()
+            for cancel in cancels:
+                cancel.check()
 
     def work(self, make: Make, notify: Callable[[Entry], None], stop: CancelToken) -> None:
         """Work the queue off; a proof that fails is told, the next one begins."""
@@ -141,7 +142,7 @@ class ProofQueue:
                 entry.share, entry.words = share, words
                 if stop.cancelled:
                     entry.cancel.cancel()
-                self.wait_while_paused(entry.cancel)
+                self.wait_while_paused(entry.cancel, stop)
                 notify(entry)
 
             try:

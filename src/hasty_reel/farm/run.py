@@ -68,7 +68,7 @@ class Run:
         self._camera = camera_of(reel)
         self.folder = RunFolder(out, self.shot.id, finishes(self.chain))
         self._hash = self._job(self.frames[0]).hash
-        self.states = states(self.folder, self.frames, self._hash, self.chain)
+        self.states = states(self.folder, self.frames, self._hash, self.chain, self.shot.offset)
         self.faults: dict[int, str] = {}
         self._ratio_log, self._ratio_count = 0.0, RATIO_WEIGHT
         self._lock = threading.Lock()
