@@ -11,6 +11,7 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from test_window import settled, type_into
 
+from hasty_reel.desk.stages.proofs.queue import entry_words
 from hasty_reel.desk.stages.proofs.renderer import read_command
 from hasty_reel.desk.window import PROOFS
 from hasty_reel.errors import WrongInput
@@ -73,6 +74,11 @@ def test_a_sweep_runs_through_the_queue_and_is_found_in_words(qtbot, window):
     assert bar.button.text() == "Render sweep" and bar.note.text().startswith("3 values of 1 frame")
     qtbot.mouseClick(bar.button, LEFT)
     assert stage.tabs[3].text() == "Queue 3"
+    assert [entry_words(e)[0].split(" · ")[0] for e in window.session.queue.entries] == [
+        "sh010  bounces 0",
+        "sh010  bounces 2",
+        "sh010  bounces 4",
+    ]
     idle(qtbot, window)
     assert [e.state for e in window.session.queue.entries] == [DONE] * 3
     swept = lambda: [p for p in window.session.shot_evidence.proofs if p.sweep == "bounces 2"]  # noqa: E731

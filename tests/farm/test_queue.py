@@ -11,7 +11,7 @@ from hasty_reel.demo.make import demo_reel as made_reel
 from hasty_reel.errors import RendererFault, Stopped, WrongInput
 from hasty_reel.farm.proofs import Order
 from hasty_reel.farm.queue import CANCELLED, DONE, FAILED, WAITING, Entry, ProofQueue
-from hasty_reel.farm.sweeps import sweep_orders
+from hasty_reel.farm.sweeps import sweep_orders, swept_words
 from hasty_reel.work import CancelToken
 
 REEL = made_reel()
@@ -141,6 +141,9 @@ def test_a_sweep_starts_from_the_least():
         "coarse steps are the least"
     )
     assert [o.samples for o in sweep_orders(order(), "samples", (16, 4), "x")] == [4, 16]
+    assert [swept_words(o) for o in sweep_orders(order(), "brightness_ceiling", (None, 2.0), "brightness_ceiling 3")] == [
+        "brightness ceiling 2", "brightness ceiling none",
+    ]  # fmt: skip
     assert [o.scale for o in sweep_orders(order(), "scale", (25, 10), "x")] == [10, 25]
 
 

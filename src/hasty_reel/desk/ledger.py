@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QMenu, QSizePolicy, QVBoxLayout, QWidget
@@ -49,6 +51,11 @@ def price_text(seconds: float) -> tuple[str, str]:
     return (f"+{text}", "costs") if seconds > 0 else (f"−{text}", "saves")
 
 
+def _on_all_machines(price: Price, speed: float) -> Price:
+    """A price in hours of the machines together, as the totals of the shot are."""
+    return price if price.seconds is None else replace(price, seconds=price.seconds / speed)
+
+
 class LedgerRow(QWidget):
     """One line of the recipe."""
 
@@ -80,7 +87,7 @@ class LedgerRow(QWidget):
                 tip += "\nPrice not proven yet: render one proof without it (or with another value) and it is known."
             else:
                 text, _ = price_text(price.seconds)
-                tip += f"\nPrice: {text} over the shot, against leaving it out at the same noise."
+                tip += f"\nPrice: {text} over the shot with all machines at work, against leaving it out at the same noise."
             tip += "\n" + EFFECT_WORDS[price.effect].format(abs(price.flicker or 0))
         self.setToolTip(tip)
         self.field.setToolTip(tip)
@@ -232,6 +239,7 @@ class Ledger(QWidget):
     def refresh(self) -> None:
         """Show values and prices as they stand."""
         prices = self._session.outlook.prices if self._session.plan is not None else {}
+        prices = {name: _on_all_machines(price, self._session.reel.frame_speed) for name, price in prices.items()}
         known = [abs(p.seconds) for p in prices.values() if p.seconds is not None]
         dearest = max([60.0, *known])
         for name, row in self.rows.items():

@@ -173,7 +173,7 @@ class ReelStrip(QWidget):
         for part in reversed(PARTS):
             if not getattr(plan, part).any():
                 continue
-            total = spoken(float(getattr(plan, part).sum()))
+            total = spoken(float(getattr(plan, part).sum()) / self._session.reel.frame_speed)
             painter.setFont(theme.figures(11))
             painter.setPen(theme.OFF if self._session.stale else theme.INK2)
             width = painter.fontMetrics().horizontalAdvance(total)

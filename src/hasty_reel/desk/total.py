@@ -29,7 +29,8 @@ class ShotTotal(QWidget):
         left, right = 16, self.width() - 16
         painter.setFont(theme.words(12))
         painter.setPen(theme.INK2)
-        painter.drawText(QRectF(left, 5, 200, 18), Qt.AlignmentFlag.AlignVCenter, "Whole shot")
+        where = ", all machines at work" if len(self._session.reel.machines) > 1 else ""
+        painter.drawText(QRectF(left, 5, right - left, 18), Qt.AlignmentFlag.AlignVCenter, f"Whole shot{where}")
         plan = self._session.plan
         if plan is None:
             lack = self._session.outlook.lacks.get(self._session.shot_id)

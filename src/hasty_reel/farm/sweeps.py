@@ -54,3 +54,14 @@ def sweep_orders(base: Order, name: str, values: Sequence[Value], label: str) ->
             order = replace(base, recipe=recipe)
         orders.append(replace(order, sweep=label).checked())
     return orders
+
+
+def swept_words(order: Order) -> str:
+    """The value an order of a sweep has in it, such as 'bounces 4'; the name of the sweep where it does not tell the setting."""
+    name = order.sweep.rpartition(" ")[0]
+    if name in OF_ORDER:
+        return f"samples {order.samples}" if name == "samples" else f"size {order.scale:g} %"
+    if name not in LINE:
+        return order.sweep
+    line = LINE[name]
+    return f"{line.words} {line.text(getattr(order.recipe, name))}"

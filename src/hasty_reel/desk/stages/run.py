@@ -327,9 +327,11 @@ class RunStage(QWidget):
         elif left == 0:
             self.note.setText(f"All {count} frames are finished.")
         elif finished:
-            self.note.setText(f"{finished} of {count} frames finished; the other {left} take about {spoken(run.seconds_left)}.")
+            self.note.setText(
+                f"{finished} of {count} frames finished; the other {left} take about {spoken(run.seconds_left)} on this machine."
+            )
         else:
-            self.note.setText(f"{count} frames, about {spoken(run.seconds_left)} by the plan.")
+            self.note.setText(f"{count} frames, about {spoken(run.seconds_left)} on this machine alone.")
         if self._session.draft_on and not busy:
             self.go_button.setEnabled(False)
             self.again_button.hide()

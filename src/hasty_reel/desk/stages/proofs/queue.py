@@ -10,6 +10,7 @@ from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import PlainButton
 from hasty_reel.desk.session import Session
 from hasty_reel.farm.queue import CANCELLED, DONE, FAILED, RENDERING, WAITING, Entry
+from hasty_reel.farm.sweeps import swept_words
 from hasty_reel.reel.frames import proof_frames_text
 
 MOST_SHOWN = 60
@@ -22,7 +23,7 @@ def entry_words(entry: Entry) -> tuple[str, str]:
     frames = frames if len(frames) <= 28 else f"{len(order.frames)} frames, {order.frames[0]}–{order.frames[-1]}"
     head = f"{order.shot.id}  {frames}, {order.samples} samples, {order.scale:g} %"
     if order.sweep:
-        head += f", sweep {order.sweep}"
+        head = f"{order.shot.id}  {swept_words(order)} · {frames}, {order.samples} samples, {order.scale:g} %"
     tail = {WAITING: "waits", RENDERING: f"{100 * entry.share:.0f} %, {entry.words}", DONE: f"done as {entry.proof}. {entry.words}".strip()}
     return head, tail.get(entry.state, entry.words or entry.state)
 
