@@ -12,7 +12,9 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from hasty_reel.bench.render import ready, render
 from hasty_reel.errors import HastyReelError, Stopped, WrongInput
+from hasty_reel.farm import link
 from hasty_reel.farm.folder import FAILED, FINISHED, OTHER, RENDERED, WAITING
 from hasty_reel.farm.link import Job, render_job
 from hasty_reel.farm.proofs import Order, make_proof
@@ -24,7 +26,22 @@ from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.proof import read_effects, read_proof
 from hasty_reel.reel.edits import with_first, with_line
 from hasty_reel.reel.file import read_reel
+from hasty_reel.reel.recipe import Recipe
 from hasty_reel.work import CancelToken
+
+
+def test_kernels_are_loaded_before_a_picture_is_timed(monkeypatch):
+    """Else the first frame of a proof seems several times as dear as the next, and so do all frames near it."""
+    loaded = []
+
+    def watched(*given, **named):
+        loaded.append(ready.cache_info().currsize)
+        return render(*given, **named)
+
+    ready.cache_clear()
+    monkeypatch.setattr(link, "render", watched)
+    made = render_job(Job("soft_corner", 1001, 16, 9, 2, Recipe(name="a", bounces=2)))
+    assert loaded == [1] and made.sample_seconds > 0
 
 
 def prepared(path, shot_id="sh010", **lines):

@@ -12,7 +12,7 @@ import click
 
 from hasty_reel.bench.library import SCENES, find_scene
 from hasty_reel.bench.picture import as_picture
-from hasty_reel.bench.render import Moment, Order, render, warm_up
+from hasty_reel.bench.render import Moment, Order, ready, render, warm_up
 from hasty_reel.bench.settings import Camera, Settings
 from hasty_reel.errors import HastyReelError, WrongInput
 from hasty_reel.pictures.frame import Picture, read_picture, write_picture
@@ -112,6 +112,7 @@ def render_command(
     chosen = find_scene(scene)
     began = time.perf_counter()
     time.sleep(min(max(0.0, load_seconds), 600.0))
+    starting = load_seconds + ready()
 
     def say(share: float, words: str) -> None:
         if tell:
@@ -125,7 +126,7 @@ def render_command(
         "width": rendered.rgb.shape[1],
         "height": rendered.rgb.shape[0],
         "samples": round(float(rendered.counts.mean())),
-        "load_seconds": rendered.load_seconds + load_seconds,
+        "load_seconds": rendered.load_seconds + starting,
         "cache_seconds": rendered.cache_seconds,
         "sample_seconds": rendered.sample_seconds,
         "write_seconds": time.perf_counter() - written,

@@ -10,7 +10,7 @@ import numpy as np
 
 from hasty_reel.bench.library import find_scene
 from hasty_reel.bench.picture import as_picture, settings_hash
-from hasty_reel.bench.render import ALONE, Moment, render
+from hasty_reel.bench.render import ALONE, Moment, ready, render
 from hasty_reel.bench.settings import PLAIN_CAMERA, Camera, Settings
 from hasty_reel.finish.despike import despike
 from hasty_reel.pictures.frame import Picture
@@ -154,6 +154,7 @@ def render_job(
         When `cancel` asked for it.
     """
     settings = job.settings
+    ready()
     rendered = render(find_scene(job.scene), job.frame, settings, progress, cancel, show, job.moment)
     picture = as_picture(rendered, job.frame, settings, job.seed)
     rgb = despike(picture.rgb) if job.recipe.despike else picture.rgb
