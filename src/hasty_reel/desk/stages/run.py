@@ -310,7 +310,9 @@ class RunStage(QWidget):
         if not finished:
             self.hand_label.setText("Hand-over follows when frames are finished")
         elif self._delivering is None:
-            self.hand_label.setText(f"Film: {self.film_path.name}" if there else f"{finished} finished frames to hand over")
+            self.hand_label.setText(
+                f"Film: {self.film_path.name}" if there else f"{finished} finished {'frame' if finished == 1 else 'frames'} to hand over"
+            )
 
     def _say_run(self, run: Run, finished: int, busy: bool) -> None:
         count, other = len(run.frames), run.count(OTHER)
