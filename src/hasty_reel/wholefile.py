@@ -24,7 +24,7 @@ def whole_file(path: Path, flush: bool = False) -> Iterator[Path]:
     """
     path.parent.mkdir(parents=True, exist_ok=True)
     if flush:
-        _clear_left_over(path)
+        clear_left_over(path)
     part = path.with_name(f".{path.name}.{os.getpid()}.part")
     try:
         yield part
@@ -37,7 +37,7 @@ def whole_file(path: Path, flush: bool = False) -> Iterator[Path]:
             part.unlink()
 
 
-def _clear_left_over(path: Path) -> None:
+def clear_left_over(path: Path) -> None:
     """Remove what writers of this file left behind that were killed on the way."""
     for left in path.parent.glob(f".{glob.escape(path.name)}.*.part"):
         writer = left.name.split(".")[-2]

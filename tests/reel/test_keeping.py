@@ -99,6 +99,16 @@ def test_killed_a_hundred_times_in_a_loop_of_saves_it_always_opens_at_the_last_o
     assert left == 0, "what a killed save left behind is cleared away by the next"
 
 
+def test_half_an_autosave_of_a_killed_session_goes_with_the_next_save(tmp_path):
+    dead = subprocess.Popen([sys.executable, "-c", ""])
+    dead.wait()
+    path = tmp_path / "r.reel"
+    half = tmp_path / f".{autosave_path(path).name}.{dead.pid}.part"
+    half.write_text("{")
+    save_keeping(path, made_reel(), NOW)
+    assert not half.exists() and read_reel(path) == made_reel()
+
+
 def test_an_older_format_is_brought_up_when_it_is_read_and_the_file_stays(tmp_path, monkeypatch):
     """A made-up format 0 that called the rate 'fps': the steps are what is tested."""
     path = tmp_path / "old.reel"

@@ -14,7 +14,7 @@ from pathlib import Path
 from hasty_reel.errors import ReelError
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.file import read_reel, reel_text, save_reel
-from hasty_reel.wholefile import whole_file
+from hasty_reel.wholefile import clear_left_over, whole_file
 
 KEPT = 5
 _SAVE = re.compile(r"\d{4}-\d\d-\d\dT\d\d-\d\d-\d\d\.\d{3}\.reel\Z")
@@ -49,6 +49,7 @@ def forget_autosave(path: Path) -> None:
     """Remove the autosave: all is saved, or was not wanted."""
     with contextlib.suppress(OSError):
         autosave_path(path).unlink()
+    clear_left_over(autosave_path(path))
 
 
 def unsaved(path: Path, saved: Reel) -> Reel | None:
