@@ -246,7 +246,7 @@ class Session(QObject):
         if reel == self.saved:
             forget_autosave(path)
             return
-        self.left_behind = None  # from now on the autosave is of this session
+        self.left_behind = None  # from now on the autosave holds what is edited here
         job = self.jobs.start(lambda job: autosave(path, reel))
         job.failed.connect(self.said)
         job.done.connect(lambda _: forget_autosave(path) if self.reel == self.saved or self.path != path else None)

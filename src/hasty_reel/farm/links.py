@@ -6,7 +6,6 @@ of their own, and a reel only says what is to be rendered.
 
 from __future__ import annotations
 
-import os
 import re
 from pathlib import Path
 
@@ -14,14 +13,13 @@ import msgspec
 import platformdirs
 
 from hasty_reel.errors import WrongInput
-from hasty_reel.wholefile import whole_file
+from hasty_reel.kept import read_kept, save_kept
 
 PLACES = (
     "frame", "samples", "steps", "width", "height", "seed", "scale", "crop", "output", "scene", "bounces", "angle", "ceiling",
 )  # fmt: skip
 """What may stand in braces in a command."""
 PARTS = ("load", "cache", "sample", "write")
-LARGEST = 1 << 20
 _PLACE = re.compile(r"\{([^{}]*)\}")
 
 
@@ -136,16 +134,7 @@ def read_links(path: Path) -> Links:
     WrongInput
         Names the file, the field and what was expected.
     """
-    try:
-        if os.path.getsize(path) > LARGEST:
-            raise WrongInput(f"{path}: larger than {LARGEST} bytes; expected renderer links.")
-        return checked_links(msgspec.json.decode(path.read_bytes(), type=Links))
-    except FileNotFoundError:
-        return SHIPPED
-    except OSError as error:
-        raise WrongInput(f"{path}: cannot be read ({error.strerror or error}).") from error
-    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
-        raise WrongInput(f"{path}: {error}.") from error
+    return read_kept(path, Links, checked_links, SHIPPED, "renderer links", WrongInput)
 
 
 def save_links(path: Path, links: Links) -> None:
@@ -156,9 +145,4 @@ def save_links(path: Path, links: Links) -> None:
     WrongInput
         When they make no sense, or the file cannot be written.
     """
-    raw = msgspec.json.format(msgspec.json.encode(checked_links(links), order="sorted"), indent=2) + b"\n"
-    try:
-        with whole_file(path, flush=True) as part:
-            part.write_bytes(raw)
-    except OSError as error:
-        raise WrongInput(f"{path}: cannot be saved ({error.strerror or error}).") from error
+    save_kept(path, checked_links(links), WrongInput)

@@ -8,18 +8,16 @@ exports and the reel file never see.
 
 from __future__ import annotations
 
-import os
 from pathlib import Path
 
 import msgspec
 import platformdirs
 
 from hasty_reel.errors import ReelError
+from hasty_reel.kept import read_kept, save_kept
 from hasty_reel.reel.recipe import LINE, Recipe
-from hasty_reel.wholefile import whole_file
 
 MOST_CUTS = 100
-LARGEST = 1 << 20
 
 
 class DraftCut(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -119,16 +117,7 @@ def read_cuts(path: Path) -> DraftCuts:
     ReelError
         Names the file, the field and what was expected.
     """
-    try:
-        if os.path.getsize(path) > LARGEST:
-            raise ReelError(f"{path}: larger than {LARGEST} bytes; expected draft cuts.")
-        return checked_cuts(msgspec.json.decode(path.read_bytes(), type=DraftCuts))
-    except FileNotFoundError:
-        return SHIPPED
-    except OSError as error:
-        raise ReelError(f"{path}: cannot be read ({error.strerror or error}).") from error
-    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
-        raise ReelError(f"{path}: {error}.") from error
+    return read_kept(path, DraftCuts, checked_cuts, SHIPPED, "draft cuts", ReelError)
 
 
 def save_cuts(path: Path, cuts: DraftCuts) -> None:
@@ -139,10 +128,4 @@ def save_cuts(path: Path, cuts: DraftCuts) -> None:
     ReelError
         When the file cannot be written.
     """
-    raw = msgspec.json.format(msgspec.json.encode(checked_cuts(cuts), order="sorted"), indent=2) + b"\n"
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        with whole_file(path, flush=True) as part:
-            part.write_bytes(raw)
-    except OSError as error:
-        raise ReelError(f"{path}: cannot be saved ({error.strerror or error}).") from error
+    save_kept(path, checked_cuts(cuts), ReelError)

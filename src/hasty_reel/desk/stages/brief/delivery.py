@@ -7,24 +7,17 @@ from fractions import Fraction
 import msgspec
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QMenu, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PickButton, PlainButton, Switch, ValueField
+from hasty_reel.desk.rows import field_row
 from hasty_reel.desk.session import Session
 from hasty_reel.errors import WrongInput
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits import keeping_aspect, swapped, with_fields, with_rate, with_size
 from hasty_reel.reel.rate import CUSTOMARY, can_drop, labels_a_second, rate_text, read_rate, seconds_text, timecode
 from hasty_reel.reel.size import PRESETS, Panorama, preset_name, read_aspect, read_size
-
-
-def caption(text: str) -> QLabel:
-    """A name before a value."""
-    label = QLabel(text)
-    label.setFont(theme.words(13))
-    label.setStyleSheet(f"color: {theme.INK2.name()}")
-    return label
 
 
 def whole_number(text: str, what: str) -> int:
@@ -69,10 +62,10 @@ class DeliveryBar(QWidget):
         self.around = Switch("All round", self._set_around, self)
         self.around.setToolTip("The delivered picture is the whole sphere, 360 x 180 degrees; only its forward part is rendered")
         self.part = self._field("°", 88, "Forward part", "Degrees across x degrees up of the part that is rendered", self._set_part)
-        first = self._row(
+        first = field_row(
             "Rate", self.rate, self.rates, 14, "Film starts at", self.start, 6, self.drop, None, self.film
         )  # fmt: skip
-        second = self._row(
+        second = field_row(
             "Size", self.width_field, "×", self.height_field, self.size_pick, self.swap, 6, self.keep, 14, "Pixel", self.pixel, 14,
             self.around, self.part, None,
         )  # fmt: skip
@@ -91,21 +84,6 @@ class DeliveryBar(QWidget):
         field.setToolTip(tip)
         field.committed.connect(act)
         return field
-
-    def _row(self, *things: object) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(6)
-        for thing in things:
-            if thing is None:
-                row.addStretch(1)
-            elif isinstance(thing, int):
-                row.addSpacing(thing)
-            elif isinstance(thing, str):
-                row.addWidget(caption(thing))
-            elif isinstance(thing, QWidget):
-                row.addWidget(thing)
-        return row
 
     def refresh(self) -> None:
         """Show what the reel says."""

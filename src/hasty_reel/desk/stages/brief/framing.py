@@ -12,8 +12,9 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QMenu, QVBoxLayo
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PickButton, PlainButton, Switch, ValueField, read_number
+from hasty_reel.desk.rows import caption
 from hasty_reel.desk.session import Session
-from hasty_reel.desk.stages.brief.delivery import caption, whole_number
+from hasty_reel.desk.stages.brief.delivery import whole_number
 from hasty_reel.errors import WrongInput
 from hasty_reel.reel.edits import with_frames, with_move
 from hasty_reel.reel.moves import Loop, Move, Turntable, Viewpoint, Viewpoints

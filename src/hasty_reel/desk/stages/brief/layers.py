@@ -10,8 +10,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
 from hasty_reel.desk.fields import PickButton, PlainButton, ValueField
+from hasty_reel.desk.rows import caption
 from hasty_reel.desk.session import Session
-from hasty_reel.desk.stages.brief.delivery import caption
 from hasty_reel.errors import WrongInput
 from hasty_reel.reel.edits import with_layers
 from hasty_reel.reel.frames import read_frames

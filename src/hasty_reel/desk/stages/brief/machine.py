@@ -11,8 +11,9 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PlainButton, ValueField
+from hasty_reel.desk.rows import caption
 from hasty_reel.desk.session import Session
-from hasty_reel.desk.stages.brief.delivery import caption, whole_number
+from hasty_reel.desk.stages.brief.delivery import whole_number
 from hasty_reel.desk.stages.brief.framing import number
 from hasty_reel.errors import HastyReelError
 from hasty_reel.reel.edits import removed_machine, with_machine

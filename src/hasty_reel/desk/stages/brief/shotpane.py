@@ -6,12 +6,13 @@ from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPlainTextEdit, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QMenu, QPlainTextEdit, QScrollArea, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PickButton, Switch, ValueField
+from hasty_reel.desk.rows import field_row
 from hasty_reel.desk.session import Session
-from hasty_reel.desk.stages.brief.delivery import caption, whole_number
+from hasty_reel.desk.stages.brief.delivery import whole_number
 from hasty_reel.desk.stages.brief.framing import Framing
 from hasty_reel.desk.stages.brief.layers import LayerRows
 from hasty_reel.errors import WrongInput
@@ -111,19 +112,7 @@ class ShotPane(QScrollArea):
         return field
 
     def _row(self, column: QVBoxLayout, *things: object) -> None:
-        row = QHBoxLayout()
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(6)
-        for thing in things:
-            if thing is None:
-                row.addStretch(1)
-            elif isinstance(thing, int):
-                row.addSpacing(thing)
-            elif isinstance(thing, str):
-                row.addWidget(caption(thing))
-            elif isinstance(thing, QWidget):
-                row.addWidget(thing)
-        column.addLayout(row)
+        column.addLayout(field_row(*things))
 
     @property
     def shot(self) -> Shot:

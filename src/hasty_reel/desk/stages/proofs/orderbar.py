@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PickButton, PlainButton, Switch, ValueField, read_number
+from hasty_reel.desk.rows import caption
 from hasty_reel.desk.session import Session
 from hasty_reel.errors import HastyReelError, WrongInput
 from hasty_reel.farm.proofs import Order
@@ -149,10 +150,7 @@ class OrderBar(QWidget):
             elif isinstance(thing, str):
                 if k:
                     row.addSpacing(6)
-                label = QLabel(thing)
-                label.setFont(theme.words(13))
-                label.setStyleSheet(f"color: {theme.INK2.name()}")
-                row.addWidget(label)
+                row.addWidget(caption(thing))
             elif isinstance(thing, QWidget):
                 row.addWidget(thing)
         return row
