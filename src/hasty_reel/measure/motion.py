@@ -6,6 +6,8 @@ Back in time there is no vector: the place q with q + m(q) = p is found by itera
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from hasty_reel.compiled import FAST, njit, prange
@@ -17,14 +19,14 @@ BACK_STEPS = 6
 def between(plane, x, y):
     """The value of a plane (h, w) between its pixels, held at the border."""
     h, w = plane.shape
-    x = min(max(x, 0.0), w - 1.0)
-    y = min(max(y, 0.0), h - 1.0)
-    i, j = min(int(x), max(w - 2, 0)), min(int(y), max(h - 2, 0))
-    u, v = x - i, y - j
+    x = min(max(x, np.float32(0.0)), np.float32(w - 1))
+    y = min(max(y, np.float32(0.0)), np.float32(h - 1))
+    i, j = np.int32(x), np.int32(y)
+    u, v = x - np.float32(i), y - np.float32(j)
     i1, j1 = min(i + 1, w - 1), min(j + 1, h - 1)
-    top = plane[j, i] * (1 - u) + plane[j, i1] * u
-    low = plane[j1, i] * (1 - u) + plane[j1, i1] * u
-    return top * (1 - v) + low * v
+    top = plane[j, i] + (plane[j, i1] - plane[j, i]) * u
+    low = plane[j1, i] + (plane[j1, i1] - plane[j1, i]) * u
+    return top + (low - top) * v
 
 
 @njit(parallel=True, fastmath=FAST)
@@ -40,6 +42,7 @@ def step_on(x, y, mx, my):
 @njit(parallel=True, fastmath=FAST)
 def step_back(x, y, mx, my):
     """Move places (h, w) one frame back, against the vectors of the frame before."""
+    near = np.float32(1e-3)
     for r in prange(x.shape[0]):
         for c in range(x.shape[1]):
             px, py = x[r, c], y[r, c]
@@ -48,7 +51,7 @@ def step_back(x, y, mx, my):
                 ax, ay = px - between(mx, qx, qy), py - between(my, qx, qy)
                 moved = abs(ax - qx) + abs(ay - qy)
                 qx, qy = ax, ay
-                if moved < 1e-3:
+                if moved < near:
                     break
             x[r, c], y[r, c] = qx, qy
 
@@ -64,7 +67,7 @@ def fetch(plane, x, y, out, inside):
             out[r, c] = between(plane, px, py)
 
 
-def places(vectors: list[np.ndarray | None], start: int, end: int, shape: tuple[int, int]):
+def places(vectors: Sequence[np.ndarray | None], start: int, end: int, shape: tuple[int, int]):
     """Where the pixels of frame `start` stand in frame `end`.
 
     Parameters
@@ -79,7 +82,6 @@ def places(vectors: list[np.ndarray | None], start: int, end: int, shape: tuple[
     h, w = shape
     x = np.ascontiguousarray(np.broadcast_to(np.arange(w, dtype=np.float32), (h, w)))
     y = np.ascontiguousarray(np.broadcast_to(np.arange(h, dtype=np.float32)[:, None], (h, w)))
-    x, y = x.copy(), y.copy()
     if end > start:
         for k in range(start, end):
             field = vectors[k]

@@ -1,4 +1,4 @@
-"""Noise from two renders a, b of the same frame with different seeds.
+"""Noise from two renders a, b of the same frame with different seeds; from one picture an estimate.
 
 Var(a - b) = 2 Var(a). Variance falls as 1/n in linear light alone, so it is kept
 there, tile by tile, and carried through the display curve for each sample count.
@@ -12,13 +12,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from hasty_reel.compiled import njit, prange
+from hasty_reel.measure.seen import contrast_per_lightness
 from hasty_reel.pictures.colour import lightness, luminance
 
 TILE = 8
-LIGHTNESS_PER_CONTRAST = 116.0 / 3.0
-"""dL*/d(ln Y) at display white: a difference in L*, divided by this, as relative luminance contrast.
-
-In the dark L* asks for more contrast than at white, as the eye does."""
+ESTIMATE_TILE = 32
+"""Side of the tiles of an estimate from one picture, in pixels."""
 SPARK_DECAY = 0.2
 """Measured on the bench renderer's scenes from 8 to 256 samples: how fast sparks lose their hold on the spread."""
 _NODES, _WEIGHTS = np.polynomial.hermite_e.hermegauss(9)
@@ -38,7 +38,12 @@ def pixel_variance(a: np.ndarray, b: np.ndarray) -> np.ndarray:
 
 def noise_lightness(a: np.ndarray, b: np.ndarray) -> float:
     """Standard deviation of L* in the plain view of one render, over the frame; a, b (h, w, 3)."""
-    d = lightness(np.clip(luminance(a), 0, 1)) - lightness(np.clip(luminance(b), 0, 1))
+    return noise_between(lightness(np.clip(luminance(a), 0, 1)), lightness(np.clip(luminance(b), 0, 1)))
+
+
+def noise_between(a: np.ndarray, b: np.ndarray) -> float:
+    """Standard deviation of one of two planes (h, w) that differ in their seed alone, in their unit."""
+    d = a - b
     return float(np.sqrt(np.mean(d * d) / 2.0))
 
 
@@ -66,15 +71,16 @@ class TileNoise:
     def display_noise(self, samples: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Predicted noise on the display for each sample count, (n,) -> two (n,).
 
-        First in L*, over the frame; then as contrast, 95th percentile of the tiles. By
-        quadrature over a normal spread around each tile's mean, clipped as the plain
+        First in L*, over the frame; then as contrast to the eye (see `seen.contrast_per_lightness`),
+        95th percentile of the tiles. By quadrature over a normal spread around each tile's mean, clipped as the plain
         view clips, corrected by what was measured (see `_share`).
         """
         in_l, contrast = np.empty(len(samples)), np.empty(len(samples))
+        to_contrast = contrast_per_lightness(self.mean)
         for k, n in enumerate(samples):
             spread = self._spread(n)
             in_l[k] = np.sqrt(np.mean(spread**2)) * self._share(self.lightness_share, n)
-            contrast[k] = np.percentile(spread, 95) / LIGHTNESS_PER_CONTRAST * self._share(self.contrast_share, n)
+            contrast[k] = np.percentile(spread * to_contrast, 95) * self._share(self.contrast_share, n)
         return in_l, contrast
 
     def _share(self, measured: float, samples: float) -> float:
@@ -99,7 +105,7 @@ def tile_noise(a: np.ndarray, b: np.ndarray, samples: int, counts: np.ndarray | 
     plain = TileNoise(_tiles((ya + yb) / 2.0), _tiles(pixel_variance(a, b) * (samples if counts is None else counts)), samples)
     at = np.array([samples], np.float64)
     d = lightness(np.clip(ya, 0, 1)) - lightness(np.clip(yb, 0, 1))
-    contrast = np.percentile(np.sqrt(_tiles(d * d / 2.0)), 95) / LIGHTNESS_PER_CONTRAST
+    contrast = np.percentile(np.sqrt(_tiles(d * d / 2.0)) * contrast_per_lightness(plain.mean), 95)
     expected, expected_contrast = (float(v[0]) for v in plain.display_noise(at))
     return replace(
         plain,
@@ -114,3 +120,44 @@ def _tiles(plane: np.ndarray) -> np.ndarray:
     sums = np.add.reduceat(np.add.reduceat(plane, rows, axis=0), columns, axis=1)
     counts = np.outer(np.diff([*rows, h]), np.diff([*columns, w]))
     return (sums / counts).ravel()
+
+
+def noise_of_one(plane: np.ndarray) -> np.ndarray:
+    """Noise estimated from one picture (h, w), per tile of 32 x 32 pixels, (down, across), in its unit.
+
+    The Laplacian residual of Immerkaer (1996, CVIU 64, 300-302; from memory), which
+    vanishes on planes; its spread by the median, so that edges do not count as noise.
+    Fine texture reads as noise: an estimate, not a measurement.
+    """
+    h, w = plane.shape
+    out = np.zeros((-(-h // ESTIMATE_TILE), -(-w // ESTIMATE_TILE)))
+    if h >= 3 and w >= 3:
+        _residual_spread(np.ascontiguousarray(plane, np.float32), ESTIMATE_TILE, out)
+    return out
+
+
+@njit(parallel=True)
+def _residual_spread(plane, side, out):
+    """1.4826 x the median of |residual| / 6 of each tile; 6 is the norm of the kernel."""
+    h, w = plane.shape
+    for tile in prange(out.size):
+        j, i = tile // out.shape[1], tile % out.shape[1]
+        bins = np.zeros(2048, np.int32)
+        count = 0
+        for r in range(max(1, j * side), min(h - 1, (j + 1) * side)):
+            # every second one does for a median
+            for c in range(max(1, i * side) + r % 2, min(w - 1, (i + 1) * side), 2):
+                near = plane[r - 1, c] + plane[r + 1, c] + plane[r, c - 1] + plane[r, c + 1]
+                far = plane[r - 1, c - 1] + plane[r - 1, c + 1] + plane[r + 1, c - 1] + plane[r + 1, c + 1]
+                size = abs(np.float32(4.0) * plane[r, c] - np.float32(2.0) * near + far) * np.float32(1.0 / 6.0)
+                # bins that widen with the value: a hundredth of a hundredth at the start, a twentieth at 50
+                bins[min(np.int32(np.sqrt(size) * np.float32(256.0)), 2047)] += 1
+                count += 1
+        if count == 0:
+            continue
+        passed, k = 0, 0
+        while 2 * (passed + bins[k]) < count:
+            passed += bins[k]
+            k += 1
+        edge = k + (0.5 * count - passed) / max(1, bins[k])
+        out[j, i] = 1.4826 * (edge / 256.0) ** 2

@@ -1,21 +1,66 @@
 """Seen flicker: unrest weighted by the eye's contrast sensitivity, in just noticeable differences.
 
 Kelly 1979 (J. Opt. Soc. Am. 69, 1340-1349), formula from memory: sensitivity for a
-grating of fs cycles/degree that moves or flickers at ft Hz.
+grating of fs cycles/degree that moves or flickers at ft Hz. Unrest from frame to frame
+is judged at a third of the frame rate.
+
+Contrast is that of luminance against its surroundings (Weber). Below mid grey the eye
+asks for more of it, by the cube root of luminance, as L* has it.
 """
 
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
+from scipy import fft
 
 VISIBLE = 1.0
 """Seen flicker from here on is visible to the standard observer."""
 AT_RISK = 0.6
-"""From here on a keen eye may see it."""
+"""From this share of the limit on a keen eye may see it."""
 PICTURE_HEIGHTS = 3.0
-"""Viewing distance, in picture heights."""
+"""Viewing distance of the standard observer, in picture heights."""
+BLOCK = 64
+"""Side in pixels of the blocks whose spectrum is weighted."""
+FINE = 40.0
+"""Pixels a degree above which pairs of pixels are judged: what is finer than 10 cycles a degree is hardly seen in flicker."""
+LOWEST = 0.5
+"""What changes over a whole block alike is judged as half a wave of it, in cycles a block."""
+MID_GREY = 0.18
+SLOPE = 116.0 / 3.0
+"""dL*/d(ln Y) is this times the cube root of Y."""
+
+
+@dataclass(frozen=True)
+class Eyes:
+    """Who looks, from how far, at which screen.
+
+    heights : viewing distance in heights of the picture
+    limit : seen flicker in JND from which on this person sees it; 1 for the standard observer
+    """
+
+    heights: float = PICTURE_HEIGHTS
+    limit: float = VISIBLE
+
+    @property
+    def at_risk(self) -> float:
+        """Seen flicker from which on it may be seen."""
+        return AT_RISK * self.limit
+
+    def pixels_per_degree(self, rows: int) -> float:
+        """Pixels a degree of a picture of `rows` rows."""
+        return rows * self.heights * math.tan(math.radians(1.0))
+
+
+STANDARD = Eyes()
+
+
+def heights_of(distance_cm: float, screen_cm: float) -> float:
+    """Viewing distance in picture heights, of a picture as high as its screen."""
+    return distance_cm / screen_cm
 
 
 def sensitivity(fs: np.ndarray, ft: float) -> np.ndarray:
@@ -26,11 +71,26 @@ def sensitivity(fs: np.ndarray, ft: float) -> np.ndarray:
     return (6.1 + 7.3 * np.abs(np.log10(v / 3.0)) ** 3) * v * a * a * np.exp(-2.0 * a * (v + 2.0) / 45.9)
 
 
+def contrast_per_lightness(y: np.ndarray) -> np.ndarray:
+    """Contrast to the eye of a difference of one L* at luminance `y` (0..1): Weber's from mid grey up, asking for more below."""
+    return 1.0 / (SLOPE * np.cbrt(np.maximum(y, MID_GREY)))
+
+
+_LIGHTNESS_GREY = 116.0 * MID_GREY ** (1 / 3) - 16.0
+
+
+def contrast_of(unrest: np.ndarray, lightness: np.ndarray) -> np.ndarray:
+    """The same for unrest in L* at pixels of lightness L*, (h, w) both."""
+    # the cube root of Y is (L* + 16)/116 from 8 L* up
+    return unrest * (116.0 / SLOPE) / (np.maximum(lightness, _LIGHTNESS_GREY) + 16.0)
+
+
 def pixels_per_degree(rows: int, heights: float = PICTURE_HEIGHTS) -> float:
     """Pixels a degree of a picture of `rows` rows, seen from `heights` picture heights away."""
-    return rows * heights * math.tan(math.radians(1.0))
+    return Eyes(heights).pixels_per_degree(rows)
 
 
+@lru_cache(maxsize=256)
 def grain_weight(pixels_a_degree: float, fps: float) -> float:
     """JND per unit of contrast of white noise whose finest grain is one pixel.
 
@@ -42,3 +102,60 @@ def grain_weight(pixels_a_degree: float, fps: float) -> float:
     fx, fy = np.meshgrid(f, f)
     weight = sensitivity(np.hypot(fx, fy) * pixels_a_degree, fps / 3.0)
     return float(np.sqrt(np.mean(weight**2)))
+
+
+@lru_cache(maxsize=8)
+def _block_weights(rows: int, columns: int, pixels_a_degree: float, fps: float, halved: bool) -> np.ndarray:
+    """Squared sensitivity of the cells of a real spectrum (rows, columns//2 + 1), its mirrored half counted.
+
+    halved : the pixels are means of 2 x 2, whose loss is made up for
+    """
+    fy, fx = np.fft.fftfreq(rows)[:, None], np.fft.rfftfreq(columns)[None, :]
+    f = np.hypot(fx, fy)
+    f[0, 0] = LOWEST / max(rows, columns)
+    weight = sensitivity(f * pixels_a_degree, fps / 3.0) ** 2
+    if halved:
+        weight = weight / (np.cos(np.pi * fx / 2) * np.cos(np.pi * fy / 2)) ** 2
+    twice = np.full(columns // 2 + 1, 2.0)
+    twice[0] = 1.0
+    if columns % 2 == 0:
+        twice[-1] = 1.0
+    return (weight * twice / (rows * columns) ** 2).astype(np.float32)
+
+
+def seen_blocks(contrast: np.ndarray, pixels_a_degree: float, fps: float) -> np.ndarray:
+    """Seen flicker in JND over blocks of 64 pixels (the whole side where it is shorter), (down, across).
+
+    Parameters
+    ----------
+    contrast : (h, w) unrest as contrast (`contrast_of`), 0 where a pixel has no match
+    pixels_a_degree : of these pixels, as they are seen
+    """
+    halved = pixels_a_degree > FINE
+    if halved:
+        contrast, pixels_a_degree = _halved(contrast), pixels_a_degree / 2.0
+    h, w = contrast.shape
+    block = BLOCK // 2 if halved else BLOCK
+    rows, columns = min(block, h), min(block, w)
+    ys, xs = _starts(h, rows), _starts(w, columns)
+    blocks = np.empty((len(ys), len(xs), rows, columns), np.float32)
+    for j, y in enumerate(ys):
+        for i, x in enumerate(xs):
+            blocks[j, i] = contrast[y : y + rows, x : x + columns]
+    spectrum = fft.rfft2(blocks, workers=2)
+    power = (spectrum.real**2 + spectrum.imag**2).reshape(len(ys) * len(xs), -1)
+    weights = _block_weights(rows, columns, round(pixels_a_degree, 3), fps, halved)
+    return np.sqrt(power @ weights.ravel()).reshape(len(ys), len(xs))
+
+
+def _halved(plane: np.ndarray) -> np.ndarray:
+    h, w = plane.shape[0] // 2 * 2, plane.shape[1] // 2 * 2
+    return 0.25 * (plane[0:h:2, 0:w:2] + plane[1:h:2, 0:w:2] + plane[0:h:2, 1:w:2] + plane[1:h:2, 1:w:2])
+
+
+def _starts(length: int, side: int) -> list[int]:
+    """Where blocks begin; the last one ends at the border and may lap over its neighbour."""
+    starts = list(range(0, length - side + 1, side))
+    if starts[-1] + side < length:
+        starts.append(length - side)
+    return starts

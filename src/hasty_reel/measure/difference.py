@@ -1,0 +1,41 @@
+"""Where two pictures differ: in light, in L*, and as the eye flips between them (FLIP)."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from hasty_reel.errors import WrongInput
+from hasty_reel.measure.plane import seen_frame
+from hasty_reel.pictures.colour import PLAIN, through_view
+
+
+def absolute(a: np.ndarray, b: np.ndarray) -> np.ndarray:
+    """The largest difference of a channel in scene-linear light, (h, w, 3) twice -> (h, w)."""
+    _same_size(a, b)
+    return np.abs(a - b).max(axis=-1)
+
+
+def in_lightness(a: np.ndarray, b: np.ndarray, view: str | None = None) -> np.ndarray:
+    """L* of the second picture minus that of the first, as displayed, (h, w)."""
+    _same_size(a, b)
+    return seen_frame(b, view).lightness - seen_frame(a, view).lightness
+
+
+def flip(a: np.ndarray, b: np.ndarray, pixels_a_degree: float, view: str | None = None) -> np.ndarray:
+    """FLIP (Andersson et al. 2020) of the displayed pictures, 0..1, (h, w); `a` is the reference.
+
+    The distance matters: what is a pixel apart is not seen from afar.
+    """
+    _same_size(a, b)
+    import flip_evaluator  # brings SciPy's filters with it: late, off the start-up path
+
+    codes = [np.clip(np.nan_to_num(through_view(p, view or PLAIN)), 0.0, 1.0) for p in (a, b)]
+    shown, _, _ = flip_evaluator.evaluate(
+        codes[0], codes[1], "LDR", inputsRGB=True, applyMagma=False, computeMeanError=False, parameters={"ppd": pixels_a_degree}
+    )
+    return np.asarray(shown, np.float32).reshape(a.shape[:2])
+
+
+def _same_size(a: np.ndarray, b: np.ndarray) -> None:
+    if a.shape != b.shape:
+        raise WrongInput(f"Pictures of {a.shape[1]}x{a.shape[0]} and {b.shape[1]}x{b.shape[0]} pixels; expected the same size.")

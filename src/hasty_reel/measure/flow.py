@@ -1,0 +1,115 @@
+"""Motion from the pictures themselves, where the frames carry no vectors: dense optical flow.
+
+Inverse search (Kroeger et al. 2016) through OpenCV. In noise without texture a flow
+finds motion that is not there, and would explain the noise away; so it is believed only
+where it makes the smoothed pictures agree clearly better than standing still does. In large
+pictures it is searched on small ones and then set right tile by tile at half the size
+(Lucas and Kanade 1981), which is quicker than a dense search and as near.
+"""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from hasty_reel.compiled import FAST, njit, prange
+
+LARGE = 700_000
+"""Pixels above which the flow is searched on pictures of about `SMALL` pixels."""
+SMALL = 230_000
+SMOOTH = 2.0
+"""Standard deviation in pixels of the smoothing under which the flow must prove itself."""
+BETTER = 0.4
+"""Share of the squared difference that may be left for the flow to be believed."""
+NEIGHBOURHOOD = 25
+REFINED, ROUNDS = 16, 3
+"""Side of the tiles in which a flow is set right, and how often."""
+
+
+def optical_flow(here: np.ndarray, after: np.ndarray) -> np.ndarray | None:
+    """Where each pixel of `here` stands in `after`: (h, w, 2) float32 in pixels, x first; None when nothing moves.
+
+    Parameters
+    ----------
+    here, after : (h, w) float32, L* of two frames in a row
+    """
+    h, w = here.shape
+    small = np.sqrt(SMALL / (h * w)) if h * w > LARGE else 1.0
+    size = (max(1, round(w * small)), max(1, round(h * small)))
+    if min(size) < 16 or not np.any(here != after):
+        return None
+    a, b = (here, after) if small == 1.0 else (cv2.resize(p, size, interpolation=cv2.INTER_AREA) for p in (here, after))
+    search = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_MEDIUM if small == 1.0 else cv2.DISOPTICAL_FLOW_PRESET_FAST)
+    search.setFinestScale(0 if small == 1.0 else 1)
+    flow = search.calc(_codes(a), _codes(b), None)  # type: ignore[call-overload]
+    flow[~_believed(a, b, flow)] = 0.0
+    if not flow.any():
+        return None
+    if small < 1.0:
+        half = (w // 2, h // 2)
+        flow = cv2.resize(flow, half, interpolation=cv2.INTER_LINEAR) * np.array([half[0] / size[0], half[1] / size[1]], np.float32)
+        a, b = (cv2.resize(p, half, interpolation=cv2.INTER_AREA) for p in (here, after))
+        right = np.zeros((-(-half[1] // REFINED), -(-half[0] // REFINED), 2), np.float32)
+        _set_right(a, b, flow, REFINED, ROUNDS, right)
+        flow += cv2.resize(right, half, interpolation=cv2.INTER_LINEAR)
+        flow = cv2.resize(flow, (w, h), interpolation=cv2.INTER_LINEAR) * np.array([w / half[0], h / half[1]], np.float32)
+    return np.ascontiguousarray(flow, np.float32)
+
+
+@njit(parallel=True, fastmath=FAST)
+def _set_right(here, after, flow, side, rounds, right):
+    """What to add to the flow of each tile, into (down, across, 2): least squares on the gradients, tile by tile."""
+    h, w = here.shape
+    for tile in prange(right.shape[0] * right.shape[1]):
+        j, i = tile // right.shape[1], tile % right.shape[1]
+        y, x = min(h - 1, j * side + side // 2), min(w - 1, i * side + side // 2)
+        ends = flow[min(h - 1, (j + 1) * side - 1), min(w - 1, (i + 1) * side - 1)]
+        if flow[y, x, 0] == 0 and flow[y, x, 1] == 0 and flow[j * side, i * side, 0] == 0 and ends[0] == 0:
+            continue
+        dx, dy, best, kept_x, kept_y = 0.0, 0.0, 1e30, 0.0, 0.0
+        for _turn in range(rounds + 1):
+            xx, xy, yy, xt, yt, left = 1e-3, 0.0, 1e-3, 0.0, 0.0, 0.0
+            for r in range(max(1, j * side), min(h - 1, (j + 1) * side)):
+                for c in range(max(1, i * side), min(w - 1, (i + 1) * side)):
+                    px, py = c + flow[r, c, 0] + dx, r + flow[r, c, 1] + dy
+                    if px < 0 or py < 0 or px > w - 1.001 or py > h - 1.001:
+                        continue
+                    k, m = int(px), int(py)
+                    u, v = px - k, py - m
+                    top = after[m, k] * (1 - u) + after[m, k + 1] * u
+                    low = after[m + 1, k] * (1 - u) + after[m + 1, k + 1] * u
+                    t = top * (1 - v) + low * v - here[r, c]
+                    gx, gy = 0.5 * (here[r, c + 1] - here[r, c - 1]), 0.5 * (here[r + 1, c] - here[r - 1, c])
+                    xx += gx * gx
+                    xy += gx * gy
+                    yy += gy * gy
+                    xt += gx * t
+                    yt += gy * t
+                    left += t * t
+            if left < best:
+                best, kept_x, kept_y = left, dx, dy
+            else:
+                break
+            area = xx * yy - xy * xy
+            # along a straight edge only the way across it is known
+            if area < 0.01 * (xx + yy) * (xx + yy):
+                step = 1.0 / (xx + yy)
+                sx, sy = -xt * step, -yt * step
+            else:
+                sx, sy = -(yy * xt - xy * yt) / area, -(xx * yt - xy * xt) / area
+            dx += min(max(sx, -1.0), 1.0)
+            dy += min(max(sy, -1.0), 1.0)
+        right[j, i, 0], right[j, i, 1] = min(max(kept_x, -3.0), 3.0), min(max(kept_y, -3.0), 3.0)
+
+
+def _codes(plane: np.ndarray) -> np.ndarray:
+    return np.clip(plane * 2.55, 0, 255).astype(np.uint8)
+
+
+def _believed(here: np.ndarray, after: np.ndarray, flow: np.ndarray) -> np.ndarray:
+    a, b = (cv2.GaussianBlur(p, (0, 0), SMOOTH) for p in (here, after))
+    rows, columns = np.indices(here.shape, np.float32)
+    carried = cv2.remap(b, columns + flow[..., 0], rows + flow[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    size = (NEIGHBOURHOOD, NEIGHBOURHOOD)
+    moving, still = cv2.blur((a - carried) ** 2, size), cv2.blur((a - b) ** 2, size)
+    return moving < BETTER * still

@@ -1,0 +1,218 @@
+"""What is measured of a sequence: frame by frame, and over all of it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field, replace
+from itertools import pairwise
+
+import numpy as np
+
+from hasty_reel.errors import PictureError, WrongInput
+from hasty_reel.measure.content import (
+    displayed_luma,
+    flicker_index,
+    gradient_energy,
+    percent_flicker,
+    spatial_information,
+    temporal_information,
+)
+from hasty_reel.measure.flicker import TILE
+from hasty_reel.measure.noise import noise_between
+from hasty_reel.measure.plane import seen_frame, tile_rms
+from hasty_reel.measure.seen import STANDARD, Eyes, contrast_of, seen_blocks
+from hasty_reel.measure.walk import Found, Reader, Step, walk
+from hasty_reel.reel.frames import write_frames
+from hasty_reel.work import CancelToken, Progress, silent
+
+WORST = 95
+"""Percentile over frames and tiles that stands for a sequence: what is bad somewhere for a while is seen."""
+
+
+@dataclass(frozen=True)
+class FrameMeasures:
+    """One frame, measured.
+
+    mean_L : mean L*; mean_Y : mean display luminance 0..1
+    noise_L : spread of L*, from two seeds or estimated from the picture; flicker_L : along the motion, nan without a neighbour
+    seen_flicker : in JND; sparks : their count; sharpness : root mean squared gradient in L* a pixel, without that of noise
+    spatial, temporal : SI and TI of the displayed luma, nan where they were not asked for; temporal too without a frame before
+    """
+
+    frame: int
+    mean_L: float
+    mean_Y: float
+    noise_L: float
+    flicker_L: float
+    seen_flicker: float
+    sparks: int
+    sharpness: float
+    spatial: float = float("nan")
+    temporal: float = float("nan")
+
+
+@dataclass
+class SequenceMeasures:
+    """A sequence, measured.
+
+    flicker_tiles, seen_tiles : per frame (down, across), of tiles of 32 and blocks of 64 pixels
+    two_seeds : noise comes from two seeds; else it is estimated
+    """
+
+    frames: list[FrameMeasures] = field(default_factory=list)
+    found: Found = field(default_factory=Found)
+    missing: list[int] = field(default_factory=list)
+    two_seeds: bool = False
+    flicker_tiles: list[np.ndarray] = field(default_factory=list)
+    seen_tiles: list[np.ndarray] = field(default_factory=list)
+    unpaired: dict[int, str] = field(default_factory=dict)
+
+    @property
+    def noise_L(self) -> float:
+        """Root mean square over the frames."""
+        return _rms([f.noise_L for f in self.frames])
+
+    @property
+    def flicker_L(self) -> float:
+        """95th percentile over frames and tiles; nan with a single frame."""
+        return _worst(self.flicker_tiles)
+
+    @property
+    def seen_flicker(self) -> float:
+        """The same in JND."""
+        return _worst(self.seen_tiles)
+
+    @property
+    def sparks_per_megapixel(self) -> float:
+        """Mean over the frames."""
+        pixels = self.found.shape[0] * self.found.shape[1]
+        return float(np.mean([f.sparks for f in self.frames])) / pixels * 1e6 if self.frames and pixels else float("nan")
+
+    @property
+    def sharpness(self) -> float:
+        """Root mean square over the frames."""
+        return _rms([f.sharpness for f in self.frames])
+
+    @property
+    def percent_flicker(self) -> float:
+        """Of the mean luminance of the frames, in percent."""
+        return percent_flicker(np.array([f.mean_Y for f in self.frames])) if self.frames else float("nan")
+
+    @property
+    def flicker_index(self) -> float:
+        """Of the mean luminance of the frames."""
+        return flicker_index(np.array([f.mean_Y for f in self.frames])) if self.frames else float("nan")
+
+    def words(self) -> list[str]:
+        """What was not measured as one would expect, in sentences."""
+        out = []
+        if self.missing:
+            out.append(f"{_list(self.missing)} missing: the frames beside are measured against one neighbour.")
+        out += [f"{why} Left out." for _, why in sorted(self.found.unreadable.items())]
+        if self.found.wrong_size:
+            h, w = self.found.shape
+            sizes = ", ".join(sorted(set(self.found.wrong_size.values())))
+            out.append(f"{_list(self.found.wrong_size)} of {sizes} pixels left out; expected {w}x{h} like the first frame.")
+        for frame, count in sorted(self.found.not_finite.items()):
+            out.append(f"Frame {frame}: {count} pixels are not finite numbers; taken as black.")
+        out += [f"Frame {f}: {why} Its noise is estimated from the one picture." for f, why in sorted(self.unpaired.items())]
+        if len(self.frames) == 1:
+            out.append("One frame alone: it has no flicker; noise and sparks are estimated from the picture.")
+        dark = [f.frame for f in self.frames if f.mean_L == 0.0]
+        if dark:
+            out.append(f"{_list(dark)} all black.")
+        return out
+
+
+def measure_sequence(
+    frames: Sequence[int],
+    read: Reader,
+    pair: Reader | None = None,
+    view: str | None = None,
+    eyes: Eyes = STANDARD,
+    fps: float = 24.0,
+    information: bool = False,
+    progress: Progress = silent,
+    cancel: CancelToken | None = None,
+) -> SequenceMeasures:
+    """Measure a sequence of any length; three frames are in memory at a time.
+
+    Parameters
+    ----------
+    pair : reads the same frames rendered with another seed
+    eyes : from how far the picture is seen, as high as it is
+    information : measure SI and TI too, which takes as long as all the rest
+
+    Raises
+    ------
+    WrongInput
+        When no frame could be measured.
+    Stopped
+        When the work was stopped.
+    """
+    out = SequenceMeasures(two_seeds=pair is not None)
+    if len(frames) > 1:
+        stride = min(b - a for a, b in pairwise(frames))
+        there = set(frames)
+        out.missing = [f for f in range(frames[0], frames[-1], stride) if f not in there]
+    luma_before: np.ndarray | None = None
+    for step in walk(frames, read, out.found, view=view, progress=progress, cancel=cancel):
+        row = _measured(step, out, pair, view, eyes, fps)
+        if information:
+            luma = displayed_luma(step.seen.lightness)
+            change = float("nan") if luma_before is None or step.before is None else temporal_information(luma, luma_before)
+            row = replace(row, spatial=spatial_information(luma), temporal=change)
+            luma_before = luma
+        out.frames.append(row)
+    if not out.frames:
+        why = next(iter(out.found.unreadable.values()), "there are none.")
+        raise WrongInput(f"No frame could be measured: {why}")
+    return out
+
+
+def _measured(step: Step, out: SequenceMeasures, pair: Reader | None, view: str | None, eyes: Eyes, fps: float) -> FrameMeasures:
+    seen = step.seen.lightness
+    noise = _rms(step.noise_tiles)
+    if pair is not None:
+        try:
+            other = pair(step.frame, ())
+            if other.rgb.shape != step.picture.rgb.shape:
+                own = f"{step.picture.width}x{step.picture.height}"
+                raise PictureError(f"the other seed has {other.width}x{other.height} pixels, this one {own}.")
+            noise = noise_between(seen, seen_frame(other.rgb, view).lightness)
+        except PictureError as error:
+            out.unpaired[step.frame] = str(error)
+    flicker_L, seen_flicker = float("nan"), float("nan")
+    if step.before is not None or step.after is not None:
+        flicker_L = step.unrest.flicker
+        out.flicker_tiles.append(tile_rms(step.unrest.d, step.unrest.match, TILE))
+        blocks = seen_blocks(contrast_of(step.unrest.d, seen), eyes.pixels_per_degree(seen.shape[0]), fps)
+        out.seen_tiles.append(blocks)
+        seen_flicker = _rms(blocks)
+    return FrameMeasures(
+        frame=step.frame,
+        mean_L=float(seen.mean()),
+        mean_Y=step.seen.mean_light,
+        noise_L=noise,
+        flicker_L=flicker_L,
+        seen_flicker=seen_flicker,
+        sparks=int(np.count_nonzero(step.sparks)),
+        sharpness=float(np.sqrt(gradient_energy(seen, noise))),
+    )
+
+
+def _rms(values: object) -> float:
+    good = np.asarray(values, np.float64)
+    good = good[np.isfinite(good)]
+    return float(np.sqrt(np.mean(good**2))) if good.size else float("nan")
+
+
+def _worst(tiles: Sequence[np.ndarray]) -> float:
+    found = np.concatenate([t.ravel() for t in tiles]) if tiles else np.empty(0)
+    found = found[np.isfinite(found)]
+    return float(np.percentile(found, WORST)) if found.size else float("nan")
+
+
+def _list(frames: Iterable[int]) -> str:
+    numbers = sorted(frames)
+    return f"Frame {numbers[0]}" if len(numbers) == 1 else f"Frames {write_frames(numbers)}"

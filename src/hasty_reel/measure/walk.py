@@ -1,0 +1,185 @@
+"""A walk along a sequence of any length: three frames in memory, each with its neighbours carried to it.
+
+What cannot be read, or has another size than the first frame, is told and left out;
+beside a hole a frame has one neighbour, as at the ends. The next frame is read while
+the one before it is measured.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterator, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass, field
+from functools import cached_property
+from itertools import pairwise
+
+import numpy as np
+
+from hasty_reel.errors import PictureError
+from hasty_reel.measure.flicker import Unrest, unrest
+from hasty_reel.measure.flow import optical_flow
+from hasty_reel.measure.noise import noise_of_one
+from hasty_reel.measure.plane import SeenFrame, seen_frame
+from hasty_reel.measure.sparks import find_sparks
+from hasty_reel.pictures.frame import Picture
+from hasty_reel.work import CancelToken, Progress, silent
+
+MOST_PIXELS = 1 << 28
+"""Larger pictures are refused in words: their planes would not fit into the memory of a desk machine."""
+MOTION = ("motion.X", "motion.Y")
+
+Reader = Callable[[int, Collection[str]], Picture]
+"""Reads a frame with the guides that are named, where it has them."""
+
+
+@dataclass(frozen=True)
+class Step:
+    """One frame of a walk and what stands beside it.
+
+    frame : its number; picture : as read; seen : L* of it
+    before, after : L* of the frames beside, as they are; None beside a hole and at the ends
+    on, back : motion to the next frame and from the frame before, (h, w, 2) in pixels; None where nothing moves
+    """
+
+    frame: int
+    picture: Picture
+    seen: SeenFrame
+    before: np.ndarray | None
+    after: np.ndarray | None
+    back: np.ndarray | None
+    on: np.ndarray | None
+
+    @cached_property
+    def unrest(self) -> Unrest:
+        """Its unrest along the motion."""
+        return unrest((self.before, self.seen.lightness, self.after), (self.back, self.on, None), 1)
+
+    @cached_property
+    def noise_tiles(self) -> np.ndarray:
+        """Noise estimated from it alone, in L* a tile."""
+        return noise_of_one(self.seen.lightness)
+
+    @cached_property
+    def sparks(self) -> np.ndarray:
+        """Where its sparks are, (h, w) bool."""
+        return find_sparks(self.seen.lightness, self.noise_tiles, self.unrest.before, self.unrest.after)
+
+
+@dataclass
+class Found:
+    """What a walk met with on its way.
+
+    unreadable : frame -> why; wrong_size : frame -> its size in words; not_finite : frame -> pixels that are no numbers
+    shape : rows and columns of the frames that were taken
+    """
+
+    unreadable: dict[int, str] = field(default_factory=dict)
+    wrong_size: dict[int, str] = field(default_factory=dict)
+    not_finite: dict[int, int] = field(default_factory=dict)
+    shape: tuple[int, int] = (0, 0)
+    with_vectors: bool = False
+
+
+@dataclass
+class _Kept:
+    frame: int
+    picture: Picture
+    seen: SeenFrame
+    on: np.ndarray | None = None
+
+
+def walk(
+    frames: Sequence[int],
+    read: Reader,
+    found: Found,
+    guides: Collection[str] = (),
+    view: str | None = None,
+    progress: Progress = silent,
+    cancel: CancelToken | None = None,
+) -> Iterator[Step]:
+    """Go along the frames in order.
+
+    Parameters
+    ----------
+    frames : numbers of the frames, in order; the step between them is the smallest there is, a larger one is a hole
+    found : filled with what could not be taken
+    guides : channels wanted besides the motion
+    view : see `seen_frame`
+
+    Yields
+    ------
+    Step : one a frame that could be taken
+
+    Raises
+    ------
+    Stopped
+        When the work was stopped.
+    """
+    stride = min((b - a for a, b in pairwise(frames)), default=1)
+    wanted = {*guides, *MOTION}
+    kept: list[_Kept | None] = [None, None]  # the frame before, and the one that is looked at
+    with ThreadPoolExecutor(1, "decode") as pool:
+        coming: Future | None = pool.submit(_taken, frames[0], read, wanted, found, view) if frames else None
+        for k, number in enumerate([*frames, None]):
+            if cancel is not None:
+                cancel.check()
+            last = kept[1]
+            taken = coming.result() if coming is not None else None
+            if k + 1 < len(frames):
+                coming = pool.submit(_taken, frames[k + 1], read, wanted, found, view)
+            else:
+                coming = None
+            beside = taken if taken is not None and last is not None and taken.frame - last.frame == stride else None
+            if last is not None:
+                if beside is not None:
+                    last.on = _motion(last, beside, found)
+                yield _step(kept[0], last, beside, stride)
+                progress(k / len(frames), f"frame {last.frame}")
+            if number is not None and taken is not None:
+                kept = [last, taken]
+            elif number is not None:
+                kept = [last, None]
+
+
+def _step(before: _Kept | None, here: _Kept, after: _Kept | None, stride: int) -> Step:
+    if before is not None and here.frame - before.frame != stride:
+        before = None
+    return Step(
+        here.frame,
+        here.picture,
+        here.seen,
+        None if before is None else before.seen.lightness,
+        None if after is None else after.seen.lightness,
+        None if before is None else before.on,
+        None if after is None else here.on,
+    )
+
+
+def _taken(frame: int, read: Reader, wanted: Collection[str], found: Found, view: str | None) -> _Kept | None:
+    try:
+        picture = read(frame, wanted)
+        if picture.width * picture.height > MOST_PIXELS:
+            raise PictureError(f"frame {frame}: {picture.width}x{picture.height} pixels; expected at most {MOST_PIXELS >> 20} million.")
+    except PictureError as error:
+        found.unreadable[frame] = str(error)
+        return None
+    shape = (picture.height, picture.width)
+    if found.shape == (0, 0):
+        found.shape = shape
+    if shape != found.shape:
+        found.wrong_size[frame] = f"{picture.width}x{picture.height}"
+        return None
+    seen = seen_frame(picture.rgb, view)
+    if seen.bad:
+        found.not_finite[frame] = seen.bad
+    return _Kept(frame, picture, seen)
+
+
+def _motion(here: _Kept, after: _Kept, found: Found) -> np.ndarray | None:
+    """From the vectors of the frame, else from the pictures."""
+    told = here.picture.stack(*MOTION)
+    if told is None:
+        return optical_flow(here.seen.lightness, after.seen.lightness)
+    found.with_vectors = True
+    told = np.nan_to_num(told, nan=0.0, posinf=0.0, neginf=0.0)
+    return told if np.abs(told).max() > 1e-3 else None
