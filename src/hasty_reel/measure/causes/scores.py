@@ -1,0 +1,216 @@
+"""From what was gathered to scores: how plain each cause is to see, 0 to 1.
+
+Every cause gets the amplitude in L* (sparks: their number) of the unrest that bears its
+mark, so that mixed causes are told apart by what they contribute. A score of one half
+stands where the standard observer begins to see it at 56 pixels a degree.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from hasty_reel.measure.causes.copies import SHARES
+from hasty_reel.measure.causes.gathered import CELL, Gathered
+
+PLAIN = {
+    "grain": 1.2,
+    "blotches": 0.45,
+    "sparks": 60.0,
+    "pinned_pattern": 0.8,
+    "shimmer": 3.0,
+    "strobing": 2.0,
+    "pumping": 0.6,
+    "settling": 0.6,
+    "lens_noise": 1.2,
+}
+"""Amplitude in L* (sparks: a megapixel) at which the score is one half."""
+BLOTCH_LEFT = 0.55
+"""Share of their variance that blotches keep in means over 4 x 4 pixels."""
+WORST = 95
+
+
+@dataclass(frozen=True)
+class Trace:
+    """What speaks for one cause.
+
+    amplitude : see `PLAIN`; curve : of each frame (frames,); tiles : of each tile (down, across), where it sits; note : in words
+    """
+
+    amplitude: float
+    curve: np.ndarray
+    tiles: np.ndarray
+    note: str
+    detail: np.ndarray = field(default_factory=lambda: np.empty((0, 2)))
+
+
+def score(name: str, amplitude: float) -> float:
+    """0 to 1 for an amplitude; half where it begins to be seen."""
+    share = max(0.0, amplitude) / PLAIN[name]
+    return float(share * share / (1.0 + share * share))
+
+
+def traces(g: Gathered) -> dict[str, Trace]:
+    """The trace of every cause in what was gathered."""
+    even, coarse = np.stack(g.even), np.stack(g.coarse)
+    # of the variance of pixels and of cells: what is white, and what is coarse
+    white = 1.0 / CELL**2
+    blotch = np.maximum(0.0, (coarse - white * even) / (BLOTCH_LEFT - white))
+    # the estimate of a tile wavers with its 16 cells; what may be chance is not counted
+    blotch = np.maximum(0.0, blotch - 1.0 * white * even / (BLOTCH_LEFT - white))
+    blotch = np.minimum(blotch, even)
+    grain = np.maximum(0.0, even - blotch)
+    pinned, pin_share = _pinned(g)
+    lens_share, lens_tiles = _lens(g, grain)
+    free = grain * (1.0 - pin_share)
+    held = np.where(lens_tiles, lens_share, 0.0)
+    out = {
+        "grain": _steady(np.sqrt(free * (1.0 - held)), "White in space and in time: {:.1f} L* in the noisiest parts."),
+        "blotches": _steady(np.sqrt(blotch), "Coarse and new in each frame: patches of {:.1f} L*."),
+        "lens_noise": _steady(np.sqrt(free * held), "Noise of {:.1f} L* where the picture is out of focus, and calm where it is sharp."),
+        "pinned_pattern": pinned,
+        "sparks": _sparks(g),
+        "shimmer": _shimmer(g),
+        "strobing": _strobing(g),
+        "pumping": _pumping(g),
+        "settling": _settling(g),
+    }
+    return out
+
+
+def _percentile(values: np.ndarray, which: float) -> float:
+    good = values[np.isfinite(values)]
+    return float(np.percentile(good, which)) if good.size else 0.0
+
+
+def _over(values: np.ndarray, which: float, axis) -> np.ndarray:
+    """Percentile that leaves nan out and is 0 where all is."""
+    known = np.isfinite(values).any(axis=axis, keepdims=True)
+    return np.nanpercentile(np.where(known, values, 0.0), which, axis=axis)
+
+
+def _steady(amplitude: np.ndarray, note: str) -> Trace:
+    """Of what is there in all frames: the lower quartile over time in each tile, the worst tiles of these."""
+    tiles = _over(amplitude, 25, 0)
+    value = _percentile(tiles, WORST)
+    return Trace(value, _over(amplitude, WORST, (1, 2)), tiles, note.format(value))
+
+
+def _sparks(g: Gathered) -> Trace:
+    counts = np.stack(g.sparks)
+    pixels = g.shape[0] * g.shape[1]
+    rate = counts.sum(axis=(1, 2)) / pixels * 1e6
+    # one or two may be glints of the scene itself
+    value = float(rate.mean()) * min(1.0, float(counts.sum()) / 4.0)
+    return Trace(value, rate, counts.mean(axis=0), f"{rate.mean():.0f} a megapixel stand alone in a single frame.")
+
+
+def _pinned(g: Gathered) -> tuple[Trace, float]:
+    """The part of the fine pattern that stays in place while the scene moves, and its share."""
+    both = np.stack(g.pinned)  # (frames, 2, down, across)
+    alike, power = both[:, 0], both[:, 1]
+    known = np.isfinite(alike)
+    if np.count_nonzero(known) < 4:
+        empty = np.zeros(len(g.frames))
+        return Trace(0.0, empty, np.zeros(alike.shape[1:]), "Nothing moves far enough to tell."), 0.0
+    share = float(np.sum(alike[known]) / max(np.sum(power[known]), 1e-12))
+    # less than this may be the surface itself
+    share = float(np.clip((share - 0.15) / 0.5, 0.0, 1.0))
+    amplitude = np.sqrt(np.maximum(alike, 0.0)) * np.sqrt(share) * 1.25
+    tiles = _over(amplitude, 50, 0)
+    value = _percentile(tiles[np.isfinite(alike).any(axis=0)], 90)
+    note = f"{100 * share:.0f} % of the fine pattern keeps its place on the screen while the scene moves."
+    return Trace(value, _over(amplitude, 90, (1, 2)), tiles, note), share
+
+
+def _lens(g: Gathered, grain: np.ndarray) -> tuple[float, np.ndarray]:
+    """How clearly noise sits out of focus (0..1), and which tiles (down, across) are out of focus."""
+    width = np.nanmedian(np.where(np.isfinite(np.stack(g.width)), np.stack(g.width), np.nan), axis=0)
+    near = np.nanmedian(np.stack(g.depth), axis=0)
+    sharp, soft = width < 4.0, width > 6.0
+    if np.isfinite(near).any() and sharp.any():
+        # with depth, tiles without an edge of their own go with those as far from the focus
+        focus = float(np.median(near[sharp]))
+        away = np.abs(near - focus)
+        if soft.any():
+            limit = 0.5 * (_percentile(away[sharp], 75) + _percentile(away[soft], 25))
+            soft = soft | (np.isnan(width) & (away >= limit))
+            soft &= away >= 0.5 * limit
+    level = _over(grain, 25, 0)
+    inside, outside = ~soft & np.isfinite(level), soft & np.isfinite(level)
+    if np.count_nonzero(outside) < 3 or np.count_nonzero(inside) < 3:
+        return 0.0, soft
+    ratio = np.sqrt(np.median(level[outside]) / max(float(np.median(level[inside])), 0.01))
+    return float(np.clip((ratio - 1.5) / 1.5, 0.0, 1.0)), soft
+
+
+def _shimmer(g: Gathered) -> Trace:
+    edges, share = np.stack(g.edges), np.stack(g.edge_share)
+    even = np.nan_to_num(np.stack(g.even))
+    extra = np.sqrt(np.maximum(0.0, edges - even))
+    weight = np.where(np.isfinite(extra), share, 0.0)
+    if weight.sum() * 256 < 24:
+        return Trace(0.0, np.zeros(len(g.frames)), np.zeros(edges.shape[1:]), "No thin bright edges in motion.")
+    amplitude = np.nan_to_num(extra)
+    curve = np.sqrt((amplitude**2 * weight).sum(axis=(1, 2)) / np.maximum(weight.sum(axis=(1, 2)), 1e-9))
+    tiles = np.sqrt((amplitude**2 * weight).sum(axis=0) / np.maximum(weight.sum(axis=0), 1e-9))
+    value = float(np.sqrt((amplitude**2 * weight).sum() / weight.sum()))
+    return Trace(value, curve, tiles, f"{value:.1f} L* of unrest along thin bright edges in motion, against less beside them.")
+
+
+def _strobing(g: Gathered) -> Trace:
+    clear, at, step = g.copies.comb()
+    value = float(np.clip((clear - 0.08) / 0.3, 0.0, 1.0)) * step
+    tiles = np.zeros(g.level[0].shape)
+    for rows, columns in g.copies.places:
+        inside = (rows >= 0) & (rows < g.shape[0]) & (columns >= 0) & (columns < g.shape[1])
+        np.add.at(tiles, (rows[inside].astype(int) // 16, columns[inside].astype(int) // 16), 1.0)
+    curve = np.zeros(len(g.frames))
+    curve[: len(g.copies.step)] = [min(1.0, value / max(step, 1e-6)) * s for s in g.copies.step]
+    detail = np.column_stack([SHARES, np.mean(g.copies.likeness, axis=0)]) if g.copies.likeness else np.empty((0, 2))
+    words = f"Edges come back every {100 * at:.0f} % of the way of a frame, in steps of {step:.1f} L*." if value > 0 else "No copies of edges."
+    return Trace(value, curve, tiles / max(tiles.max(), 1.0), words, detail)
+
+
+def _pumping(g: Gathered) -> Trace:
+    """Steps of the light of all the frame, and of its noise."""
+    light = np.abs(np.array(g.light))
+    noise = np.stack(g.noise)
+    # what is in every frame is texture or steady noise
+    steady = np.nanmin(np.where(np.isfinite(noise), noise, np.inf), axis=0)
+    level = np.array([_percentile(np.maximum(0.0, n), 75) for n in noise])
+    steps = np.abs(np.diff(level)) if len(level) > 1 else np.zeros(1)
+    ratio = np.max([max(a, b) / max(min(a, b), 0.01) for a, b in zip(level, level[1:])], initial=1.0)
+    gate = float(np.clip((np.sqrt(ratio) - 1.15) / 0.2, 0.0, 1.0))
+    jumps = np.sqrt(np.concatenate([[0.0], steps])) * gate
+    curve = np.hypot(light, jumps)
+    value = max(_percentile(light, 90) / 0.6, float(jumps.max()) * 0.8)
+    tiles = np.sqrt(np.maximum(0.0, np.nanmax(np.nan_to_num(noise), axis=0) - np.where(np.isfinite(steady), steady, 0.0)))
+    if float(jumps.max()) * 0.8 >= _percentile(light, 90) / 0.6:
+        k = int(np.argmax(jumps))
+        note = f"Noise steps from {np.sqrt(level[k - 1]):.1f} to {np.sqrt(level[k]):.1f} L* at frame {g.frames[k]}." if k else "Noise is even."
+    else:
+        note = f"The light of all the frame jumps by {_percentile(light, 90):.2f} L*."
+    return Trace(value, curve, tiles, note)
+
+
+def _settling(g: Gathered) -> Trace:
+    """Change along the motion that dies away from the first frame on."""
+    drift = np.stack(g.drift)
+    curve = np.array([np.sqrt(np.nanmean(d * d)) if np.isfinite(d).any() else np.nan for d in drift])
+    known = curve[np.isfinite(curve)]
+    empty = Trace(0.0, np.nan_to_num(curve), np.zeros(drift.shape[1:]), "No change dies away from the first frame on.")
+    if len(known) < 4:
+        return empty
+    begin = known[: max(4, min(len(known), 24))]
+    order = np.arange(len(begin))
+    falling = float(np.corrcoef(order, np.argsort(np.argsort(begin)))[0, 1])
+    third = max(1, len(begin) // 3)
+    ratio = float(np.mean(begin[:third]) / max(np.mean(known[-third:]), 1e-3))
+    gate = float(np.clip((-falling - 0.6) / 0.3, 0.0, 1.0) * np.clip((ratio - 1.2) / 0.4, 0.0, 1.0))
+    # a change in one sense is a way that adds up; what wavers does not
+    way = np.nansum(drift[: len(begin)], axis=0)
+    value = float(np.sqrt(np.mean(way * way))) * gate
+    note = f"The picture changes by {begin[0]:.2f} L* after the first frame and by {known[-1]:.2f} at the end."
+    return Trace(value, np.nan_to_num(curve) * gate, np.abs(way) * gate, note if gate > 0 else empty.note)
