@@ -10,13 +10,14 @@ import math
 import sys
 import zlib
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 import numpy as np
 
 from hasty_reel.bench import surfaces as su
 from hasty_reel.bench.harbour import bay_fog, gears_jewels
 from hasty_reel.bench.render import Moment, Settings, render
-from hasty_reel.bench.scene import CameraPose, Fog, Scene, box, capsule, glass, glowing, matte, metal, plane, ring, sphere, tube
+from hasty_reel.bench.scene import CameraPose, Fog, Scene, box, capsule, glass, glowing, matte, metal, plane, ring, sphere
 from hasty_reel.finish.chain import Chain, Finisher
 from hasty_reel.pictures.frame import Picture
 
@@ -204,7 +205,9 @@ def clean(which: str, family: int) -> list[Picture]:
     if which == "racing":
         return shots(racing(family), 256, bounces=0)
     if which == "still":
-        return [shots(room(family), 512)[0]] * COUNT
+        scene = room(family)
+        pose = scene.camera(FIRST)
+        return shots(replace(scene, camera=lambda frame: pose), 768)
     assert which == "deep"
     return shots(deep(family), 512, bounces=0)
 

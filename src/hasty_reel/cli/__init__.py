@@ -3,11 +3,12 @@
 answers    the group of commands, tables in, answers out
 planning   estimate, budget, export, bring-in
 rendering  proof, run
+looking    measure, causes
 delivery   finish, handover
 windows    the window and the demo
 """
 
-from hasty_reel.cli import delivery, planning, rendering, windows
+from hasty_reel.cli import delivery, looking, planning, rendering, windows
 from hasty_reel.cli.answers import main
 
-__all__ = ["delivery", "main", "planning", "rendering", "windows"]
+__all__ = ["delivery", "looking", "main", "planning", "rendering", "windows"]

@@ -28,7 +28,6 @@ _BINS, _WIDTH = 256, 0.1
 _H, _1, _2, _3, _A = (np.float32(x) for x in (0.5, 1.0, 2.0, 3.0, -0.75))
 
 
-
 @njit(fastmath=FAST)
 def _gain(x, y, w, h):
     """Sum of the squared weights with which a place is fetched; -1 outside the picture."""
@@ -61,7 +60,7 @@ def _side(here, beside, moves, x, y, r0, r1, c0, c1, off, gain):
             off[r - r0, c - c0] = o
             gain[r - r0, c - c0] = g
             if g >= 0 and (r + c) & 1:  # every second one does for a median
-                bins[min(np.int32(abs(o) * np.float32(1.0 / _WIDTH)), _BINS - 1)] += 1
+                bins[int(min(abs(o) * np.float32(1.0 / _WIDTH), _BINS - 1.0))] += 1
                 count += 1
     passed, k = 0, 0
     while k < _BINS - 1 and 2 * (passed + bins[k]) < count:
@@ -134,7 +133,9 @@ def unrest(frames: Sequence[np.ndarray | None], vectors: Sequence[np.ndarray | N
     """
     here = np.ascontiguousarray(frames[at], np.float32)
     shape = (here.shape[0], here.shape[1])
-    sides, moves, where, carried = 0, 0, [(here, here), (here, here)], [here, here]
+    sides, moves = 0, 0
+    where: list[tuple[np.ndarray, np.ndarray]] = [(here, here), (here, here)]
+    carried: list[np.ndarray] = [here, here]
     for s, k in enumerate((at - 1, at + 1)):
         if 0 <= k < len(frames) and frames[k] is not None:
             sides |= 1 << s

@@ -151,7 +151,7 @@ def _residual_spread(plane, side, out):
                 far = plane[r - 1, c - 1] + plane[r - 1, c + 1] + plane[r + 1, c - 1] + plane[r + 1, c + 1]
                 size = abs(np.float32(4.0) * plane[r, c] - np.float32(2.0) * near + far) * np.float32(1.0 / 6.0)
                 # bins that widen with the value: a hundredth of a hundredth at the start, a twentieth at 50
-                bins[min(np.int32(np.sqrt(size) * np.float32(256.0)), 2047)] += 1
+                bins[int(min(np.sqrt(size) * np.float32(256.0), 2047.0))] += 1
                 count += 1
         if count == 0:
             continue

@@ -56,7 +56,7 @@ def seen_frame(rgb: np.ndarray, view: str | None = None) -> SeenFrame:
 def _plain(rgb, curve, out):
     """L* of luminance clipped to 0..1, from a table over its fourth root; how many pixels are not finite, and the sum of the light."""
     h, w = out.shape
-    bad, light = 0, 0.0
+    bad, light = 0, np.float64(0.0)
     steps = np.float32(curve.shape[0] - 2)
     zero, one = np.float32(0.0), np.float32(1.0)
     red, green, blue = np.float32(0.2126), np.float32(0.7152), np.float32(0.0722)

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from itertools import pairwise
 
 import numpy as np
 
@@ -21,8 +20,7 @@ from hasty_reel.measure.flicker import TILE
 from hasty_reel.measure.noise import noise_between
 from hasty_reel.measure.plane import seen_frame, tile_rms
 from hasty_reel.measure.seen import STANDARD, Eyes, contrast_of, seen_blocks
-from hasty_reel.measure.walk import Found, Reader, Step, walk
-from hasty_reel.reel.frames import write_frames
+from hasty_reel.measure.walk import Found, Reader, Step, frames_in_words, walk
 from hasty_reel.work import CancelToken, Progress, silent
 
 WORST = 95
@@ -61,7 +59,6 @@ class SequenceMeasures:
 
     frames: list[FrameMeasures] = field(default_factory=list)
     found: Found = field(default_factory=Found)
-    missing: list[int] = field(default_factory=list)
     two_seeds: bool = False
     flicker_tiles: list[np.ndarray] = field(default_factory=list)
     seen_tiles: list[np.ndarray] = field(default_factory=list)
@@ -106,21 +103,13 @@ class SequenceMeasures:
     def words(self) -> list[str]:
         """What was not measured as one would expect, in sentences."""
         out = []
-        if self.missing:
-            out.append(f"{_list(self.missing)} missing: the frames beside are measured against one neighbour.")
-        out += [f"{why} Left out." for _, why in sorted(self.found.unreadable.items())]
-        if self.found.wrong_size:
-            h, w = self.found.shape
-            sizes = ", ".join(sorted(set(self.found.wrong_size.values())))
-            out.append(f"{_list(self.found.wrong_size)} of {sizes} pixels left out; expected {w}x{h} like the first frame.")
-        for frame, count in sorted(self.found.not_finite.items()):
-            out.append(f"Frame {frame}: {count} pixels are not finite numbers; taken as black.")
+        out += self.found.words()
         out += [f"Frame {f}: {why} Its noise is estimated from the one picture." for f, why in sorted(self.unpaired.items())]
         if len(self.frames) == 1:
             out.append("One frame alone: it has no flicker; noise and sparks are estimated from the picture.")
         dark = [f.frame for f in self.frames if f.mean_L == 0.0]
         if dark:
-            out.append(f"{_list(dark)} all black.")
+            out.append(f"{frames_in_words(dark)} all black.")
         return out
 
 
@@ -151,10 +140,6 @@ def measure_sequence(
         When the work was stopped.
     """
     out = SequenceMeasures(two_seeds=pair is not None)
-    if len(frames) > 1:
-        stride = min(b - a for a, b in pairwise(frames))
-        there = set(frames)
-        out.missing = [f for f in range(frames[0], frames[-1], stride) if f not in there]
     luma_before: np.ndarray | None = None
     for step in walk(frames, read, out.found, view=view, progress=progress, cancel=cancel):
         row = _measured(step, out, pair, view, eyes, fps)
@@ -211,8 +196,3 @@ def _worst(tiles: Sequence[np.ndarray]) -> float:
     found = np.concatenate([t.ravel() for t in tiles]) if tiles else np.empty(0)
     found = found[np.isfinite(found)]
     return float(np.percentile(found, WORST)) if found.size else float("nan")
-
-
-def _list(frames: Iterable[int]) -> str:
-    numbers = sorted(frames)
-    return f"Frame {numbers[0]}" if len(numbers) == 1 else f"Frames {write_frames(numbers)}"

@@ -23,7 +23,7 @@ def find_sparks(here: np.ndarray, noise: np.ndarray, before: np.ndarray | None, 
     ----------
     here : (h, w) L*
     noise : (down, across) noise of its tiles in L*, as `noise.noise_of_one` gives it
-    before, after : (h, w) the frames beside, carried here along the motion; None where there is none.
+    before, after : (h, w) the frames beside, the brighter of as they are and carried here along the motion; None where there is none.
         Another seed of the same frame does as well. Without either, what stands alone counts.
     """
     found = np.zeros(here.shape, np.bool_)
@@ -55,17 +55,17 @@ def _find(here, noise, side, before, after, found):
                     ring[k] = here[y, x]
                     k += 1
             around = np.sort(ring)
-            if top - around[8] < rise or top - around[14] < 0.6 * rise:
+            if top - around[8] < rise or top - around[14] < 0.6 * rise or top - around[15] < 0.25 * rise:
                 continue
-            found[r, c] = top - max(_brightest(before, r, c), _brightest(after, r, c)) >= 0.5 * rise
+            found[r, c] = _brightest(before, r, c) <= top - 0.5 * rise and _brightest(after, r, c) <= top - 0.5 * rise
 
 
 @njit
 def _brightest(plane, r, c):
-    """The brightest of the nine pixels around a place; far below all where there is no plane."""
+    """The brightest of the 25 pixels around a place; far below all where there is no plane."""
     highest = -1e6
     if plane.shape[0] > 1:
-        for y in range(max(0, r - 1), min(plane.shape[0], r + 2)):
-            for x in range(max(0, c - 1), min(plane.shape[1], c + 2)):
+        for y in range(max(0, r - 2), min(plane.shape[0], r + 3)):
+            for x in range(max(0, c - 2), min(plane.shape[1], c + 3)):
                 highest = max(highest, plane[y, x])
     return highest

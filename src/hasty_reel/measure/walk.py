@@ -7,7 +7,7 @@ the one before it is measured.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -22,6 +22,7 @@ from hasty_reel.measure.noise import noise_of_one
 from hasty_reel.measure.plane import SeenFrame, seen_frame
 from hasty_reel.measure.sparks import find_sparks
 from hasty_reel.pictures.frame import Picture
+from hasty_reel.reel.frames import write_frames
 from hasty_reel.work import CancelToken, Progress, silent
 
 MOST_PIXELS = 1 << 28
@@ -62,7 +63,10 @@ class Step:
     @cached_property
     def sparks(self) -> np.ndarray:
         """Where its sparks are, (h, w) bool."""
-        return find_sparks(self.seen.lightness, self.noise_tiles, self.unrest.before, self.unrest.after)
+        sides = (self.before, self.unrest.before), (self.after, self.unrest.after)
+        # a thin line's vectors may lead astray: what is bright there in either place is no spark
+        both = [None if raw is None or carried is None else raw if raw is carried else np.maximum(raw, carried) for raw, carried in sides]
+        return find_sparks(self.seen.lightness, self.noise_tiles, *both)
 
 
 @dataclass
@@ -70,7 +74,8 @@ class Found:
     """What a walk met with on its way.
 
     unreadable : frame -> why; wrong_size : frame -> its size in words; not_finite : frame -> pixels that are no numbers
-    shape : rows and columns of the frames that were taken
+    shape : rows and columns of the frames that were taken; missing : numbers left out between the first and the last
+    with_vectors : the frames carry their motion
     """
 
     unreadable: dict[int, str] = field(default_factory=dict)
@@ -78,6 +83,21 @@ class Found:
     not_finite: dict[int, int] = field(default_factory=dict)
     shape: tuple[int, int] = (0, 0)
     with_vectors: bool = False
+    missing: list[int] = field(default_factory=list)
+
+    def words(self) -> list[str]:
+        """What was not taken as one would expect, in sentences."""
+        out = []
+        if self.missing:
+            out.append(f"{frames_in_words(self.missing)} missing: the frames beside have one neighbour to be compared with.")
+        out += [f"{why} Left out." for _, why in sorted(self.unreadable.items())]
+        if self.wrong_size:
+            h, w = self.shape
+            sizes = ", ".join(sorted(set(self.wrong_size.values())))
+            out.append(f"{frames_in_words(self.wrong_size)} of {sizes} pixels left out; expected {w}x{h} like the first frame.")
+        for frame, count in sorted(self.not_finite.items()):
+            out.append(f"Frame {frame}: {count} pixels are not finite numbers; taken as black.")
+        return out
 
 
 @dataclass
@@ -116,6 +136,8 @@ def walk(
         When the work was stopped.
     """
     stride = min((b - a for a, b in pairwise(frames)), default=1)
+    if frames:
+        found.missing = sorted(set(range(frames[0], frames[-1], stride)) - set(frames))
     wanted = {*guides, *MOTION}
     kept: list[_Kept | None] = [None, None]  # the frame before, and the one that is looked at
     with ThreadPoolExecutor(1, "decode") as pool:
@@ -139,6 +161,12 @@ def walk(
                 kept = [last, taken]
             elif number is not None:
                 kept = [last, None]
+
+
+def frames_in_words(frames: Iterable[int]) -> str:
+    """'Frame 7' or 'Frames 1-4,8'."""
+    numbers = sorted(frames)
+    return f"Frame {numbers[0]}" if len(numbers) == 1 else f"Frames {write_frames(numbers)}"
 
 
 def _step(before: _Kept | None, here: _Kept, after: _Kept | None, stride: int) -> Step:

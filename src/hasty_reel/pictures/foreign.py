@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from pathlib import Path
 
 import numpy as np
@@ -90,11 +90,12 @@ def read_channels_text(text: str) -> Channels:
     return {role: names}
 
 
-def read_foreign(path: Path, channels: Mapping[str, Sequence[str]], coded: bool) -> Picture:
+def read_foreign(path: Path, channels: Mapping[str, Sequence[str]], coded: bool, wanted: Collection[str] | None = None) -> Picture:
     """A picture of another program, its channels named as ours.
 
     Parameters
     ----------
+    wanted : guides that are needed, by our names; None: all
     channels : role -> names; a role with no names is left out
     coded : the colour holds sRGB display codes, to be decoded to light
 
@@ -103,7 +104,9 @@ def read_foreign(path: Path, channels: Mapping[str, Sequence[str]], coded: bool)
     PictureError
         When the file cannot be read or a channel is not there.
     """
-    pixels, names, attributes = read_planes(path)
+    if wanted is not None:
+        channels = {r: n for r, n in channels.items() if r == "colour" or any(g in wanted for g in ROLES[r])}
+    pixels, names, attributes = read_planes(path, None if wanted is None else {n for found in channels.values() for n in found})
     if len(names) in (1, 2) and "colour" not in channels:
         channels = {**channels, "colour": (names[0],) * 3}
 

@@ -64,6 +64,10 @@ class Causes:
     found: Found
     measured: tuple[int, ...]
 
+    def words(self) -> list[str]:
+        """What was not taken as one would expect, in sentences."""
+        return self.found.words()
+
     @property
     def heard(self) -> tuple[Cause, ...]:
         """Those worth a word."""

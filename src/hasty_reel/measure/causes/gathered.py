@@ -37,7 +37,8 @@ class Gathered:
     drift : mean change to the next frame along the motion, nan without
     level : mean L* ; noise : estimated from the picture alone; light : median unrest of the frame
     sparks : count a tile
-    width : how many pixels an edge of the tile takes, nan where it has none; depth : median Z, nan without
+    edges_width : (2, down, across) how many pixels an edge of the tile takes, and its 1/Z; nan where there is none
+    near : mean 1/Z, nan without
     """
 
     frames: list[int] = field(default_factory=list)
@@ -49,8 +50,8 @@ class Gathered:
     noise: list[np.ndarray] = field(default_factory=list)
     level: list[np.ndarray] = field(default_factory=list)
     sparks: list[np.ndarray] = field(default_factory=list)
-    width: list[np.ndarray] = field(default_factory=list)
-    depth: list[np.ndarray] = field(default_factory=list)
+    edges_width: list[np.ndarray] = field(default_factory=list)
+    near: list[np.ndarray] = field(default_factory=list)
     pinned: list[np.ndarray] = field(default_factory=list)
     light: list[float] = field(default_factory=list)
     shape: tuple[int, int] = (0, 0)
@@ -63,19 +64,21 @@ class Gathered:
         self.shape = (seen.shape[0], seen.shape[1])
         self.frames.append(step.frame)
         smooth = cv2.GaussianBlur(seen, (0, 0), 1.0)
-        gx, gy = cv2.Sobel(smooth, cv2.CV_32F, 1, 0, scale=0.125), cv2.Sobel(smooth, cv2.CV_32F, 0, 1, scale=0.125)
-        steep = cv2.magnitude(gx, gy)
+        # edges are looked for where three frames agree, so that noise makes none
+        calm = cv2.GaussianBlur(_agreed(step), (0, 0), 1.0)
+        restless = cv2.blur(np.abs(un.d), (TILE + 1, TILE + 1))
+        steep = _steepness(calm)
         field_ = step.on if step.on is not None else step.back
         speed = np.zeros_like(seen) if field_ is None else cv2.magnitude(*map(np.ascontiguousarray, (field_[..., 0], field_[..., 1])))
         # a line of a pixel or two may carry its motion beside itself
         moves = cv2.dilate(speed, np.ones((3, 3))) > MOVING
 
-        spark = cv2.dilate(step.sparks.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+        spark = _grown(step.sparks)
         matched = (un.match > 0) & ~spark
         d = un.d
         body = matched & (np.abs(d) <= _outlying(d, matched))
-        thin = cv2.dilate(_ridges(smooth).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
-        rim = cv2.dilate((steep > EDGE / 2).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+        thin = _grown(cv2.morphologyEx(calm, cv2.MORPH_TOPHAT, np.ones((5, 5), np.uint8)) > RIDGE + restless)
+        rim = _grown(steep > EDGE / 2 + 0.5 * restless)
         even = body & ~rim & ~thin
         self.even.append(_mean_square(d, even))
         cells, inside = _cells(d, even)
@@ -85,18 +88,20 @@ class Gathered:
         self.edge_share.append(_tile_means(on_edge.astype(np.float32)))
         self.light.append(float(np.median(d[matched])) if matched.any() else 0.0)
         self.level.append(_tile_means(seen))
-        self.noise.append(_spread(seen, even | ~matched))
+        plain = ~rim & ~thin & ~spark
+        self.noise.append(_spread(seen, plain))
         self.sparks.append(_tile_means(step.sparks.astype(np.float32)) * TILE * TILE)
-        self.width.append(_edge_width(smooth, steep))
         depth = step.picture.guides.get("Z")
-        self.depth.append(np.full(self.level[-1].shape, np.nan) if depth is None else _tile_means(_near(depth)))
+        near = None if depth is None else _near(depth)
+        self.edges_width.append(_edges(cv2.GaussianBlur(calm, (0, 0), 1.2), near, restless))
+        self.near.append(np.full(self.level[-1].shape, np.nan) if near is None else _tile_means(near))
         if un.after is not None:
-            there = (un.match & 2) > 0
+            there = ((un.match & 2) > 0) & plain
             change = np.where(there, un.after - seen, 0.0).astype(np.float32)
             self.drift.append(_masked_means(change, there))
         else:
             self.drift.append(np.full(self.level[-1].shape, np.nan))
-        self._pin(seen, smooth, speed, even | (~rim & ~thin & ~spark), step.before is not None)
+        self._pin(seen, smooth, speed, plain, step.before is not None)
         if field_ is not None:
             self.copies.take(seen, field_, speed)
 
@@ -129,9 +134,26 @@ def _outlying(d: np.ndarray, matched: np.ndarray) -> np.ndarray:
     return 5.0 * 1.2533 * mean + 0.5
 
 
-def _ridges(smooth: np.ndarray) -> np.ndarray:
-    """Thin bright lines: what an opening of 5 x 5 takes away."""
-    return cv2.morphologyEx(smooth, cv2.MORPH_TOPHAT, np.ones((5, 5), np.uint8)) > RIDGE
+def _agreed(step: Step) -> np.ndarray:
+    """The mean of a frame and of those beside it where they match, L*."""
+    un, seen = step.unrest, step.seen.lightness
+    total, count = seen.copy(), np.ones(seen.shape, np.float32)
+    for bit, other in ((1, un.before), (2, un.after)):
+        if other is not None:
+            there = (un.match & bit) > 0
+            total[there] += other[there]
+            count[there] += 1.0
+    return total / count
+
+
+def _steepness(plane: np.ndarray) -> np.ndarray:
+    """Change of L* a pixel, (h, w)."""
+    return cv2.magnitude(cv2.Sobel(plane, cv2.CV_32F, 1, 0, scale=0.125), cv2.Sobel(plane, cv2.CV_32F, 0, 1, scale=0.125))
+
+
+def _grown(where: np.ndarray) -> np.ndarray:
+    """A mask (h, w) and the pixels around it."""
+    return cv2.dilate(where.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
 
 
 def _tile_means(plane: np.ndarray) -> np.ndarray:
@@ -171,14 +193,24 @@ def _spread(seen: np.ndarray, where: np.ndarray) -> np.ndarray:
     return _mean_square(np.clip(residual, -15, 15), where)
 
 
-def _edge_width(smooth: np.ndarray, steep: np.ndarray) -> np.ndarray:
-    """Pixels that the steepest edge of each tile takes: its range of L* over its steepest gradient; nan in flat tiles."""
-    side = np.ones((2 * TILE + 1, 2 * TILE + 1), np.uint8)
-    high, low, top = cv2.dilate(smooth, side), cv2.erode(smooth, side), cv2.dilate(steep, side)
-    half = TILE // 2
-    high, low, top = (p[half::TILE, half::TILE] for p in (high, low, top))
-    rows, columns = -(-smooth.shape[0] // TILE), -(-smooth.shape[1] // TILE)
-    width = np.where(high - low > 8.0, (high - low) / np.maximum(top, 1e-3), np.nan)
-    out = np.full((rows, columns), np.nan)
-    out[: width.shape[0], : width.shape[1]] = width
+def _edges(calm: np.ndarray, near: np.ndarray | None, restless: np.ndarray) -> np.ndarray:
+    """Width in pixels of the steepest edge of each tile, and its nearness, (2, down, across); nan in flat tiles.
+
+    The width is the range of L* around over the steepest change. Nearness is that of the nearest
+    thing at the edge, which is the one whose outline it is.
+    """
+    h, w = calm.shape
+    side = np.ones((TILE + 1, TILE + 1), np.uint8)
+    steep = _steepness(calm)
+    high, low = cv2.dilate(calm, side), cv2.erode(calm, side)
+    nearest = None if near is None else cv2.dilate(near, np.ones((3, 3), np.uint8))
+    out = np.full((2, -(-h // TILE), -(-w // TILE)), np.nan)
+    for j in range(out.shape[1]):
+        for i in range(out.shape[2]):
+            part = steep[j * TILE : (j + 1) * TILE, i * TILE : (i + 1) * TILE]
+            r, c = divmod(int(part.argmax()), part.shape[1])
+            r, c = r + j * TILE, c + i * TILE
+            reach = high[r, c] - low[r, c]
+            if reach > 8.0 + restless[r, c]:
+                out[:, j, i] = reach / max(float(steep[r, c]), 1e-3), np.nan if nearest is None else nearest[r, c]
     return out

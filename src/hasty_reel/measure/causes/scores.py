@@ -8,6 +8,7 @@ stands where the standard observer begins to see it at 56 pixels a degree.
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 
@@ -19,7 +20,7 @@ PLAIN = {
     "blotches": 0.45,
     "sparks": 60.0,
     "pinned_pattern": 0.8,
-    "shimmer": 3.0,
+    "shimmer": 2.0,
     "strobing": 2.0,
     "pumping": 0.6,
     "settling": 0.6,
@@ -65,7 +66,7 @@ def traces(g: Gathered) -> dict[str, Trace]:
     lens_share, lens_tiles = _lens(g, grain)
     free = grain * (1.0 - pin_share)
     held = np.where(lens_tiles, lens_share, 0.0)
-    out = {
+    return {
         "grain": _steady(np.sqrt(free * (1.0 - held)), "White in space and in time: {:.1f} L* in the noisiest parts."),
         "blotches": _steady(np.sqrt(blotch), "Coarse and new in each frame: patches of {:.1f} L*."),
         "lens_noise": _steady(np.sqrt(free * held), "Noise of {:.1f} L* where the picture is out of focus, and calm where it is sharp."),
@@ -76,7 +77,6 @@ def traces(g: Gathered) -> dict[str, Trace]:
         "pumping": _pumping(g),
         "settling": _settling(g),
     }
-    return out
 
 
 def _percentile(values: np.ndarray, which: float) -> float:
@@ -125,24 +125,36 @@ def _pinned(g: Gathered) -> tuple[Trace, float]:
 
 
 def _lens(g: Gathered, grain: np.ndarray) -> tuple[float, np.ndarray]:
-    """How clearly noise sits out of focus (0..1), and which tiles (down, across) are out of focus."""
-    width = np.nanmedian(np.where(np.isfinite(np.stack(g.width)), np.stack(g.width), np.nan), axis=0)
-    near = np.nanmedian(np.stack(g.depth), axis=0)
-    sharp, soft = width < 4.0, width > 6.0
-    if np.isfinite(near).any() and sharp.any():
-        # with depth, tiles without an edge of their own go with those as far from the focus
-        focus = float(np.median(near[sharp]))
-        away = np.abs(near - focus)
-        if soft.any():
-            limit = 0.5 * (_percentile(away[sharp], 75) + _percentile(away[soft], 25))
-            soft = soft | (np.isnan(width) & (away >= limit))
-            soft &= away >= 0.5 * limit
+    """How clearly noise sits out of focus (0..1), and which tiles (down, across) are out of focus.
+
+    The focus lies where the sharpest edges are. What is far from it in 1/Z is out of
+    focus where its edges are wider, too: a far wall of a picture without a lens is not.
+    """
+    near = _middle(np.stack(g.near))
+    width, of = np.stack(g.edges_width).transpose(1, 0, 2, 3).reshape(2, -1)
+    known = np.isfinite(width) & np.isfinite(of)
+    width, of = width[known], of[known]
+    nothing = np.zeros(near.shape, np.bool_)
+    if len(width) < 12:
+        return 0.0, nothing
+    focus = float(np.median(of[width <= np.percentile(width, 15)]))
+    away, edge_away = np.abs(near - focus), np.abs(of - focus)
+    far = _percentile(away, 90)
+    soft, sharp = away > 0.5 * far, away < 0.3 * far
+    wide, narrow = width[edge_away > 0.5 * far], width[edge_away < 0.3 * far]
     level = _over(grain, 25, 0)
-    inside, outside = ~soft & np.isfinite(level), soft & np.isfinite(level)
-    if np.count_nonzero(outside) < 3 or np.count_nonzero(inside) < 3:
-        return 0.0, soft
-    ratio = np.sqrt(np.median(level[outside]) / max(float(np.median(level[inside])), 0.01))
-    return float(np.clip((ratio - 1.5) / 1.5, 0.0, 1.0)), soft
+    if far < 0.2 * focus or min(len(wide), len(narrow)) < 6 or min(np.count_nonzero(soft), np.count_nonzero(sharp)) < 2:
+        return 0.0, nothing
+    # out of focus nothing is sharp, and in focus something is
+    wider = float(np.percentile(wide, 2) / np.percentile(narrow, 30))
+    noisier = np.sqrt(np.median(level[soft]) / max(float(np.median(level[sharp])), 0.01))
+    return float(np.clip((wider - 1.0) / 0.15, 0.0, 1.0) * np.clip((noisier - 1.3) / 0.7, 0.0, 1.0)), soft
+
+
+def _middle(planes: np.ndarray) -> np.ndarray:
+    """Median over time of (frames, down, across); nan where nothing was ever known."""
+    known = np.isfinite(planes).any(axis=0)
+    return np.where(known, np.nanmedian(np.where(known, planes, 0.0), axis=0), np.nan)
 
 
 def _shimmer(g: Gathered) -> Trace:
@@ -169,7 +181,9 @@ def _strobing(g: Gathered) -> Trace:
     curve = np.zeros(len(g.frames))
     curve[: len(g.copies.step)] = [min(1.0, value / max(step, 1e-6)) * s for s in g.copies.step]
     detail = np.column_stack([SHARES, np.mean(g.copies.likeness, axis=0)]) if g.copies.likeness else np.empty((0, 2))
-    words = f"Edges come back every {100 * at:.0f} % of the way of a frame, in steps of {step:.1f} L*." if value > 0 else "No copies of edges."
+    words = (
+        f"Edges come back every {100 * at:.0f} % of the way of a frame, in steps of {step:.1f} L*." if value > 0 else "No copies of edges."
+    )
     return Trace(value, curve, tiles / max(tiles.max(), 1.0), words, detail)
 
 
@@ -181,7 +195,7 @@ def _pumping(g: Gathered) -> Trace:
     steady = np.nanmin(np.where(np.isfinite(noise), noise, np.inf), axis=0)
     level = np.array([_percentile(np.maximum(0.0, n), 75) for n in noise])
     steps = np.abs(np.diff(level)) if len(level) > 1 else np.zeros(1)
-    ratio = np.max([max(a, b) / max(min(a, b), 0.01) for a, b in zip(level, level[1:])], initial=1.0)
+    ratio = np.max([max(a, b) / max(min(a, b), 0.01) for a, b in pairwise(level)], initial=1.0)
     gate = float(np.clip((np.sqrt(ratio) - 1.15) / 0.2, 0.0, 1.0))
     jumps = np.sqrt(np.concatenate([[0.0], steps])) * gate
     curve = np.hypot(light, jumps)
@@ -189,7 +203,9 @@ def _pumping(g: Gathered) -> Trace:
     tiles = np.sqrt(np.maximum(0.0, np.nanmax(np.nan_to_num(noise), axis=0) - np.where(np.isfinite(steady), steady, 0.0)))
     if float(jumps.max()) * 0.8 >= _percentile(light, 90) / 0.6:
         k = int(np.argmax(jumps))
-        note = f"Noise steps from {np.sqrt(level[k - 1]):.1f} to {np.sqrt(level[k]):.1f} L* at frame {g.frames[k]}." if k else "Noise is even."
+        note = (
+            f"Noise steps from {np.sqrt(level[k - 1]):.1f} to {np.sqrt(level[k]):.1f} L* at frame {g.frames[k]}." if k else "Noise is even."
+        )
     else:
         note = f"The light of all the frame jumps by {_percentile(light, 90):.2f} L*."
     return Trace(value, curve, tiles, note)

@@ -1,0 +1,143 @@
+"""Commands that look at frames: measure, causes."""
+
+from __future__ import annotations
+
+import click
+
+from hasty_reel.cli.answers import answer, clean, reel_group, say
+from hasty_reel.errors import WrongInput
+from hasty_reel.measure.causes import find_causes
+from hasty_reel.measure.seen import Eyes
+from hasty_reel.measure.sequence import FrameMeasures, SequenceMeasures, measure_sequence
+from hasty_reel.pictures.colour import views
+from hasty_reel.pictures.footage import Footage
+from hasty_reel.pictures.sequence import read_pattern
+from hasty_reel.reel.frames import read_frames, write_frames
+from hasty_reel.reel.rate import read_rate
+
+COLUMNS = (("mean L*", "mean_L", "{:.2f}"), ("noise L*", "noise_L", "{:.2f}"), ("flicker L*", "flicker_L", "{:.2f}"),
+           ("seen JND", "seen_flicker", "{:.2f}"), ("sparks", "sparks", "{:.0f}"), ("sharpness", "sharpness", "{:.2f}"))  # fmt: skip
+
+
+@reel_group.command(help="Measure a sequence: lightness, noise, flicker along the motion, what is seen of it, sparks, sharpness.")
+@click.argument("pattern")
+@click.option("--pair", default=None, help="The same frames rendered with another seed: noise is measured, not estimated.")
+@click.option("--frames", default=None, help="Frame set; default: all that are there.")
+@click.option("--view", default=None, help="Display view of the colour configuration; default: no tone curve.")
+@click.option("--fps", default="24", show_default=True)
+@click.option("--heights", type=float, default=None, help="Viewing distance in picture heights; default: 3.")
+@click.option("--information", is_flag=True, help="Spatial and temporal information (ITU-T P.910) too.")
+@click.option("--json", "as_json", is_flag=True)
+def measure(
+    pattern: str, pair: str | None, frames: str | None, view: str | None, fps: str, heights: float | None,
+    information: bool, as_json: bool,
+) -> int:  # fmt: skip
+    footage = Footage(read_pattern(pattern))
+    wanted, missing = _wanted(footage, frames)
+    _known_view(view)
+    other = Footage(read_pattern(pair)) if pair else None
+    if other is not None:
+        _ = other.frames
+    eyes = Eyes() if heights is None else Eyes(heights)
+    if not 0.5 <= eyes.heights <= 50:
+        raise WrongInput(f"--heights {heights:g}; expected 0.5 to 50 picture heights.")
+    found = measure_sequence(wanted, footage.read, None if other is None else other.read, view, eyes, float(read_rate(fps)), information)
+    if missing:
+        say(f"{footage.pattern}: frames {write_frames(missing)} are not there.")
+    for words in found.words():
+        say(words)
+    answer(as_json, _document(found, information), _table(found, information))
+    return 1 if missing else 0
+
+
+@reel_group.command(help="The causes of unrest in a sequence: what it is, where, and what helps.")
+@click.argument("pattern")
+@click.option("--frames", default=None, help="Frame set; default: all that are there.")
+@click.option("--view", default=None, help="Display view of the colour configuration; default: no tone curve.")
+@click.option("--json", "as_json", is_flag=True)
+def causes(pattern: str, frames: str | None, view: str | None, as_json: bool) -> int:
+    footage = Footage(read_pattern(pattern))
+    wanted, missing = _wanted(footage, frames)
+    _known_view(view)
+    found = find_causes(wanted, footage.read, view)
+    if missing:
+        say(f"{footage.pattern}: frames {write_frames(missing)} are not there.")
+    for words in found.words():
+        say(words)
+    document = {
+        "causes": [
+            {
+                "cause": c.name,
+                "score": c.score,
+                "frames": write_frames(c.frames) if c.frames else "",
+                "region": list(c.region),
+                "helps": list(c.helps),
+                "why": c.trace.note,
+            }
+            for c in found.causes
+        ]
+    }
+    table = []
+    for c in found.heard:
+        x, y, w, h = c.region
+        table.append(f"{c.score:4.2f}  {c.words:<15} frames {write_frames(c.frames)}, {w}x{h} pixels at {x},{y}")
+        table.append(f"      {c.trace.note} Helps: {', '.join(c.helps)}.")
+    answer(as_json, document, table or ["Nothing that is seen to be restless."])
+    return 1 if missing else 0
+
+
+def _wanted(footage: Footage, frames: str | None) -> tuple[list[int], list[int]]:
+    """The frames to look at, and those asked for that are not there."""
+    there = footage.frames
+    if frames is None:
+        return there, []
+    asked = sorted(set(read_frames(frames)))
+    found = sorted(set(asked) & set(there))
+    if not found:
+        raise WrongInput(f"{footage.pattern}: none of the frames {frames} is there; it has {write_frames(there)}.")
+    return found, sorted(set(asked) - set(found))
+
+
+def _known_view(view: str | None) -> None:
+    if view is not None and view not in views():
+        raise WrongInput(f"No view '{view}'; expected one of: {', '.join(views())}.")
+
+
+def _document(found: SequenceMeasures, information: bool) -> dict:
+    def row(f: FrameMeasures) -> dict:
+        out = {"frame": f.frame, **{name: clean(getattr(f, name)) for _, name, _ in COLUMNS}, "sparks": f.sparks}
+        if information:
+            out |= {"spatial_information": clean(f.spatial), "temporal_information": clean(f.temporal)}
+        return out
+
+    return {
+        "frames": [row(f) for f in found.frames],
+        "sequence": {
+            "noise_L": clean(found.noise_L),
+            "flicker_L": clean(found.flicker_L),
+            "seen_flicker": clean(found.seen_flicker),
+            "sparks_per_megapixel": clean(found.sparks_per_megapixel),
+            "sharpness": clean(found.sharpness),
+            "percent_flicker": clean(found.percent_flicker),
+            "flicker_index": clean(found.flicker_index),
+            "noise_from": "two seeds" if found.two_seeds else "one picture, estimated",
+            "motion_from": "vectors" if found.found.with_vectors else "optical flow",
+        },
+    }
+
+
+def _table(found: SequenceMeasures, information: bool) -> list[str]:
+    columns = [*COLUMNS, *((("SI", "spatial", "{:.1f}"), ("TI", "temporal", "{:.1f}")) if information else ())]
+    lines = ["frame  " + "  ".join(f"{head:>10}" for head, _, _ in columns)]
+    for f in found.frames:
+        lines.append(f"{f.frame:>5}  " + "  ".join(f"{_number(getattr(f, name), form):>10}" for _, name, form in columns))
+    lines.append(
+        f"Sequence: noise {_number(found.noise_L, '{:.2f}')} L*{'' if found.two_seeds else ' (estimated)'}, "
+        f"flicker {_number(found.flicker_L, '{:.2f}')} L* and seen {_number(found.seen_flicker, '{:.2f}')} JND "
+        f"(95th percentile over frames and tiles), {found.sparks_per_megapixel:.0f} sparks a megapixel"
+    )
+    return lines
+
+
+def _number(value: float, form: str) -> str:
+    return form.format(value) if value == value else "–"
