@@ -107,7 +107,7 @@ def racing(family: int) -> Scene:
     else:
         blades = [(1.0, 0.0), (-0.5, 0.87), (-0.5, -0.87)]
         parts = [ground]
-        parts += [capsule((0.2 * x, 0.2 * y, 0), (1.5 * x, 1.5 * y, 0), 0.16, matte((0.85, 0.8, 0.7)), _turn(21.0)) for x, y in blades]
+        parts += [capsule((0.2 * x, 0.2 * y, 0), (1.5 * x, 1.5 * y, 0), 0.16, matte((0.85, 0.8, 0.7)), _turn(36.0)) for x, y in blades]
         parts.append(sphere((-2.4, 1.2, 0), 0.3, matte((0.02, 0.02, 0.02)), _slide((0.55, 0, 0))))
     return Scene("racing", tuple(parts), _truck((0, 0, 5), (0, 0, 0), (0, 0, 0)), 0.42, 0.0, (0.8,) * 3, (0.8,) * 3)
 
@@ -177,7 +177,7 @@ def planted(cause: str, family: int, strength: int) -> list[Picture]:
     """A sequence with one cause; strength 0 is plain to see, 2 is strong."""
     few = (32, 16, 8)[strength]
     if cause == "grain":
-        return shots(room(family), few)
+        return shots(room(family), few, ceiling=1.5)
     if cause == "blotches":
         return filtered(shots(room(family), (16, 8, 4)[strength]))
     if cause == "sparks":

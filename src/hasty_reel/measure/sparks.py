@@ -57,15 +57,16 @@ def _find(here, noise, side, before, after, found):
             around = np.sort(ring)
             if top - around[8] < rise or top - around[14] < 0.6 * rise or top - around[15] < 0.25 * rise:
                 continue
-            found[r, c] = _brightest(before, r, c) <= top - 0.5 * rise and _brightest(after, r, c) <= top - 0.5 * rise
+            limit = top - 0.5 * rise
+            found[r, c] = _below(before, r, c, limit) and _below(after, r, c, limit)
 
 
-@njit
-def _brightest(plane, r, c):
-    """The brightest of the 25 pixels around a place; far below all where there is no plane."""
-    highest = -1e6
+@njit()
+def _below(plane, r, c, limit):
+    """Whether the 25 pixels around a place stay below a limit; they do where there is no plane."""
     if plane.shape[0] > 1:
         for y in range(max(0, r - 2), min(plane.shape[0], r + 3)):
             for x in range(max(0, c - 2), min(plane.shape[1], c + 3)):
-                highest = max(highest, plane[y, x])
-    return highest
+                if plane[y, x] > limit:
+                    return False
+    return True

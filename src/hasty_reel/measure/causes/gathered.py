@@ -79,7 +79,8 @@ class Gathered:
         body = matched & (np.abs(d) <= _outlying(d, matched))
         thin = _grown(cv2.morphologyEx(calm, cv2.MORPH_TOPHAT, np.ones((5, 5), np.uint8)) > RIDGE + restless)
         rim = _grown(steep > EDGE / 2 + 0.5 * restless)
-        even = body & ~rim & ~thin
+        edge_of_motion = _motion_edges(speed)
+        even = body & ~rim & ~thin & ~edge_of_motion
         self.even.append(_mean_square(d, even))
         cells, inside = _cells(d, even)
         self.coarse.append(_mean_square(cells, inside, TILE // CELL))
@@ -88,7 +89,7 @@ class Gathered:
         self.edge_share.append(_tile_means(on_edge.astype(np.float32)))
         self.light.append(float(np.median(d[matched])) if matched.any() else 0.0)
         self.level.append(_tile_means(seen))
-        plain = ~rim & ~thin & ~spark
+        plain = ~rim & ~thin & ~spark & ~edge_of_motion
         self.noise.append(_spread(seen, plain))
         self.sparks.append(_tile_means(step.sparks.astype(np.float32)) * TILE * TILE)
         depth = step.picture.guides.get("Z")
@@ -149,6 +150,16 @@ def _agreed(step: Step) -> np.ndarray:
 def _steepness(plane: np.ndarray) -> np.ndarray:
     """Change of L* a pixel, (h, w)."""
     return cv2.magnitude(cv2.Sobel(plane, cv2.CV_32F, 1, 0, scale=0.125), cv2.Sobel(plane, cv2.CV_32F, 0, 1, scale=0.125))
+
+
+def _motion_edges(speed: np.ndarray) -> np.ndarray:
+    """Where things of different speed meet, as far as their blur reaches: what is carried there is not to be trusted."""
+    top = float(np.percentile(speed, 99))
+    if top < 1.0:
+        return np.zeros(speed.shape, np.bool_)
+    reach = 2 * int(np.clip(top / 2.0, 3, 24)) + 1
+    around = np.ones((reach, reach), np.uint8)
+    return cv2.dilate(speed, around) - cv2.erode(speed, around) > 1.0 + 0.2 * speed
 
 
 def _grown(where: np.ndarray) -> np.ndarray:

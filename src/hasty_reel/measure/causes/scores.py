@@ -143,7 +143,7 @@ def _lens(g: Gathered, grain: np.ndarray) -> tuple[float, np.ndarray]:
     soft, sharp = away > 0.5 * far, away < 0.3 * far
     wide, narrow = width[edge_away > 0.5 * far], width[edge_away < 0.3 * far]
     level = _over(grain, 25, 0)
-    if far < 0.2 * focus or min(len(wide), len(narrow)) < 6 or min(np.count_nonzero(soft), np.count_nonzero(sharp)) < 2:
+    if far < 0.2 * focus or min(len(wide), len(narrow)) < 30 or min(np.count_nonzero(soft), np.count_nonzero(sharp)) < 2:
         return 0.0, nothing
     # out of focus nothing is sharp, and in focus something is
     wider = float(np.percentile(wide, 2) / np.percentile(narrow, 30))
