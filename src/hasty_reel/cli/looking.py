@@ -7,6 +7,7 @@ import click
 from hasty_reel.cli.answers import answer, clean, reel_group, say
 from hasty_reel.errors import WrongInput
 from hasty_reel.measure.causes import find_causes
+from hasty_reel.measure.eyesight import Watchers, read_watchers, watchers_path
 from hasty_reel.measure.seen import Eyes
 from hasty_reel.measure.sequence import FrameMeasures, SequenceMeasures, measure_sequence
 from hasty_reel.pictures.colour import views
@@ -25,7 +26,9 @@ COLUMNS = (("mean L*", "mean_L", "{:.2f}"), ("noise L*", "noise_L", "{:.2f}"), (
 @click.option("--frames", default=None, help="Frame set; default: all that are there.")
 @click.option("--view", default=None, help="Display view of the colour configuration; default: no tone curve.")
 @click.option("--fps", default="24", show_default=True)
-@click.option("--heights", type=float, default=None, help="Viewing distance in picture heights; default: 3.")
+@click.option(
+    "--heights", type=float, default=None, help="Viewing distance in picture heights; default: those of the eye test that counts, else 3."
+)
 @click.option("--information", is_flag=True, help="Spatial and temporal information (ITU-T P.910) too.")
 @click.option("--json", "as_json", is_flag=True)
 def measure(
@@ -38,7 +41,8 @@ def measure(
     other = Footage(read_pattern(pair)) if pair else None
     if other is not None:
         _ = other.frames
-    eyes = Eyes() if heights is None else Eyes(heights)
+    own = read_watchers(watchers_path())
+    eyes = own.eyes if heights is None else Eyes(heights, own.eyes.limit)
     if not 0.5 <= eyes.heights <= 50:
         raise WrongInput(f"--heights {heights:g}; expected 0.5 to 50 picture heights.")
     found = measure_sequence(wanted, footage.read, None if other is None else other.read, view, eyes, float(read_rate(fps)), information)
@@ -46,7 +50,8 @@ def measure(
         say(f"{footage.pattern}: frames {write_frames(missing)} are not there.")
     for words in found.words():
         say(words)
-    answer(as_json, _document(found, information), _table(found, information))
+    document = _document(found, information) | {"eyes": {"heights": eyes.heights, "limit": eyes.limit}}
+    answer(as_json, document, [*_table(found, information), _seen_by(own, eyes)])
     return 1 if missing else 0
 
 
@@ -96,6 +101,11 @@ def _wanted(footage: Footage, frames: str | None) -> tuple[list[int], list[int]]
     if not found:
         raise WrongInput(f"{footage.pattern}: none of the frames {frames} is there; it has {write_frames(there)}.")
     return found, sorted(set(asked) - set(found))
+
+
+def _seen_by(own: Watchers, eyes: Eyes) -> str:
+    who = own.current.words if own.current is not None else "the standard observer"
+    return f"Seen by {who} from {eyes.limit:.2g} JND on, at {eyes.heights:.3g} picture heights"
 
 
 def _known_view(view: str | None) -> None:

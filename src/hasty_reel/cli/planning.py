@@ -11,6 +11,7 @@ import numpy as np
 from hasty_reel.budget.samples import Problem, capped, hold_cap, hold_noise, hold_total
 from hasty_reel.cli.answers import REEL, answer, clean, read_table, reel_group, say
 from hasty_reel.errors import WrongInput
+from hasty_reel.measure.eyesight import read_watchers, watchers_path
 from hasty_reel.plan.deadline import allowed_seconds, deadline
 from hasty_reel.plan.keeper import Outlook, PlanKeeper
 from hasty_reel.plan.shot import PARTS, ShotPlan, spoken
@@ -44,7 +45,7 @@ def outlook_of(path: Path, reel: Reel, only: str | None) -> Outlook:
     for found in evidence.values():
         for fault in found.faults:
             say(fault)
-    keeper = PlanKeeper()
+    keeper = PlanKeeper(read_watchers(watchers_path()).eyes)
     plans, lacks = keeper.plans(reel, tasks, evidence)
     for task_id, lack in lacks.items():
         say(f"Shot {task_id}: {lack}")

@@ -18,6 +18,8 @@ from hasty_reel.errors import HastyReelError
 from hasty_reel.farm.links import SHIPPED as SHIPPED_LINKS
 from hasty_reel.farm.links import Links, links_path, read_links, save_links
 from hasty_reel.farm.queue import ProofQueue
+from hasty_reel.measure.eyesight import Watchers, read_watchers, save_watchers, watchers_path
+from hasty_reel.measure.seen import Eyes
 from hasty_reel.plan.keeper import Outlook, PlanKeeper
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.predict.evidence import Evidence, EvidenceReader
@@ -52,6 +54,7 @@ class Session(QObject):
     renderer_changed = Signal()
     queue_changed = Signal()
     cards_changed = Signal()
+    eyes_changed = Signal()
     wanted_proof = Signal(object)
     said = Signal(str)
 
@@ -66,6 +69,7 @@ class Session(QObject):
         self.draft_on = False
         self.cuts = self._read_cuts()
         self.links = self._read_links()
+        self.watchers = self._read_watchers()
         self.queue = ProofQueue()
         self._cards: tuple[tuple, list[Card]] | None = None
         self.shot_id = self.reel.shots[0].id
@@ -77,7 +81,7 @@ class Session(QObject):
         self._reader = EvidenceReader()
         self._sources: dict[str, tuple[str, int]] = {}
         self._looked_through: dict[int, Shot] = {}
-        self._keeper = PlanKeeper()
+        self._keeper = PlanKeeper(self.watchers.eyes)
         self._planning: Job | None = None
         self._wanted = False
         self._timer = QTimer(self)
@@ -129,10 +133,10 @@ class Session(QObject):
     @property
     def cards(self) -> list[Card]:
         """The cards of the shot's proofs, the oldest first; laid out once for evidence and reel."""
-        rests_on = (self.shot_evidence, self.reel.picture_size, self.reel.rate)
+        rests_on = (self.shot_evidence, self.reel.picture_size, self.reel.rate, self.eyes)
         # evidence is told apart as an object: it holds arrays, and is read anew as a whole
         if self._cards is None or self._cards[0][0] is not rests_on[0] or self._cards[0][1:] != rests_on[1:]:
-            self._cards = (rests_on, unmarked(self.shot_evidence, self.reel))
+            self._cards = (rests_on, unmarked(self.shot_evidence, self.reel, self.eyes))
         return marked(self._cards[1], self.shot)
 
     @property
@@ -274,6 +278,34 @@ class Session(QObject):
         self.renderer_changed.emit()
         return ""
 
+    # -- eyes: of the artist, not of the reel
+
+    def _read_watchers(self) -> Watchers:
+        try:
+            return read_watchers(watchers_path())
+        except HastyReelError as error:
+            QTimer.singleShot(0, self, lambda words=str(error): self.said.emit(words))
+            return Watchers()
+
+    @property
+    def eyes(self) -> Eyes:
+        """Whose eyes count."""
+        return self.watchers.eyes
+
+    def set_watchers(self, watchers: Watchers) -> bool:
+        """Let other eyes count from now on; a fault is said, and False returned."""
+        try:
+            save_watchers(watchers_path(), watchers)
+        except HastyReelError as error:
+            self.said.emit(str(error))
+            return False
+        self.watchers = watchers
+        self._keeper.eyes = watchers.eyes
+        self.eyes_changed.emit()
+        self.cards_changed.emit()
+        self.replan()
+        return True
+
     # -- draft cuts: of the artist, not of the reel
 
     def _read_cuts(self) -> DraftCuts:
@@ -346,20 +378,20 @@ class Session(QObject):
         root, reader = self.proofs_root, self._reader
         wanted = only if only is not None else [t for s in self.reel.shots for t in s.as_layers()]
         self._sources.update((t.id, (t.proofs, t.offset)) for t in wanted)
-        reel, current = self.reel, self.shot_id
+        reel, current, eyes = self.reel, self.shot_id, self.eyes
 
-        def read(job: Job) -> tuple[dict[str, Evidence], str, Reel, list[Card]]:
+        def read(job: Job) -> tuple[dict[str, Evidence], str, Reel, list[Card], Eyes]:
             found = {t.id: reader.read(root, t) for t in wanted}
-            return found, current, reel, unmarked(found[current], reel) if current in found else []
+            return found, current, reel, unmarked(found[current], reel, eyes) if current in found else [], eyes
 
         job = self.jobs.start(read)
         job.done.connect(self._have_evidence)
         job.failed.connect(self.said)
 
-    def _have_evidence(self, thing: tuple[dict[str, Evidence], str, Reel, list[Card]]) -> None:
-        evidence, current, reel, laid_out = thing
+    def _have_evidence(self, thing: tuple[dict[str, Evidence], str, Reel, list[Card], Eyes]) -> None:
+        evidence, current, reel, laid_out, eyes = thing
         if current in evidence and self.shot_id == current:
-            self._cards = ((evidence[current], reel.picture_size, reel.rate), laid_out)
+            self._cards = ((evidence[current], reel.picture_size, reel.rate, eyes), laid_out)
         new_faults = {f for e in evidence.values() for f in e.faults} - {f for e in self.evidence.values() for f in e.faults}
         self.evidence = {**self.evidence, **evidence}
         for fault in sorted(new_faults):

@@ -9,7 +9,6 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.session import Session
-from hasty_reel.measure.seen import AT_RISK, VISIBLE
 from hasty_reel.plan.shot import PARTS, ShotPlan, spoken
 from hasty_reel.reel.rate import rate_text, seconds_text
 
@@ -256,7 +255,7 @@ class ReelStrip(QWidget):
     def _paint_flicker(self, painter: QPainter, plan: ShotPlan) -> None:
         first, past = self._columns(plan)
         worst = np.maximum.reduceat(plan.seen_flicker, first)
-        level = np.where(worst >= VISIBLE, 2, np.where(worst >= AT_RISK, 1, 0))
+        level = np.where(worst >= plan.eyes.limit, 2, np.where(worst >= plan.eyes.at_risk, 1, 0))
         left, right = self._edges(plan, first), self._edges(plan, past)
         start = 0
         for c in range(1, len(level) + 1):

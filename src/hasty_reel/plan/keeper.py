@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 
 from hasty_reel.errors import CannotSolve
+from hasty_reel.measure.seen import STANDARD, Eyes
 from hasty_reel.plan.deadline import Deadline, allowed_seconds, deadline
 from hasty_reel.plan.prices import Price, price_tags
 from hasty_reel.plan.shot import ShotPlan, plan_shot
@@ -33,9 +34,10 @@ class Outlook:
 
 
 class PlanKeeper:
-    """Keeps models and plans between one edit and the next."""
+    """Keeps models and plans between one edit and the next, for the eyes that count."""
 
-    def __init__(self) -> None:
+    def __init__(self, eyes: Eyes = STANDARD) -> None:
+        self.eyes = eyes
         self._models: dict[str, tuple[Evidence, Shot, ShotModel | str]] = {}
         self._plans: dict[str, tuple[tuple, ShotPlan]] = {}
 
@@ -56,11 +58,11 @@ class PlanKeeper:
     def plan(self, reel: Reel, shot: Shot, model: ShotModel) -> ShotPlan:
         """The plan of a shot with a model."""
         recipe = reel.recipe_of(shot)
-        rests_on = (shot, recipe, reel.picture_size, reel.rate, model)
+        rests_on = (shot, recipe, reel.picture_size, reel.rate, model, self.eyes)
         kept = self._plans.get(shot.id)
         if kept is not None and _same(kept[0], rests_on):
             return kept[1]
-        plan = plan_shot(reel, shot, model, recipe)
+        plan = plan_shot(reel, shot, model, recipe, self.eyes)
         self._plans[shot.id] = (rests_on, plan)
         return plan
 
@@ -100,4 +102,4 @@ def _alike(a: Shot, b: Shot) -> bool:
 
 def _same(a: tuple, b: tuple) -> bool:
     # the shot is most often the very same object; the model is compared as one
-    return (a[0] is b[0] or a[0] == b[0]) and a[1:4] == b[1:4] and a[4] is b[4]
+    return (a[0] is b[0] or a[0] == b[0]) and a[1:4] == b[1:4] and a[4] is b[4] and a[5] == b[5]

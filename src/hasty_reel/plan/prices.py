@@ -55,7 +55,7 @@ def priced_hold(plan: ShotPlan) -> Hold:
 def price_tags(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan) -> dict[str, Price]:
     """The price of every line of the shot's recipe, by field."""
     held = msgspec.structs.replace(shot, hold=priced_hold(plan))
-    with_all = plan if held.hold == shot.hold else plan_shot(reel, held, model, plan.recipe)
+    with_all = plan if held.hold == shot.hold else plan_shot(reel, held, model, plan.recipe, plan.eyes)
     return {line.field: _price(reel, held, model, with_all, line) for line in LINES}
 
 
@@ -69,7 +69,7 @@ def _price(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan, line: Line)
     if not known:
         return Price(line, None, None)
     without = msgspec.structs.replace(plan.recipe, **{line.field: line.neutral})
-    other = plan_shot(reel, shot, model, without)
+    other = plan_shot(reel, shot, model, without, plan.eyes)
     return Price(line, plan.total_seconds - other.total_seconds, _flicker(plan) - _flicker(other), _flicker(plan))
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hasty_reel.budget.samples import Budget, Problem, hold_cap, hold_noise, hold_total
-from hasty_reel.measure.seen import AT_RISK, VISIBLE, grain_weight, pixels_per_degree
+from hasty_reel.measure.seen import STANDARD, Eyes, grain_weight
 from hasty_reel.pictures.resize import white_noise_gain
 from hasty_reel.predict.model import FrameModel, ShotModel, table_at
 from hasty_reel.reel.caching import cache_frames
@@ -28,8 +28,9 @@ class ShotPlan:
     load, cache, sample, denoise, write : seconds by part on a machine of speed 1
     noise : standard deviation of linear luminance in the finished frame
     noise_L : the same in L* of the plain view
-    seen_flicker : predicted for the standard observer, in JND
+    seen_flicker : predicted in JND of the standard observer, from where `eyes` sit
     budget : the solver's answer; unproven : lines of the recipe without a proof behind them
+    eyes : who looks, and from which limit on they see it
     """
 
     shot: Shot
@@ -50,6 +51,7 @@ class ShotPlan:
     shared_spread: float
     own_spread: float
     unproven: tuple[str, ...]
+    eyes: Eyes = STANDARD
 
     def index(self, frame: int) -> int:
         """Place in the arrays of a frame, or of the rendered frame that is held there."""
@@ -82,13 +84,13 @@ class ShotPlan:
 
     @property
     def visible(self) -> np.ndarray:
-        """Frames whose flicker the standard observer sees, (f,) bool."""
-        return self.seen_flicker >= VISIBLE
+        """Frames whose flicker is seen, (f,) bool."""
+        return self.seen_flicker >= self.eyes.limit
 
     @property
     def at_risk(self) -> np.ndarray:
         """Frames whose flicker a keen eye may see, (f,) bool."""
-        return (self.seen_flicker >= AT_RISK) & ~self.visible
+        return (self.seen_flicker >= self.eyes.at_risk) & ~self.visible
 
 
 def rendered_size(reel: Reel, recipe: Recipe) -> tuple[int, int]:
@@ -165,15 +167,17 @@ def solve(problem: Problem, hold: Hold) -> Budget:
     return hold_cap(problem, hold.value)
 
 
-def plan_shot(reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe | None = None) -> ShotPlan:
+def plan_shot(reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe | None = None, eyes: Eyes = STANDARD) -> ShotPlan:
     """The plan of a shot; with `recipe`, as if that were its recipe."""
     recipe = reel.recipe_of(shot) if recipe is None else recipe
     problem, at = problem_of(reel, shot, recipe, model)
     budget = solve(problem, shot.hold)
-    return _laid_out(reel, shot, recipe, model, problem, at, budget)
+    return _laid_out(reel, shot, recipe, model, problem, at, budget, eyes)
 
 
-def _laid_out(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, problem: Problem, at: FrameModel, budget: Budget) -> ShotPlan:
+def _laid_out(
+    reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, problem: Problem, at: FrameModel, budget: Budget, eyes: Eyes
+) -> ShotPlan:
     width, height = rendered_size(reel, recipe)
     pixels = width * height
     noise_ratio, flicker_ratio, filter_seconds, resize_seconds, proven = effect_of(shot, model, recipe)
@@ -185,7 +189,7 @@ def _laid_out(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, problem:
         finish += resize_seconds * float(np.prod(reel.picture_size))
     # resizing acts on the variance like more samples do
     equal = budget.samples / gain**2
-    weight = grain_weight(pixels_per_degree(reel.height) * min(1.0, scale), float(reel.fps))
+    weight = grain_weight(eyes.pixels_per_degree(reel.height) * min(1.0, scale), float(reel.fps))
     return ShotPlan(
         shot=shot,
         recipe=recipe,
@@ -205,6 +209,7 @@ def _laid_out(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, problem:
         shared_spread=at.shared_spread,
         own_spread=at.own_spread,
         unproven=(*at.unproven, *(() if proven else ("denoise_window",))),
+        eyes=eyes,
     )
 
 

@@ -9,7 +9,7 @@ from typing import Literal
 
 import numpy as np
 
-from hasty_reel.measure.seen import grain_weight, pixels_per_degree
+from hasty_reel.measure.seen import STANDARD, Eyes, grain_weight
 from hasty_reel.predict.evidence import SAMPLE_GRID, Evidence, ProofFrame
 from hasty_reel.predict.proof import Proof
 from hasty_reel.reel.document import Reel
@@ -97,7 +97,7 @@ def marked(found: Sequence[Card], shot: Shot) -> list[Card]:
     return [c if (mark := shot.marks.get(c.proof.id, NO_MARK)) == c.mark else replace(c, mark=mark) for c in found]
 
 
-def unmarked(evidence: Evidence, reel: Reel) -> list[Card]:
+def unmarked(evidence: Evidence, reel: Reel, eyes: Eyes = STANDARD) -> list[Card]:
     """The cards of some evidence, the oldest first, without what was decided about them."""
     by_proof: dict[str, list[ProofFrame]] = {}
     for row in evidence.frames:
@@ -114,7 +114,7 @@ def unmarked(evidence: Evidence, reel: Reel) -> list[Card]:
         effects = evidence.effects_of.get(proof.id, ())
         flicker = max((e.flicker_L for e in effects), default=0.0)
         if proof.height not in weights:
-            shown = pixels_per_degree(reel.height) * min(1.0, proof.height / max(1, reel.picture_size[1]))
+            shown = eyes.pixels_per_degree(reel.height) * min(1.0, proof.height / max(1, reel.picture_size[1]))
             weights[proof.height] = grain_weight(shown, float(reel.fps))
         out.append(
             Card(

@@ -1,0 +1,178 @@
+"""The eye test: how much flicker a person sees, on their screen, from where they sit.
+
+Two loops one after the other (two-interval forced choice), one calm, one with a planned
+amount of unrest; the person says which was restless. A staircase, one up and two down,
+closes in on the amount that is found 70.7 % of the time (Levitt 1971, J. Acoust. Soc. Am. 49).
+Amounts are in JND of the standard observer, so the limit that comes out scales every
+prediction of seen flicker.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+import cv2
+import numpy as np
+
+from hasty_reel.errors import WrongInput
+from hasty_reel.measure.seen import Eyes, contrast_of, seen_blocks
+from hasty_reel.pictures.colour import lightness
+
+CONVERGES_AT = 0.5**0.5
+"""Share of right answers at which one up, two down comes to rest: p * p = 1/2."""
+FIRST, FACTOR, FINE = 4.0, 1.6, 1.25
+"""Amount in JND it begins with, and by how much it changes: coarsely until the second reversal, then finely."""
+REVERSALS, LEFT_OUT = 8, 2
+"""Turns of the staircase until it ends, and how many of the first do not count."""
+MOST_TRIALS = 60
+LEAST, MOST = 0.05, 40.0
+PATCH, FRAMES = 256, 12
+GREY = 0.35
+
+
+@dataclass(frozen=True)
+class Trial:
+    """One answer: the amount shown in JND, and whether the restless loop was found."""
+
+    amount: float
+    right: bool
+
+
+@dataclass(frozen=True)
+class Staircase:
+    """The course of a test; every answer makes a new one.
+
+    amount : in JND, to be shown next; streak : right answers in a row at it
+    reversals : amounts at which the course turned
+    """
+
+    amount: float = FIRST
+    streak: int = 0
+    falling: bool | None = None
+    reversals: tuple[float, ...] = ()
+    trials: tuple[Trial, ...] = ()
+
+    @property
+    def ended(self) -> bool:
+        """Whether it has come to rest, or goes on for too long to."""
+        return len(self.reversals) >= REVERSALS or len(self.trials) >= MOST_TRIALS
+
+    @property
+    def limit(self) -> float | None:
+        """The limit in JND: geometric mean of the turns, without the first; None while it cannot be told."""
+        counted = self.reversals[LEFT_OUT:]
+        return float(np.exp(np.mean(np.log(counted)))) if self.ended and len(counted) >= 4 else None
+
+    @property
+    def spread(self) -> float | None:
+        """Standard error of the limit as a factor, e.g. 1.2; None while it cannot be told."""
+        counted = self.reversals[LEFT_OUT:]
+        return float(np.exp(np.std(np.log(counted), ddof=1) / np.sqrt(len(counted)))) if self.limit is not None else None
+
+    def answered(self, right: bool) -> Staircase:
+        """The course after one more answer: two right in a row go down, one wrong goes up."""
+        trials = (*self.trials, Trial(self.amount, right))
+        if right and self.streak == 0:
+            return replace(self, streak=1, trials=trials)
+        down = right
+        turned = self.falling is not None and self.falling != down
+        reversals = (*self.reversals, self.amount) if turned else self.reversals
+        factor = FACTOR if len(reversals) < LEFT_OUT else FINE
+        amount = float(np.clip(self.amount / factor if down else self.amount * factor, LEAST, MOST))
+        return Staircase(amount, 0, down, reversals, trials)
+
+
+@dataclass(frozen=True)
+class Loops:
+    """What is shown of one trial: codes (h, w, 3) uint8 of each frame, calm and restless."""
+
+    calm: list[np.ndarray]
+    restless: list[np.ndarray]
+
+
+@dataclass(frozen=True)
+class Stimulus:
+    """What the unrest is added to, and of what kind it is.
+
+    base : (h, w) display luminance 0..1 of each frame (one for a still patch), or (h, w, 3) display light
+    grain : size of a grain in pixels; 1 is grain, 4 are blotches
+    """
+
+    base: tuple[np.ndarray, ...]
+    grain: float = 1.0
+    count: int = FRAMES
+    _unit: list[float] = field(default_factory=list, compare=False)
+
+    def loops(self, amount: float, eyes: Eyes, rows: int, fps: float, seed: int) -> Loops:
+        """Both loops of a trial.
+
+        Parameters
+        ----------
+        amount : of the unrest, in JND of the standard observer at this distance
+        rows : of the picture as high as the screen, of whose pixels the patch is a part
+        seed : of the pattern
+        """
+        rng = np.random.default_rng(seed)
+        patterns = [self._pattern(rng) for _ in range(max(self.count, len(self.base)))]
+        strength = amount / self._seen_of_unit(patterns, eyes, rows, fps)
+        calm, restless = [], []
+        for k, pattern in enumerate(patterns):
+            light = self.base[k % len(self.base)]
+            flat = light if light.ndim == 2 else light @ np.array([0.2126, 0.7152, 0.0722], light.dtype)
+            share = 1.0 + strength * pattern * _weber(flat)
+            calm.append(_codes(light, rng))
+            restless.append(_codes(np.clip(light * (share if light.ndim == 2 else share[..., None]), 0.0, 1.0), rng))
+        return Loops(calm, restless)
+
+    def _pattern(self, rng: np.random.Generator) -> np.ndarray:
+        h, w = self.base[0].shape[:2]
+        noise = rng.standard_normal((h, w)).astype(np.float32)
+        if self.grain > 1.0:
+            noise = cv2.GaussianBlur(noise, (0, 0), self.grain)
+            noise /= max(float(noise.std()), 1e-9)
+        return np.clip(noise, -3.0, 3.0)
+
+    def _seen_of_unit(self, patterns: Sequence[np.ndarray], eyes: Eyes, rows: int, fps: float) -> float:
+        """Seen flicker in JND where the contrast of the pattern is 1."""
+        blocks = [seen_blocks(p, eyes.pixels_per_degree(rows), fps) for p in patterns[:4]]
+        return max(float(np.sqrt(np.mean(np.square(blocks)))), 1e-9)
+
+
+def _weber(light: np.ndarray) -> np.ndarray:
+    """Relative change of light that is a contrast of 1 to the eye (see `seen`)."""
+    return 1.0 / np.maximum(contrast_of(np.ones_like(light), lightness(np.maximum(light, 1e-4))) * _slope(light), 1e-6)
+
+
+def _slope(light: np.ndarray) -> np.ndarray:
+    """dL*/d(ln Y)."""
+    return (116.0 / 3.0) * np.cbrt(np.maximum(light, 1e-4))
+
+
+def _codes(light: np.ndarray, rng: np.random.Generator) -> np.ndarray:
+    """8-bit sRGB codes with random dither: what is finer than a code is kept in the mean."""
+    code = np.where(light > 0.0031308, 1.055 * np.maximum(light, 1e-9) ** (1 / 2.4) - 0.055, 12.92 * light)
+    dithered = np.floor(code * 255.0 + rng.random(code.shape, np.float32))
+    codes = np.clip(dithered, 0, 255).astype(np.uint8)
+    return codes if codes.ndim == 3 else np.repeat(codes[..., None], 3, axis=-1)
+
+
+def grey_patch(side: int = PATCH) -> tuple[np.ndarray, ...]:
+    """An even grey, the demo patch."""
+    return (np.full((side, side), GREY, np.float32),)
+
+
+def picture_patch(lights: Sequence[np.ndarray], side: int = PATCH) -> tuple[np.ndarray, ...]:
+    """The middle of a proof's displayed frames (h, w, 3), display light 0..1, as a patch.
+
+    Raises
+    ------
+    WrongInput
+        When there is none.
+    """
+    if not lights:
+        raise WrongInput("No frames for the eye test; expected at least one.")
+    h, w = lights[0].shape[:2]
+    high, wide = min(h, side), min(w, side)
+    y, x = (h - high) // 2, (w - wide) // 2
+    return tuple(np.ascontiguousarray(p[y : y + high, x : x + wide], np.float32) for p in lights)

@@ -1,0 +1,118 @@
+"""What helps against a cause, as a change of the recipe, and what it costs over the shot."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import msgspec
+import numpy as np
+
+from hasty_reel.errors import HastyReelError
+from hasty_reel.plan.prices import priced_hold
+from hasty_reel.plan.shot import ShotPlan, plan_shot
+from hasty_reel.predict.factors import SETTINGS
+from hasty_reel.predict.model import ShotModel
+from hasty_reel.reel.document import Reel
+from hasty_reel.reel.recipe import LINE, Recipe, Value, differences
+from hasty_reel.reel.shot import Hold, Shot
+
+WINDOWS = (1, 3, 5, 7, 9)
+
+
+@dataclass(frozen=True)
+class Lever:
+    """One change.
+
+    helps : its name among what helps; recipe : the recipe with it, None where the hold changes instead
+    words : what changes, '' where it is as it should be already; seconds : over the shot, None: not proven yet
+    flicker : seen flicker with it (95th percentile of the frames) in JND, None: not proven yet
+    """
+
+    helps: str
+    words: str
+    recipe: Recipe | None
+    hold: Hold | None
+    seconds: float | None
+    flicker: float | None
+    why_not: str = ""
+
+
+def _more(steps: tuple[Value, ...], field: str) -> Callable[[Recipe], Value]:
+    """The next value up in a row of usual ones."""
+
+    def pick(recipe: Recipe) -> Value:
+        now = getattr(recipe, field)
+        return next((s for s in steps if s is not None and now is not None and s > now), now)
+
+    return pick
+
+
+def _ceiling(recipe: Recipe) -> Value:
+    """Half the ceiling, or 5 where there is none."""
+    return 5.0 if recipe.brightness_ceiling is None else recipe.brightness_ceiling / 2.0
+
+
+CHANGES: dict[str, tuple[str, Callable[[Recipe], Value]]] = {
+    "denoise over time": ("denoise_window", _more(WINDOWS, "denoise_window")),
+    "shared light cache": ("cache_step", lambda r: r.cache_step or 5),
+    "brightness ceiling": ("brightness_ceiling", _ceiling),
+    "despike": ("despike", lambda r: 1),
+    "light paths": ("lamps", lambda r: 1),
+    "new seed each frame": ("seed_held", lambda r: 0),
+    "held seed": ("seed_held", lambda r: 1),
+    "render scale above 100 %": ("render_scale", lambda r: max(125.0, r.render_scale)),
+    "shutter steps": ("shutter_steps", lambda r: 2 * r.shutter_steps if r.shutter_steps else 0),
+    "random shutter times": ("shutter_steps", lambda r: 0),
+    "pre-roll": ("preroll", _more((8, 16, 32, 64), "preroll")),
+}
+"""The line that is moved, and where to; common practice, no source."""
+
+
+def levers(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan, helps: tuple[str, ...]) -> list[Lever]:
+    """What helps, each with its price against the plan as it stands; what no recipe holds is left out."""
+    held = msgspec.structs.replace(shot, hold=priced_hold(plan))
+    base = plan if held.hold == shot.hold else plan_shot(reel, held, model, plan.recipe, plan.eyes)
+    out = []
+    for name in helps:
+        if name in ("samples", "samples there", "even noise", "ratio limit"):
+            out.append(_calmer_noise(reel, held, model, base, name))
+        elif name in CHANGES:
+            out.append(_changed(reel, held, model, base, name))
+    return out
+
+
+def _seen(plan: ShotPlan) -> float:
+    return float(np.percentile(plan.seen_flicker, 95))
+
+
+def _calmer_noise(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, name: str) -> Lever:
+    """Hold less noise: as much as brings seen flicker to the limit, or three quarters of it where that is reached."""
+    seen = _seen(base)
+    share = min(0.75, base.eyes.limit / seen) if seen > 0 else 0.75
+    value = float(f"{shot.hold.value * share:.3g}")
+    hold = Hold(kind="noise", value=value)
+    words = f"noise at most {shot.hold.value:.3g} → {value:.3g}"
+    try:
+        other = plan_shot(reel, msgspec.structs.replace(shot, hold=hold), model, base.recipe, base.eyes)
+    except HastyReelError as error:
+        return Lever(name, words, None, hold, None, None, str(error))
+    why = "" if other.budget.solved else other.budget.why
+    return Lever(name, words, None, hold, other.total_seconds - base.total_seconds, _seen(other), why)
+
+
+def _changed(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, name: str) -> Lever:
+    field, pick = CHANGES[name]
+    value = pick(base.recipe)
+    if value == getattr(base.recipe, field):
+        line = LINE[field]
+        return Lever(name, "", None, None, 0.0, _seen(base), f"{line.words} is {line.text(value)} already")
+    recipe = msgspec.structs.replace(base.recipe, **{field: value})
+    words = ", ".join(differences(recipe, base.recipe))
+    known = field not in SETTINGS or (model.proven(field, value) and field not in base.unproven)
+    other = plan_shot(reel, shot, model, recipe, base.eyes)
+    if not known or field in other.unproven:
+        return Lever(name, words, recipe, None, None, None, "not proven yet: no proof has varied it")
+    # despike and a held seed change nothing that two seeds at one frame could tell
+    flicker = None if field in ("despike", "seed_held", "preroll", "shutter_steps") else _seen(other)
+    return Lever(name, words, recipe, None, other.total_seconds - base.total_seconds, flicker)
