@@ -127,10 +127,10 @@ class Stimulus:
 
     def _pattern(self, rng: np.random.Generator) -> np.ndarray:
         h, w = self.base[0].shape[:2]
-        noise = rng.standard_normal((h, w)).astype(np.float32)
+        noise: np.ndarray = rng.standard_normal((h, w)).astype(np.float32)
         if self.grain > 1.0:
             noise = cv2.GaussianBlur(noise, (0, 0), self.grain)
-            noise /= max(float(noise.std()), 1e-9)
+            noise = noise / np.float32(max(float(noise.std()), 1e-9))
         return np.clip(noise, -3.0, 3.0)
 
     def _seen_of_unit(self, patterns: Sequence[np.ndarray], eyes: Eyes, rows: int, fps: float) -> float:

@@ -1,0 +1,175 @@
+"""The sides of a comparison: a proof, or frames of a sequence, by frame number and seed."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import numpy as np
+
+from hasty_reel.errors import PictureError
+from hasty_reel.measure.sequence import FrameMeasures
+from hasty_reel.pictures.footage import Footage
+from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.predict.evidence import Evidence
+from hasty_reel.predict.percent import change_percent
+from hasty_reel.predict.proof import Proof
+from hasty_reel.predict.sheet import changes_of
+from hasty_reel.reel.shot import Shot
+
+
+@dataclass(frozen=True)
+class Side:
+    """Frames that are compared.
+
+    key : told apart by it; name, words : as it is listed
+    paths : frame -> pictures, one a seed; seconds : of a picture, where it is known
+    footage : where frames of other programs come from; None: they are ours
+    """
+
+    key: str
+    name: str
+    words: str
+    paths: Mapping[int, tuple[Path, ...]]
+    seconds: Mapping[int, float] = field(default_factory=dict)
+    proof: Proof | None = None
+    footage: Footage | None = None
+
+    @property
+    def frames(self) -> list[int]:
+        """The frames it has, in order."""
+        return sorted(self.paths)
+
+    def nearest(self, frame: int) -> int | None:
+        """The frame it has at or nearest to one."""
+        return min(self.paths, key=lambda f: (abs(f - frame), f), default=None)
+
+    def run_at(self, frame: int) -> list[int]:
+        """The frames without a gap around the one nearest to `frame`: what can be played."""
+        start = self.nearest(frame)
+        if start is None:
+            return []
+        first = last = start
+        while first - 1 in self.paths:
+            first -= 1
+        while last + 1 in self.paths:
+            last += 1
+        return list(range(first, last + 1))
+
+    def longest_run(self) -> list[int]:
+        """The longest stretch without a gap."""
+        best: list[int] = []
+        left = set(self.paths)
+        while left:
+            run = self.run_at(min(left))
+            left -= set(run)
+            best = max(best, run, key=len)
+        return best
+
+    @property
+    def two_seeds(self) -> bool:
+        """Whether every frame was rendered with two seeds."""
+        return bool(self.paths) and all(len(p) > 1 for p in self.paths.values())
+
+    def read(self, frame: int, wanted: Collection[str] | None = None, seed: int = 0) -> Picture:
+        """A frame with the guides that are wanted.
+
+        Raises
+        ------
+        PictureError
+            When it is not there or broken.
+        """
+        if frame not in self.paths:
+            raise PictureError(f"{self.name} has no frame {frame}.")
+        if self.footage is not None:
+            return self.footage.read(frame, wanted)
+        return read_picture(self.paths[frame][min(seed, len(self.paths[frame]) - 1)], wanted)
+
+    def read_pair(self, frame: int, wanted: Collection[str] | None = None) -> Picture:
+        """The same with the second seed."""
+        return self.read(frame, wanted, 1)
+
+
+def sides_of(evidence: Evidence, shot: Shot) -> list[Side]:
+    """The proofs of a shot that are at hand, the newest first."""
+    out = []
+    known = {(r.proof, r.frame): r.seconds for r in evidence.frames}
+    for number, proof in enumerate(evidence.proofs):
+        if proof.id in shot.put_away:
+            continue
+        folder, off = evidence.folders[proof.id], shot.offset - proof.offset
+        paths = {int(f) + off: tuple(folder / p.file for p in found) for f, found in proof.by_frame().items() if f == int(f)}
+        paths = {f: p for f, p in paths.items() if (proof.id, f) in known}
+        if paths:
+            seconds = {f: known[proof.id, f] for f in paths}
+            out.append(Side(proof.id, f"Proof {proof.id}", _words(proof, paths, evidence.proofs[:number]), paths, seconds, proof))
+    return out[::-1]
+
+
+def _words(proof: Proof, paths: Mapping[int, object], earlier: Sequence[Proof]) -> str:
+    frames = sorted(paths)
+    count = f"frame {frames[0]}" if len(frames) == 1 else f"{len(frames)} frames"
+    parent = next((p for p in earlier if p.id == proof.parent), earlier[0] if earlier else None)
+    changes = changes_of(proof, parent) if parent is not None else []
+    return f"{proof.samples} samples, {count}" + (f", {changes[0]}" if changes else "")
+
+
+def side_of_footage(footage: Footage, name: str) -> Side:
+    """The frames of a pattern as a side.
+
+    Raises
+    ------
+    WrongInput
+        When there are none.
+    """
+    paths = {f: (footage.pattern.path(f),) for f in footage.frames}
+    return Side(str(footage.pattern), name, f"{len(paths)} frames", paths, footage=footage)
+
+
+def common_frames(a: Side, b: Side | None) -> list[int]:
+    """Frames that both sides have; those of the first alone where there is no second."""
+    return a.frames if b is None else sorted(set(a.paths) & set(b.paths))
+
+
+def verdict(a: Side, b: Side, seen: tuple[float, float], noise: tuple[float, float], limit: float) -> tuple[str, str]:
+    """The comparison as a sentence and what stands behind it.
+
+    Parameters
+    ----------
+    seen : seen flicker of both in JND, nan where it is not a run; noise : in L*
+    """
+    frames = common_frames(a, b)
+    times = [mean_seconds(s, frames) for s in (a, b)]
+    judged = seen if np.isfinite(seen).all() else noise
+    what = "seen flicker" if judged is seen else "noise"
+    unit = "JND" if judged is seen else "L*"
+    if not np.isfinite(judged).all() or min(judged) <= 0:
+        return "Not to be told apart yet.", "There is nothing that was measured on both."
+    share = judged[1] / judged[0]
+    if abs(share - 1) < 0.05:
+        head = f"Both have the same {what}."
+    else:
+        calmer = "B" if share < 1 else "A"
+        low, high = min(judged), max(judged)
+        head = f"{calmer} is calmer."
+        if judged is seen and low < limit <= high:
+            head = f"{calmer} hides the flicker."
+    body = f"{what[0].upper() + what[1:]} {judged[0]:.2g} in A and {judged[1]:.2g} {unit} in B"
+    if np.isfinite(times).all() and times[0] > 0:
+        more = times[1] - times[0]
+        body += f"; B takes {abs(more):.2g} s {'more' if more > 0 else 'less'} a frame ({change_percent(*times):+.0f} %)"
+    return head, body + "."
+
+
+def mean_seconds(side: Side, frames: Sequence[int]) -> float:
+    """Seconds of a picture, mean over frames; nan where none is known."""
+    known = [side.seconds[f] for f in frames if f in side.seconds]
+    return float(np.mean(known)) if known else float("nan")
+
+
+def mean_of(rows: Sequence[FrameMeasures], name: str) -> float:
+    """Mean of a measure over frames, nan where there is none."""
+    values = [getattr(r, name) for r in rows]
+    good = [v for v in values if np.isfinite(v)]
+    return float(np.mean(good)) if good else float("nan")
