@@ -177,7 +177,7 @@ def planted(cause: str, family: int, strength: int) -> list[Picture]:
     """A sequence with one cause; strength 0 is plain to see, 2 is strong."""
     few = (32, 16, 8)[strength]
     if cause == "grain":
-        return shots(room(family), few, ceiling=1.5)
+        return shots(room(family), few, ceiling=0.5)
     if cause == "blotches":
         return filtered(shots(room(family), (16, 8, 4)[strength]))
     if cause == "sparks":
@@ -209,7 +209,7 @@ def clean(which: str, family: int) -> list[Picture]:
         pose = scene.camera(FIRST)
         return shots(replace(scene, camera=lambda frame: pose), 768)
     assert which == "deep"
-    return shots(deep(family), 512, bounces=0)
+    return shots(deep(family), 1536, bounces=0)
 
 
 CAUSES = ("grain", "blotches", "sparks", "pinned_pattern", "shimmer", "strobing", "pumping", "settling", "lens_noise")

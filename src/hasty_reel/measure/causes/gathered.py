@@ -157,7 +157,8 @@ def _motion_edges(speed: np.ndarray) -> np.ndarray:
     top = float(np.percentile(speed, 99))
     if top < 1.0:
         return np.zeros(speed.shape, np.bool_)
-    reach = 2 * int(np.clip(top / 2.0, 3, 24)) + 1
+    # the blur reaches half the way of a frame, what was covered before all of it
+    reach = 2 * int(np.clip(top + 4, 4, 64)) + 1
     around = np.ones((reach, reach), np.uint8)
     return cv2.dilate(speed, around) - cv2.erode(speed, around) > 1.0 + 0.2 * speed
 

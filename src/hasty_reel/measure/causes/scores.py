@@ -65,7 +65,7 @@ def traces(g: Gathered) -> dict[str, Trace]:
     pinned, pin_share = _pinned(g)
     lens_share, lens_tiles = _lens(g, grain)
     free = grain * (1.0 - pin_share)
-    held = np.where(lens_tiles, lens_share, 0.0)
+    held = np.nan_to_num(lens_tiles) * lens_share
     return {
         "grain": _steady(np.sqrt(free * (1.0 - held)), "White in space and in time: {:.1f} L* in the noisiest parts."),
         "blotches": _steady(np.sqrt(blotch), "Coarse and new in each frame: patches of {:.1f} L*."),
@@ -125,7 +125,7 @@ def _pinned(g: Gathered) -> tuple[Trace, float]:
 
 
 def _lens(g: Gathered, grain: np.ndarray) -> tuple[float, np.ndarray]:
-    """How clearly noise sits out of focus (0..1), and which tiles (down, across) are out of focus.
+    """How clearly noise sits out of focus (0..1), and how far out of focus each tile is, 0..1 (down, across).
 
     The focus lies where the sharpest edges are. What is far from it in 1/Z is out of
     focus where its edges are wider, too: a far wall of a picture without a lens is not.
@@ -134,7 +134,7 @@ def _lens(g: Gathered, grain: np.ndarray) -> tuple[float, np.ndarray]:
     width, of = np.stack(g.edges_width).transpose(1, 0, 2, 3).reshape(2, -1)
     known = np.isfinite(width) & np.isfinite(of)
     width, of = width[known], of[known]
-    nothing = np.zeros(near.shape, np.bool_)
+    nothing = np.zeros(near.shape)
     if len(width) < 12:
         return 0.0, nothing
     focus = float(np.median(of[width <= np.percentile(width, 15)]))
@@ -148,7 +148,7 @@ def _lens(g: Gathered, grain: np.ndarray) -> tuple[float, np.ndarray]:
     # out of focus nothing is sharp, and in focus something is
     wider = float(np.percentile(wide, 2) / np.percentile(narrow, 30))
     noisier = np.sqrt(np.median(level[soft]) / max(float(np.median(level[sharp])), 0.01))
-    return float(np.clip((wider - 1.0) / 0.15, 0.0, 1.0) * np.clip((noisier - 1.3) / 0.7, 0.0, 1.0)), soft
+    return float(np.clip((wider - 1.0) / 0.15, 0.0, 1.0) * np.clip((noisier - 1.15) / 0.35, 0.0, 1.0)), np.clip((away / far - 0.15) / 0.3, 0.0, 1.0)
 
 
 def _middle(planes: np.ndarray) -> np.ndarray:
@@ -173,7 +173,7 @@ def _shimmer(g: Gathered) -> Trace:
 
 def _strobing(g: Gathered) -> Trace:
     clear, at, step = g.copies.comb()
-    value = float(np.clip((clear - 0.08) / 0.3, 0.0, 1.0)) * step
+    value = float(np.clip((clear - 0.05) / 0.15, 0.0, 1.0)) * step
     tiles = np.zeros(g.level[0].shape)
     for rows, columns in g.copies.places:
         inside = (rows >= 0) & (rows < g.shape[0]) & (columns >= 0) & (columns < g.shape[1])
