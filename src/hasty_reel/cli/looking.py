@@ -45,7 +45,9 @@ def measure(
     eyes = own.eyes if heights is None else Eyes(heights, own.eyes.limit)
     if not 0.5 <= eyes.heights <= 50:
         raise WrongInput(f"--heights {heights:g}; expected 0.5 to 50 picture heights.")
-    found = measure_sequence(wanted, footage.read, None if other is None else other.read, view, eyes, float(read_rate(fps)), information)
+    found = measure_sequence(
+        wanted, footage.read, None if other is None else other.read, view, eyes, float(read_rate(fps)), information=information
+    )
     if missing:
         say(f"{footage.pattern}: frames {write_frames(missing)} are not there.")
     for words in found.words():

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import shutil
 import sys
+from pathlib import Path
 
 import msgspec
 
@@ -15,7 +16,7 @@ from hasty_reel.demo import NAME, SOURCE
 from hasty_reel.farm.proofs import SHORTEST_RUN, Order, make_proof, measure_run
 from hasty_reel.farm.sweeps import sweep_orders
 from hasty_reel.finish.effect import measure_effect
-from hasty_reel.pictures.frame import read_picture
+from hasty_reel.pictures.frame import Picture, read_picture, write_picture
 from hasty_reel.predict.proof import DENOISE, proof_folders, read_proof, write_effects
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.file import read_reel, save_reel
@@ -47,6 +48,8 @@ PROVEN = {
 """Size of the proofs in percent, frames of the run, varied lines; small, since they ship with the application."""
 
 
+CLEANER = {"sh010": 64}
+"""Samples of a second run of the same frames, one seed, to compare the first with."""
 SWEPT = {"sh010": ("bounces", (0, 1, 2, 4, 6), 1084, 16, 18.0)}
 """A finished sweep: setting, values, frame, samples, size in percent."""
 
@@ -117,6 +120,28 @@ def main() -> None:
             proof = make_proof(reel, root, order)
             print(f"{shot.id} {proof.id}: {len(proof.pictures)} pictures", file=sys.stderr)
         make_sweep(reel, shot)
+        make_cleaner_run(reel, shot)
+        lighten(root, shot.id)
+
+
+def make_cleaner_run(reel: Reel, shot: Shot) -> None:
+    """The run of a shot once more with more samples, where it has one."""
+    if shot.id not in CLEANER:
+        return
+    scale, run, _ = PROVEN[shot.id]
+    middle = (shot.begin + shot.past - 1) // 2
+    frames = tuple(range(middle - run // 2, middle + run // 2 + 1))
+    proof = make_proof(reel, SOURCE / "proofs", Order(shot, reel.recipe_of(shot), frames, CLEANER[shot.id], scale, seeds=1, guides=False))
+    print(f"{shot.id} {proof.id}: a run with {CLEANER[shot.id]} samples", file=sys.stderr)
+
+
+def lighten(root: Path, shot: str) -> None:
+    """Leave the guides out of second seeds: they ship with the application, and are those of the first."""
+    for folder in proof_folders(root, shot):
+        for picture in read_proof(folder).pictures:
+            whole = read_picture(folder / picture.file)
+            if picture.seed > 1 and whole.guides:
+                write_picture(folder / picture.file, Picture(whole.rgb, {}, whole.attributes))
 
 
 def make_sweep(reel: Reel, shot: Shot) -> None:

@@ -30,6 +30,7 @@ from hasty_reel.desk.recipes import DraftBanner
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.brief.stage import BriefStage
 from hasty_reel.desk.stages.budget import BudgetStage
+from hasty_reel.desk.stages.compare.stage import CompareStage
 from hasty_reel.desk.stages.proofs.stage import ProofsStage
 from hasty_reel.desk.stages.run import RunStage
 from hasty_reel.desk.strip import ReelStrip
@@ -38,13 +39,15 @@ from hasty_reel.desk.total import ShotTotal
 from hasty_reel.errors import HastyReelError
 from hasty_reel.farm.bringin import ENDINGS as PICTURES
 
-STAGES = ["Brief", "Proofs", "Budget", "Run"]
-BRIEF, PROOFS, BUDGET, RUN = range(4)
+STAGES = ["Brief", "Proofs", "Compare", "Budget", "Run"]
+BRIEF, PROOFS, COMPARE, BUDGET, RUN = range(5)
 KEYS = (
-    ("Ctrl+1 … Ctrl+4", "Brief, Proofs, Budget, Run"),
+    ("Ctrl+1 … Ctrl+5", "Brief, Proofs, Compare, Budget, Run"),
     ("← →", "one frame; with Shift ten frames"),
     ("Home, End", "first and last frame of the shot"),
-    ("Space", "play or stop the film (Run)"),
+    ("Space", "play or stop the loop (Compare) or the film (Run)"),
+    ("0, 1, 2, 4, 8, + − in Compare", "all of the picture, 1:1, 2:1 …; nearer, further (or the wheel)"),
+    ("F, [ ], , . in Compare", "flip; turn the wipe line; move it"),
     ("Shift-drag on the reel strip", "select frames; Esc clears"),
     ("Wheel on the reel strip", "zoom"),
     ("Double click on the reel strip", "a proof of that frame"),
@@ -89,9 +92,10 @@ class ReelWindow(QMainWindow):
         self.thumbs = Thumbnails(session)
         self.brief = BriefStage(session, self.thumbs, self)
         self.proofs = ProofsStage(session, self.thumbs, self)
+        self.compare = CompareStage(session, self)
         self.budget = BudgetStage(session, self)
         self.run = RunStage(session, self)
-        for widget in (self.brief, self.proofs, self.budget, self.run):
+        for widget in (self.brief, self.proofs, self.compare, self.budget, self.run):
             self.stage.addWidget(widget)
         self.strip = ReelStrip(session, self)
         self.clock = DeadlineClock(session, self)
@@ -102,6 +106,8 @@ class ReelWindow(QMainWindow):
         self.header.stage_line.chosen.connect(self.show_stage)
         self.strip.proof_wanted.connect(self._proof_wanted)
         session.said.connect(self.notice.say)
+        self.compare.studied_more.connect(self._refresh)
+        self.run.frames_changed.connect(self.compare.show_finals)
         for signal in (session.plan_changed, session.evidence_changed, session.shot_changed, session.reel_changed):
             signal.connect(self._refresh)
         QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
@@ -263,9 +269,11 @@ class ReelWindow(QMainWindow):
         elif key == Qt.Key.Key_Escape and self.session.selection is not None:
             self.session.select(None)
         elif (
-            key == Qt.Key.Key_Space and self.stage.currentWidget() is self.run and (focus is None or not focus.inherits("QAbstractButton"))
+            key == Qt.Key.Key_Space
+            and self.stage.currentWidget() in (self.run, self.compare)
+            and (focus is None or not focus.inherits("QAbstractButton"))
         ):
-            self.run.toggle_film()
+            self.run.toggle_film() if self.stage.currentWidget() is self.run else self.compare.toggle()
         else:
             return False
         return True
@@ -307,7 +315,13 @@ class ReelWindow(QMainWindow):
                 budget = StageMark("Budget", LOOK, "the frames will not be ready when they are due")
             else:
                 budget = StageMark("Budget", DONE)
-        self.header.stage_line.set_marks([self._brief_mark(), proofs, budget, StageMark("Run")])
+        self.header.stage_line.set_marks([self._brief_mark(), proofs, self._compare_mark(), budget, StageMark("Run")])
+
+    def _compare_mark(self) -> StageMark:
+        heard = self.compare.heard
+        if heard:
+            return StageMark("Compare", LOOK, f"{heard[0].words} in {self.compare.heard_in}")
+        return StageMark("Compare", DONE if self.compare.studied else UNTOUCHED)
 
     def _brief_mark(self) -> StageMark:
         when = self.session.outlook.deadline
@@ -345,6 +359,7 @@ class ReelWindow(QMainWindow):
             event.ignore()
             return
         self.run.player.stop()
+        self.compare.stop()
         QApplication.instance().removeEventFilter(self)  # type: ignore[union-attr]
         self.hide()
         self.session.jobs.stop_all()

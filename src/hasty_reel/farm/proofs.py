@@ -230,6 +230,8 @@ def measure_run(folder: Path, proof: Proof, run: Sequence[int]) -> list[DenoiseE
     middle = len(run) // 2
     near = run[max(0, middle - LONGEST_RUN // 2) : middle + LONGEST_RUN // 2 + 1]
     seeds: list[list[Picture]] = [[read_picture(folder / by_frame[f][k].file) for f in near] for k in range(min(2, len(by_frame[near[0]])))]
+    if len(seeds) > 1:  # guides hardly depend on the seed: a picture without them takes those of the other
+        seeds[1] = [b if b.guides else replace(b, guides=a.guides) for a, b in zip(*seeds)]
     out = []
     for window in (3, 5, 7):
         if window > len(near):

@@ -50,9 +50,14 @@ class Eyes:
         """Seen flicker from which on it may be seen."""
         return AT_RISK * self.limit
 
-    def pixels_per_degree(self, rows: int) -> float:
-        """Pixels a degree of a picture of `rows` rows."""
-        return rows * self.heights * math.tan(math.radians(1.0))
+    def pixels_per_degree(self, rows: int, scale: float = 100.0) -> float:
+        """Pixels a degree of a picture of `rows` rows, as high as the screen.
+
+        Parameters
+        ----------
+        scale : render scale in percent; pixels rendered at a smaller one are enlarged, those of a larger one shrunk to the delivered ones
+        """
+        return rows * self.heights * math.tan(math.radians(1.0)) * min(1.0, scale / 100.0)
 
 
 STANDARD = Eyes()

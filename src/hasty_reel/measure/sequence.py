@@ -120,6 +120,7 @@ def measure_sequence(
     view: str | None = None,
     eyes: Eyes = STANDARD,
     fps: float = 24.0,
+    pixels_a_degree: float | None = None,
     information: bool = False,
     progress: Progress = silent,
     cancel: CancelToken | None = None,
@@ -129,7 +130,7 @@ def measure_sequence(
     Parameters
     ----------
     pair : reads the same frames rendered with another seed
-    eyes : from how far the picture is seen, as high as it is
+    eyes : from how far the picture is seen, as high as it is; pixels_a_degree : where its pixels stand for those of another size
     information : measure SI and TI too, which takes as long as all the rest
 
     Raises
@@ -142,7 +143,7 @@ def measure_sequence(
     out = SequenceMeasures(two_seeds=pair is not None)
     luma_before: np.ndarray | None = None
     for step in walk(frames, read, out.found, view=view, progress=progress, cancel=cancel):
-        row = _measured(step, out, pair, view, eyes, fps)
+        row = _measured(step, out, pair, view, pixels_a_degree or eyes.pixels_per_degree(step.picture.height), fps)
         if information:
             luma = displayed_luma(step.seen.lightness)
             change = float("nan") if luma_before is None or step.before is None else temporal_information(luma, luma_before)
@@ -155,7 +156,7 @@ def measure_sequence(
     return out
 
 
-def _measured(step: Step, out: SequenceMeasures, pair: Reader | None, view: str | None, eyes: Eyes, fps: float) -> FrameMeasures:
+def _measured(step: Step, out: SequenceMeasures, pair: Reader | None, view: str | None, density: float, fps: float) -> FrameMeasures:
     seen = step.seen.lightness
     noise = _rms(step.noise_tiles)
     if pair is not None:
@@ -171,7 +172,7 @@ def _measured(step: Step, out: SequenceMeasures, pair: Reader | None, view: str 
     if step.before is not None or step.after is not None:
         flicker_L = step.unrest.flicker
         out.flicker_tiles.append(tile_rms(step.unrest.d, step.unrest.match, TILE))
-        blocks = seen_blocks(contrast_of(step.unrest.d, seen), eyes.pixels_per_degree(seen.shape[0]), fps)
+        blocks = seen_blocks(contrast_of(step.unrest.d, seen), density, fps)
         out.seen_tiles.append(blocks)
         seen_flicker = _rms(blocks)
     return FrameMeasures(

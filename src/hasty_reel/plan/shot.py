@@ -189,7 +189,7 @@ def _laid_out(
         finish += resize_seconds * float(np.prod(reel.picture_size))
     # resizing acts on the variance like more samples do
     equal = budget.samples / gain**2
-    weight = grain_weight(eyes.pixels_per_degree(reel.height) * min(1.0, scale), float(reel.fps))
+    weight = grain_weight(eyes.pixels_per_degree(reel.height, recipe.render_scale), float(reel.fps))
     return ShotPlan(
         shot=shot,
         recipe=recipe,

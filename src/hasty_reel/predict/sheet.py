@@ -102,7 +102,6 @@ def unmarked(evidence: Evidence, reel: Reel, eyes: Eyes = STANDARD) -> list[Card
     by_proof: dict[str, list[ProofFrame]] = {}
     for row in evidence.frames:
         by_proof.setdefault(row.proof, []).append(row)
-    weights: dict[int, float] = {}
     by_id = {p.id: p for p in evidence.proofs}
     out = []
     for number, proof in enumerate(evidence.proofs):
@@ -113,9 +112,8 @@ def unmarked(evidence: Evidence, reel: Reel, eyes: Eyes = STANDARD) -> list[Card
         parent = parent_of(proof, near if named is None or named in near else (named, *near))
         effects = evidence.effects_of.get(proof.id, ())
         flicker = max((e.flicker_L for e in effects), default=0.0)
-        if proof.height not in weights:
-            shown = eyes.pixels_per_degree(reel.height) * min(1.0, proof.height / max(1, reel.picture_size[1]))
-            weights[proof.height] = grain_weight(shown, float(reel.fps))
+        # a proof may be smaller than what is delivered: its pixels stand for those of the delivered picture
+        weight = grain_weight(eyes.pixels_per_degree(reel.height, proof.recipe.render_scale), float(reel.fps))
         out.append(
             Card(
                 proof,
@@ -124,7 +122,7 @@ def unmarked(evidence: Evidence, reel: Reel, eyes: Eyes = STANDARD) -> list[Card
                 _mean([r.seconds for r in rows]),
                 _mean([r.noise_linear for r in rows]),
                 _mean([r.noise_L for r in rows]),
-                _mean([_contrast(r) for r in rows]) * weights[proof.height],
+                _mean([_contrast(r) for r in rows]) * weight,
                 flicker or float("nan"),
                 "" if parent is None else parent.id,
                 () if parent is None else tuple(changes_of(proof, parent)),

@@ -6,7 +6,7 @@ import time
 from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QProgressBar, QVBoxLayout, QWidget
 
@@ -30,7 +30,9 @@ from hasty_reel.reel.frames import read_frames, write_frames
 
 
 class RunStage(QWidget):
-    """Folder, frames, wall, picture, film."""
+    """Folder, frames, wall, picture, film. frames_changed(Path): other frames are finished in this folder."""
+
+    frames_changed = Signal(object)
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -42,6 +44,7 @@ class RunStage(QWidget):
         self._look_again = False
         self._confirmed = False
         self._frames_text = ""
+        self._finished: tuple = (session.shot_id, None, frozenset())
         self._film_words = ""
         self.folder = session.path.parent / "frames"
         self.player = FilmPlayer(self)
@@ -219,6 +222,13 @@ class RunStage(QWidget):
         self.wall.show_states(run.states, run.faults)
         self._refresh()
         self._frame(self._session.frame)
+        self._tell_finished(run)
+
+    def _tell_finished(self, run: Run) -> None:
+        finished = (self._session.shot_id, self.folder, frozenset(f for f, s in run.states.items() if s == FINISHED))
+        if finished != self._finished:
+            self._finished = finished
+            self.frames_changed.emit(self.folder)
 
     def _look_ended(self) -> None:
         self._looking = None

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import cv2
@@ -148,6 +147,22 @@ class Frames(QObject):
             job.failed.connect(lambda words, key=key: self._broken(key, words))
         return None
 
+    def forget(self, key: str) -> None:
+        """Forget the pictures of a side: others may have taken their place on disk."""
+        for kept in (self._kept, self._light):
+            for known in [k for k in kept if k[0] == key]:
+                del kept[known]  # type: ignore[arg-type]
+        for scaled in [k for k in self._scaled if k[0][0] == key]:
+            del self._scaled[scaled]
+
+    def has(self, side: Side, frame: int) -> bool:
+        """Whether a picture is in memory."""
+        return (side.key, frame, self.look) in self._kept
+
+    def peek(self, side: Side, frame: int) -> Shown | None:
+        """A picture if it is in memory; nothing is read."""
+        return self._kept.get((side.key, frame, self.look))
+
     def image(self, side: Side, frame: int, width: int, height: int) -> QImage | None:
         """A picture at a size on the screen: its own pixels enlarged are left to the painter, a smaller one is averaged."""
         shown = self.get(side, frame)
@@ -168,7 +183,7 @@ class Frames(QObject):
             self._scaled.move_to_end(key)
         return image
 
-    def fill(self, wanted: list[tuple[Side, int]], size: Callable[[np.ndarray], tuple[int, int]]) -> None:
+    def fill(self, wanted: list[tuple[Side, int]]) -> None:
         """Read a whole loop into memory, as far as the bound lets; `filled` tells how far it is."""
         self.stop_filling()
         look, bound = self.look, self.bound_mb * 1e6

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
@@ -77,7 +78,7 @@ class SidesBar(QWidget):
         self.exposure, self.gain, self.kind = 0.0, 4, DIFFERENCES[1]
         self.surround = "middle"
         self.mode = 0
-        self.picks = [PickButton(lambda k=k: self._side_menu(k), self) for k in (0, 1)]
+        self.picks = [PickButton(partial(self._side_menu, k), self) for k in (0, 1)]
         for k, pick in enumerate(self.picks):
             pick.setAccessibleName(f"Side {'AB'[k]}")
             pick.setMaximumWidth(226)
