@@ -94,7 +94,11 @@ class EvidenceCurve(QWidget):
         painter.drawLine(box.bottomLeft(), box.bottomRight())
         painter.setFont(theme.figures(11))
         painter.setPen(theme.MAT_INK2)
-        painter.drawText(QRectF(0, box.top() - 6, 38, 14), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{top:.2g}")
+        painter.drawText(
+            QRectF(0, box.top() - 6, 38, 14),
+            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+            f"{top:,.0f}" if top >= 10 else f"{top:.2g}",
+        )
         painter.drawText(QRectF(0, box.bottom() - 8, 38, 14), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "0")
         x0, x1 = float(self._x[0]), float(self._x[-1])
         path = QPainterPath()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-MARGIN = 24
+MARGIN = 12
 LEAST, MOST = 1 / 16, 32.0
 
 

@@ -32,7 +32,7 @@ TIPS = {
 
 @dataclass(frozen=True)
 class Row:
-    """One measure: name, unit, values of A and B (nan where there is none), the limit there is, and how it is written."""
+    """One measure: name, unit, values of A and B (nan where there is none), the limit there is, how it is written, and what fills the bar."""
 
     name: str
     unit: str
@@ -40,6 +40,7 @@ class Row:
     limit: float | None = None
     form: str = "{:.2f}"
     tip: str = ""
+    full: float | None = None
 
 
 def rows_of(sides: Sequence[Side], found: Sequence[SequenceMeasures | None], frames: Sequence[int], eyes: Eyes) -> list[Row]:
@@ -88,7 +89,7 @@ class MeasureRow(QWidget):
         painter.drawText(QRectF(12 + wide + 6, 2, 100, 20), Qt.AlignmentFlag.AlignVCenter, row.unit)
         if row.limit is not None:
             painter.drawText(QRectF(12, 20, 110, 18), Qt.AlignmentFlag.AlignVCenter, f"seen from {row.limit:.2g} on")
-        top = max([v for v in row.values if np.isfinite(v)] + [row.limit or 0.0, 1e-9])
+        top = row.full or max([v for v in row.values if np.isfinite(v)] + [row.limit or 0.0, 1e-9])
         left, span = 148.0, right - 148.0
         for k, value in enumerate(row.values):
             x = right - (70 if k == 0 and len(row.values) == 2 else 0)
@@ -200,7 +201,7 @@ class MeasuredPage(QWidget):
         self._rows.addWidget(Heads(count if frames else "No frame in common", len(sides) == 2))
         self.rows = rows_of(sides, found, frames, eyes)
         if np.isfinite(flip):
-            self.rows.append(Row("FLIP", "A to B, 0–1", (flip,), form="{:.3f}", tip=TIPS["flip"]))
+            self.rows.append(Row("FLIP", "A to B, 0–1", (flip,), form="{:.3f}", tip=TIPS["flip"], full=1.0))
         for row in self.rows:
             self._rows.addWidget(MeasureRow(row))
         two = len(sides) == 2

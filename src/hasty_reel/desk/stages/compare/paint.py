@@ -72,13 +72,13 @@ def paint_dots(painter: QPainter, place: Placed, values: np.ndarray, tile: int, 
                 continue
             x, y = place.to_widget(min((i + 0.5) * tile, size[0] - tile / 4) / size[0], min((j + 0.5) * tile, size[1] - tile / 4) / size[1])
             radius = max(1.0, 0.46 * step * float(np.sqrt(min(1.0, value / top))))
-            painter.setPen(QPen(QColor(20, 20, 20, 200), 1))
-            painter.setBrush(QColor(240, 240, 240, 110 if value < 1 else 190))
-            painter.drawEllipse(QPointF(x, y), radius, radius)
-            if value >= 1 and radius > 3:
+            # the picture stays to be seen: rings, a second one inside where it is over the limit
+            painter.setBrush(QColor(240, 240, 240, 36))
+            for inside in (1.0, 0.6) if value >= 1 and radius > 3 else (1.0,):
+                for colour, width in ((QColor(20, 20, 20, 190), 3.0), (QColor(240, 240, 240, 230), 1.4)):
+                    painter.setPen(QPen(colour, width))
+                    painter.drawEllipse(QPointF(x, y), radius * inside, radius * inside)
                 painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.setPen(QPen(QColor(20, 20, 20, 230), 1.5))
-                painter.drawEllipse(QPointF(x, y), radius * 0.55, radius * 0.55)
     painter.restore()
 
 

@@ -23,7 +23,7 @@ class TimeSlice(QWidget):
         self._slices: list[QImage | None] = []
         self._title, self._empty = "", ""
         self._at, self._count = 0, 0
-        self.setFixedHeight(134)
+        self.setFixedHeight(116)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Time slice")
         self.setToolTip("One row is one frame of the marked line. Steady light runs straight down; unrest breaks it into streaks.")

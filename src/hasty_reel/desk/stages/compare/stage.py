@@ -302,6 +302,7 @@ class CompareStage(QWidget):
         self.at = at
         self.transport.bar.show_at(at)
         self.slice.show_at(at)
+        self.view.frame_words = self._frame_words()
         if self.view.size_of_picture is None or not self.player.playing:
             self._measure_size()
         if self.bar.mode == DIFFERENCE and len(self.sides) == 2:
@@ -325,6 +326,10 @@ class CompareStage(QWidget):
         if self._run:
             return self._run[min(self.at, len(self._run) - 1)]
         return self.sides[which].nearest(self._session.frame) or 0
+
+    def _frame_words(self) -> str:
+        shown = [self._shown_frame(k) for k in range(len(self.sides))]
+        return f"frame {shown[0]}" if len(set(shown)) == 1 else f"frames {' and '.join(map(str, shown))}"
 
     def _image(self, which: int, width: int, height: int) -> QImage | None:
         sides = self.sides

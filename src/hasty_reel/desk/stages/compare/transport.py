@@ -221,5 +221,5 @@ class Transport(QWidget):
 
     def say_memory(self, megabytes: float, bound: int) -> None:
         """What the pictures take."""
-        self.used.setText(f"{megabytes:,.0f} of")
+        self.used.setText(f"memory {megabytes:,.0f} of")
         self.memory.show_value(f"{bound}")

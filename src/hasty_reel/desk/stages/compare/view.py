@@ -50,6 +50,7 @@ class ComparisonView(QWidget):
         self.lens_at = (0.5, 0.5)
         self.difference: QImage | None = None
         self.difference_words = ""
+        self.frame_words = ""
         self.dots: list[np.ndarray | None] = [None, None]
         self.dot_tile = 32
         self.region: tuple[int, int, int, int] | None = None
@@ -353,6 +354,7 @@ class ComparisonView(QWidget):
     def _paint_foot(self, painter: QPainter, place: Placed) -> None:
         scale = place.scale
         text = f"shown {scale:g}:1" if scale >= 1 else f"shown 1:{1 / scale:.2g}"
+        text = f"{self.frame_words}, {text}" if self.frame_words else text
         if self.lens:
             text += f", lens {LENS_ZOOM}×"
         if self.mode == DIFFERENCE and self.two and self.difference_words:
