@@ -188,10 +188,10 @@ def planted(cause: str, family: int, strength: int) -> list[Picture]:
         size = ((144, 81), (112, 63), (96, 54))[strength]
         return shots(wires(family), 256, size=size, bounces=0)
     if cause == "strobing":
-        return shots(racing(family), 192, steps=(4, 3, 2)[strength], bounces=0)
+        return shots(racing(family), 96, steps=(4, 3, 2)[strength], bounces=0)
     if cause == "pumping":
         low = (32, 16, 8)[strength]
-        return shots(room(family), [256, 256, 256, low, low, low, 256, 256])
+        return shots(room(family), [192, 192, 192, low, low, low, 192, 192])
     if cause == "settling":
         return shots(fog(family), 128, history=[k + (3, 1, 0)[strength] for k in range(COUNT)])
     assert cause == "lens_noise"

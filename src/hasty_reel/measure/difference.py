@@ -1,7 +1,8 @@
-"""Where two pictures differ: in light, in L*, and as the eye flips between them (FLIP)."""
+"""Where two pictures differ: in light, in L*, in structure (SSIM), and as the eye flips between them (FLIP)."""
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 
 from hasty_reel.errors import WrongInput
@@ -34,6 +35,28 @@ def flip(a: np.ndarray, b: np.ndarray, pixels_a_degree: float, view: str | None 
         codes[0], codes[1], "LDR", inputsRGB=True, applyMagma=False, computeMeanError=False, parameters={"ppd": pixels_a_degree}
     )
     return np.asarray(shown, np.float32).reshape(a.shape[:2])
+
+
+def similarity(a: np.ndarray, b: np.ndarray, full: float = 100.0) -> float:
+    """Structural similarity, mean over the picture (Wang, Bovik, Sheikh, Simoncelli 2004: Gaussian window of 1.5 pixels, K 0.01 and 0.03).
+
+    Parameters
+    ----------
+    a, b : (h, w), as L*; full : the range they can take
+    """
+    _same_size(a, b)
+
+    def mean(plane: np.ndarray) -> np.ndarray:
+        return cv2.GaussianBlur(plane, (11, 11), 1.5, borderType=cv2.BORDER_REFLECT)
+
+    x, y = a.astype(np.float64), b.astype(np.float64)
+    mx, my = mean(x), mean(y)
+    vx, vy, vxy = mean(x * x) - mx * mx, mean(y * y) - my * my, mean(x * y) - mx * my
+    c1, c2 = (0.01 * full) ** 2, (0.03 * full) ** 2
+    found = (2 * mx * my + c1) * (2 * vxy + c2) / ((mx * mx + my * my + c1) * (vx + vy + c2))
+    # where the window would reach beyond the picture is not counted
+    inner = found[5:-5, 5:-5] if min(found.shape) > 10 else found
+    return float(inner.mean())
 
 
 def _same_size(a: np.ndarray, b: np.ndarray) -> None:

@@ -22,6 +22,8 @@ SMOOTH = 2.0
 BETTER = 0.4
 """Share of the squared difference that may be left for the flow to be believed."""
 NEIGHBOURHOOD = 25
+STRAYS, STRAYS_BY = 0.4, 0.08
+"""How far, in pixels and as a share of the way, the flow there and back may end from where it began."""
 REFINED, ROUNDS = 16, 3
 """Side of the tiles in which a flow is set right, and how often."""
 
@@ -42,7 +44,11 @@ def optical_flow(here: np.ndarray, after: np.ndarray) -> np.ndarray | None:
     search = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_MEDIUM if small == 1.0 else cv2.DISOPTICAL_FLOW_PRESET_FAST)
     search.setFinestScale(0 if small == 1.0 else 1)
     flow = search.calc(_codes(a), _codes(b), None)  # type: ignore[call-overload]
-    flow[~_believed(a, b, flow)] = 0.0
+    believed = _believed(a, b, flow)
+    if believed.any():
+        back = search.calc(_codes(b), _codes(a), None)  # type: ignore[call-overload]
+        believed &= _returns(flow, back)
+    flow[~believed] = 0.0
     if not flow.any():
         return None
     if small < 1.0:
@@ -100,6 +106,18 @@ def _set_right(here, after, flow, side, rounds, right):
             dx += min(max(sx, -1.0), 1.0)
             dy += min(max(sy, -1.0), 1.0)
         right[j, i, 0], right[j, i, 1] = min(max(kept_x, -3.0), 3.0), min(max(kept_y, -3.0), 3.0)
+
+
+def _returns(flow: np.ndarray, back: np.ndarray) -> np.ndarray:
+    """Where going there and back leads home: patches that are new in each frame are matched somewhere, but not back again."""
+    rows, columns = np.indices(flow.shape[:2], np.float32)
+    x, y = columns + flow[..., 0], rows + flow[..., 1]
+    there = cv2.remap(back, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    strays = cv2.magnitude(flow[..., 0] + there[..., 0], flow[..., 1] + there[..., 1])
+    size = (NEIGHBOURHOOD, NEIGHBOURHOOD)
+    allowed = STRAYS + STRAYS_BY * cv2.magnitude(flow[..., 0], flow[..., 1])
+    # most of the surroundings must come home, not a pixel by chance
+    return (cv2.blur((strays <= allowed).astype(np.float32), size) > 0.6) & (strays <= 2 * allowed)
 
 
 def _codes(plane: np.ndarray) -> np.ndarray:

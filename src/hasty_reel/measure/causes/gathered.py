@@ -35,7 +35,7 @@ class Gathered:
     even, coarse : mean squared unrest over even surfaces, of single pixels and of means over 4 x 4; nan where there are none
     edges : the same of thin bright edges in motion, and edge_share, their share of the tile
     drift : mean change to the next frame along the motion, nan without
-    level : mean L* ; noise : estimated from the picture alone; light : median unrest of the frame
+    level : mean L* ; noise : estimated from the picture alone; light : unrest that all of the frame has alike
     sparks : count a tile
     edges_width : (2, down, across) how many pixels an edge of the tile takes, and its 1/Z; nan where there is none
     near : mean 1/Z, nan without
@@ -87,7 +87,7 @@ class Gathered:
         on_edge = (un.match > 0) & thin & moves
         self.edges.append(_mean_square(d, on_edge, least=0.01))
         self.edge_share.append(_tile_means(on_edge.astype(np.float32)))
-        self.light.append(float(np.median(d[matched])) if matched.any() else 0.0)
+        self.light.append(_whole(d, matched))
         self.level.append(_tile_means(seen))
         plain = ~rim & ~thin & ~spark & ~edge_of_motion
         self.noise.append(_spread(seen, plain))
@@ -133,6 +133,17 @@ def _outlying(d: np.ndarray, matched: np.ndarray) -> np.ndarray:
     mean = cv2.blur(size, (TILE + 1, TILE + 1))
     mean = cv2.blur(np.minimum(size, 3.0 * mean + 0.2), (TILE + 1, TILE + 1))
     return 5.0 * 1.2533 * mean + 0.5
+
+
+def _whole(d: np.ndarray, matched: np.ndarray) -> float:
+    """Unrest that all tiles have alike: the median of their means, less three times what chance makes of it."""
+    means = _masked_means(d, matched)
+    means = means[np.isfinite(means)]
+    if means.size < 4:
+        return 0.0
+    middle = float(np.median(means))
+    chance = 1.2533 * float(np.std(means)) / np.sqrt(means.size)
+    return float(np.sign(middle) * max(0.0, abs(middle) - 3.0 * chance))
 
 
 def _agreed(step: Step) -> np.ndarray:

@@ -195,7 +195,7 @@ def _pumping(g: Gathered) -> Trace:
     noise = np.stack(g.noise)
     # what is in every frame is texture or steady noise
     steady = np.nanmin(np.where(np.isfinite(noise), noise, np.inf), axis=0)
-    level = np.array([_percentile(np.maximum(0.0, n), 75) for n in noise])
+    level = np.array([float(np.nanmean(n)) if np.isfinite(n).any() else 0.0 for n in noise])
     steps = np.abs(np.diff(level)) if len(level) > 1 else np.zeros(1)
     ratio = np.max([max(a, b) / max(min(a, b), 0.01) for a, b in pairwise(level)], initial=1.0)
     gate = float(np.clip((np.sqrt(ratio) - 1.15) / 0.2, 0.0, 1.0))

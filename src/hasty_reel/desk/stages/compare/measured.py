@@ -19,20 +19,21 @@ from hasty_reel.measure.seen import Eyes
 from hasty_reel.measure.sequence import SequenceMeasures
 from hasty_reel.predict.sides import Side, mean_seconds, verdict
 
-ROW = 42
+ROW = 40
 TIPS = {
     "time": "Mean over the frames compared, at the size they were rendered.",
     "flicker": "What is left of a frame when its neighbours are taken away along the motion; 95th percentile over frames and tiles.",
-    "seen": "Flicker weighted by the eye, its pixels as they stand in the delivered picture, {:.3g} heights away; seen from {:.2g} JND on.",
+    "seen": "Flicker weighted by the eye, its pixels as in the delivered picture, {:.3g} heights away; seen from {:.2g} JND on.",
     "sparks": "Pixels that stand alone, far above their surroundings, in a single frame.",
     "sharpness": "Gradient energy without that of the noise, against A.",
+    "ssim": "How alike the structure of both is in L* at this frame (Wang et al. 2004); 1 is the same.",
     "flip": "How much the eye sees change when it flips between both at this frame (Andersson et al. 2020).",
 }
 
 
 @dataclass(frozen=True)
 class Row:
-    """One measure: name, unit, values of A and B (nan where there is none), the limit there is, how it is written, and what fills the bar."""
+    """One measure: name, unit, values of A and B (nan where there is none), its limit, how it is written, what fills the bar."""
 
     name: str
     unit: str
@@ -189,9 +190,9 @@ class MeasuredPage(QWidget):
         frames: list[int],
         eyes: Eyes,
         busy: str = "",
-        flip: float = float("nan"),
+        apart: tuple[float, float] = (np.nan, np.nan),
     ) -> None:
-        """Show what is known of the sides; `busy` says what is still being measured, `flip` is the mean FLIP of the frame shown."""
+        """Show what is known of the sides; `busy` says what is still being measured, `apart` are FLIP and SSIM of the frame shown."""
         while self._rows.count():
             item = self._rows.takeAt(0)
             widget = None if item is None else item.widget()
@@ -200,8 +201,9 @@ class MeasuredPage(QWidget):
         count = "one frame" if len(frames) == 1 else f"{len(frames)} frames"
         self._rows.addWidget(Heads(count if frames else "No frame in common", len(sides) == 2))
         self.rows = rows_of(sides, found, frames, eyes)
-        if np.isfinite(flip):
-            self.rows.append(Row("FLIP", "A to B, 0–1", (flip,), form="{:.3f}", tip=TIPS["flip"], full=1.0))
+        if np.isfinite(apart[0]):
+            self.rows.append(Row("FLIP", "A to B, 0–1", (apart[0],), form="{:.3f}", tip=TIPS["flip"], full=1.0))
+            self.rows.append(Row("SSIM", "A to B, 0–1", (apart[1],), form="{:.3f}", tip=TIPS["ssim"], full=1.0))
         for row in self.rows:
             self._rows.addWidget(MeasureRow(row))
         two = len(sides) == 2

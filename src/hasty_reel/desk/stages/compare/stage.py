@@ -28,8 +28,9 @@ from hasty_reel.errors import HastyReelError
 from hasty_reel.farm.bringin import pattern_of
 from hasty_reel.farm.folder import RunFolder
 from hasty_reel.measure.causes import Cause, Causes, find_causes
-from hasty_reel.measure.difference import absolute, flip, in_lightness
+from hasty_reel.measure.difference import absolute, flip, in_lightness, similarity
 from hasty_reel.measure.flicker import TILE
+from hasty_reel.measure.plane import seen_frame
 from hasty_reel.measure.seen import BLOCK
 from hasty_reel.measure.sequence import SequenceMeasures, measure_sequence
 from hasty_reel.pictures.colour import PLAIN
@@ -67,7 +68,7 @@ class CompareStage(QWidget):
         self._own: list[Side] = []
         self._run: list[int] = []
         self._differing: tuple | None = None
-        self._flip: dict[tuple, float] = {}
+        self._flip: dict[tuple, tuple[float, float]] = {}
         self.finals: Path | None = None
         self.at = 0
         self.bar = SidesBar(session, self)
@@ -556,7 +557,7 @@ class CompareStage(QWidget):
         self.studied_more.emit()
 
     def _flipped(self) -> None:
-        """FLIP of the frame that is shown, once for each pair."""
+        """FLIP and SSIM of the frame that is shown, once for each pair."""
         if len(self.sides) < 2 or self.player.playing or self.pages.currentIndex() != 0:
             return
         key = (*(s.key for s in self.sides), self._shown_frame(0), self._shown_frame(1), self._session.eyes)
@@ -565,13 +566,17 @@ class CompareStage(QWidget):
             return
         one, two = lights[0], lights[1]
         density = self._density(self.sides[0]) or self._session.eyes.pixels_per_degree(one.shape[0])
-        self._flip[key] = float("nan")
+        self._flip[key] = UNKNOWN
 
         def done(value: object) -> None:
-            self._flip[key] = float(value)  # type: ignore[arg-type]
+            self._flip[key] = value  # type: ignore[assignment]
             self._show_known()
 
-        job = self._session.jobs.start(lambda job: float(flip(one, two, density).mean()))
+        def work(job: Job) -> tuple[float, float]:
+            alike = similarity(seen_frame(one).lightness, seen_frame(two).lightness)
+            return float(flip(one, two, density).mean()), alike
+
+        job = self._session.jobs.start(work)
         job.done.connect(done)
 
     def _show_known(self) -> None:
@@ -579,9 +584,7 @@ class CompareStage(QWidget):
         known = [self._known.get(self._key(s), _Known()) for s in sides]
         busy = "Measuring …" if any(k[0] == "measures" for k in self._jobs) else ""
         key = (*(s.key for s in sides), *(self._shown_frame(k) for k in range(len(sides))), self._session.eyes)
-        self.measured.show_measures(
-            sides, [k.measures for k in known], self._run, self._session.eyes, busy, self._flip.get(key, float("nan"))
-        )
+        self.measured.show_measures(sides, [k.measures for k in known], self._run, self._session.eyes, busy, self._flip.get(key, UNKNOWN))
         if not sides or not self._run:
             self.causes.show_causes(None, "Nothing to look at yet.")
             return
@@ -685,6 +688,7 @@ class CompareStage(QWidget):
             self._session.said.emit(f"Kept as {path.name}.")
 
 
+UNKNOWN = (float("nan"), float("nan"))
 NOISE_MARK = 2.0
 """Unrest in L* of a tile that is ringed in the map of noise."""
 
