@@ -35,7 +35,7 @@ def type_into(qtbot, field, text: str) -> None:
 def test_the_demo_opens_with_evidence_a_plan_and_prices(qtbot, open_reel, demo_path):
     window = open_reel(demo_path)
     session = window.session
-    assert len(session.shot_evidence.proofs) == 14
+    assert len(session.shot_evidence.proofs) == 15
     assert session.plan is not None and session.plan.budget.solved
     assert all(p.seconds is not None for name, p in session.outlook.prices.items() if name != "fog_step")
     tip = window.ledger.rows["bounces"].toolTip()
@@ -146,7 +146,7 @@ def test_keys_step_frames_and_change_stages(qtbot, open_reel, demo_path):
     assert window.session.frame == 1012
     qtbot.keyClick(focus, Qt.Key.Key_End)
     assert window.session.frame == 1096
-    qtbot.keyClick(window, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
+    qtbot.keyClick(window, Qt.Key.Key_5, Qt.KeyboardModifier.ControlModifier)
     assert window.stage.currentIndex() == RUN
 
 
@@ -179,8 +179,8 @@ def test_from_proof_to_film(qtbot, open_reel, small_path):
         assert stage.busy and stage.order_bar.button.text() == "Add to queue"
     settled(qtbot, window)
     proof = session.shot_evidence.proofs[-1]
-    assert proof.id == "p015" and sorted(proof.by_frame()) == [1002, 1004]
-    assert stage.sheet.model_.cards[0].proof.id == "p015"
+    assert proof.id == "p016" and sorted(proof.by_frame()) == [1002, 1004]
+    assert stage.sheet.model_.cards[0].proof.id == "p016"
     # three frames of the run
     window.show_stage(RUN)
     run = window.run
@@ -271,7 +271,7 @@ def test_a_cancelled_proof_stops_soon(qtbot, open_reel, demo_path):
     qtbot.wait(300)
     qtbot.mouseClick(stage.queue_page.cancel_button, LEFT)
     qtbot.waitUntil(lambda: not stage.busy, timeout=5_000)
-    assert len(window.session.shot_evidence.proofs) == 14
+    assert len(window.session.shot_evidence.proofs) == 15
 
 
 def test_a_reel_that_cannot_be_opened_leaves_this_one_open(qtbot, open_reel, demo_path, tmp_path):

@@ -205,7 +205,8 @@ def make_proof(
     if not proof.pictures:
         raise RendererFault(f"Proof {proof.id} of {shot.id}: no frame of it could be rendered.")
     done_frames = set(proof.by_frame())
-    for run in (r for r in runs if done_frames.issuperset(r)):
+    # what a filter does without guides says nothing of frames that will have them
+    for run in (r for r in runs if order.guides and done_frames.issuperset(r)):
         if cancel is not None and cancel.cancelled:
             raise Stopped("Stopped on request; the frames of the proof are kept.")
         progress(1.0, f"denoising the run {run[0]}–{run[-1]} to see what it does")

@@ -21,7 +21,8 @@ from hasty_reel.measure.motion import places
 
 MISMATCH = 4.0
 """A neighbour further off than this many robust deviations of its tile (and 10 L*) is another surface, not flicker."""
-LEAST_MISMATCH = 10.0
+LEAST_MISMATCH, MOST_MISMATCH = 10.0, 25.0
+"""In L*. Above the second all of the frame must be off, as in a flash: else something moved that was not found."""
 TILE = 32
 _BINS, _WIDTH = 256, 0.1
 # in single precision: twice as quick, and finer than a thousandth of an L*
@@ -48,7 +49,7 @@ def _squares(t):
 
 
 @njit(fastmath=FAST)
-def _side(here, beside, moves, x, y, r0, r1, c0, c1, off, gain):
+def _side(here, beside, moves, most, x, y, r0, r1, c0, c1, off, gain):
     """How far a carried neighbour is off in one tile, with the gain of its fetching; returns where a mismatch begins."""
     h, w = np.float32(here.shape[0]), np.float32(here.shape[1])
     bins = np.zeros(_BINS, np.int32)
@@ -66,11 +67,11 @@ def _side(here, beside, moves, x, y, r0, r1, c0, c1, off, gain):
     while k < _BINS - 1 and 2 * (passed + bins[k]) < count:
         passed += bins[k]
         k += 1
-    return max(LEAST_MISMATCH, MISMATCH * 1.4826 * (k + 0.5) * _WIDTH)
+    return min(max(LEAST_MISMATCH, MISMATCH * 1.4826 * (k + 0.5) * _WIDTH), most)
 
 
 @njit(parallel=True, fastmath=FAST)
-def _residual(here, before, bx, by, after, ax, ay, sides, moves, d, match):
+def _residual(here, before, bx, by, after, ax, ay, sides, moves, most, d, match):
     """Unrest `d` against the carried neighbours, and which of them match; see `Unrest`. `sides`, `moves`: bit 0 before, bit 1 after."""
     h, w = here.shape
     down, across = -(-h // TILE), -(-w // TILE)
@@ -82,9 +83,9 @@ def _residual(here, before, bx, by, after, ax, ay, sides, moves, d, match):
             r1, c1 = min(h, r0 + TILE), min(w, c0 + TILE)
             limit0, limit1 = 0.0, 0.0
             if sides & 1:
-                limit0 = _side(here, before, moves & 1, bx, by, r0, r1, c0, c1, off0, gain0)
+                limit0 = _side(here, before, moves & 1, most[0], bx, by, r0, r1, c0, c1, off0, gain0)
             if sides & 2:
-                limit1 = _side(here, after, moves & 2, ax, ay, r0, r1, c0, c1, off1, gain1)
+                limit1 = _side(here, after, moves & 2, most[1], ax, ay, r0, r1, c0, c1, off1, gain1)
             for r in range(r0, r1):
                 for c in range(c0, c1):
                     o0, o1 = off0[r - r0, c - c0], off1[r - r0, c - c0]
@@ -145,8 +146,10 @@ def unrest(frames: Sequence[np.ndarray | None], vectors: Sequence[np.ndarray | N
                 where[s] = places(vectors, at, k, shape)
                 carried[s] = cv2.remap(carried[s], *where[s], cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
     d, match = np.zeros_like(here), np.zeros(shape, np.uint8)
+    thin = (slice(None, None, max(1, shape[0] // 128)), slice(None, None, max(1, shape[1] // 128)))
+    most = np.array([max(MOST_MISMATCH, MISMATCH * 1.4826 * float(np.median(np.abs(c[thin] - here[thin])))) for c in carried])
     if sides:
-        _residual(here, carried[0], *where[0], carried[1], *where[1], sides, moves, d, match)
+        _residual(here, carried[0], *where[0], carried[1], *where[1], sides, moves, most, d, match)
     return Unrest(d, match, carried[0] if sides & 1 else None, carried[1] if sides & 2 else None)
 
 

@@ -1,0 +1,66 @@
+"""What helps against a cause, with its price; and the artist's own eyes in the plan."""
+
+from __future__ import annotations
+
+import msgspec
+import numpy as np
+import pytest
+
+from hasty_reel.measure.causes import HELPS
+from hasty_reel.measure.seen import Eyes
+from hasty_reel.plan.levers import levers
+from hasty_reel.plan.shot import plan_shot
+from hasty_reel.predict.model import ShotModel
+from hasty_reel.reel.shot import Hold
+
+
+@pytest.fixture(scope="module")
+def shot_and_model(demo_reel, demo_evidence):
+    shot = demo_reel.shot("sh010")
+    return shot, ShotModel(demo_evidence["sh010"], shot.frames)
+
+
+def test_prices_are_those_of_the_plan_itself(demo_reel, shot_and_model):
+    shot, model = shot_and_model
+    plan = plan_shot(demo_reel, shot, model)
+    found = {lever.helps: lever for lever in levers(demo_reel, shot, model, plan, HELPS["sparks"])}
+    lever = found["brightness ceiling"]
+    assert lever.words == "brightness ceiling 5 → 2.5" and lever.recipe.brightness_ceiling == 2.5
+    assert lever.seconds == pytest.approx(plan_shot(demo_reel, shot, model, lever.recipe).total_seconds - plan.total_seconds)
+    assert found["light paths"].words == "" and found["light paths"].why_not == "lamps is sampled already"
+
+
+def test_less_noise_costs_time_and_calms(demo_reel, shot_and_model):
+    shot, model = shot_and_model
+    plan = plan_shot(demo_reel, shot, model)
+    samples, denoise = levers(demo_reel, shot, model, plan, HELPS["grain"])
+    assert samples.hold.kind == "noise" and samples.hold.value < shot.hold.value and samples.seconds > 0
+    assert samples.flicker < np.percentile(plan.seen_flicker, 95)
+    assert denoise.words == "window 5 → 7" or denoise.recipe.denoise_window == 7
+
+
+def test_what_no_proof_has_varied_has_no_price(demo_reel, shot_and_model):
+    shot, model = shot_and_model
+    plan = plan_shot(demo_reel, shot, model)
+    cache = next(lever for lever in levers(demo_reel, shot, model, plan, HELPS["blotches"]) if lever.helps == "shared light cache")
+    assert cache.seconds is None and "not proven yet" in cache.why_not
+    for helps in HELPS.values():
+        for lever in levers(demo_reel, shot, model, plan, helps):
+            assert lever.words or lever.why_not
+
+
+def test_a_held_total_is_priced_at_the_noise_it_buys(demo_reel, shot_and_model):
+    shot, model = shot_and_model
+    capped = msgspec.structs.replace(shot, hold=Hold(kind="cap", value=5.0))
+    plan = plan_shot(demo_reel, capped, model)
+    assert levers(demo_reel, capped, model, plan, HELPS["grain"])[0].hold.kind == "noise"
+
+
+def test_whose_eyes_count_changes_what_is_visible_and_nothing_else(demo_reel, shot_and_model):
+    shot, model = shot_and_model
+    standard = plan_shot(demo_reel, shot, model)
+    patient = plan_shot(demo_reel, shot, model, eyes=Eyes(limit=100.0))
+    assert standard.visible.any() and not patient.visible.any() and not patient.at_risk.any()
+    assert np.array_equal(standard.samples, patient.samples) and np.array_equal(standard.seen_flicker, patient.seen_flicker)
+    far = plan_shot(demo_reel, shot, model, eyes=Eyes(heights=9.0))
+    assert (far.seen_flicker < standard.seen_flicker).all()
