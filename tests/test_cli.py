@@ -5,16 +5,18 @@ from __future__ import annotations
 import csv
 import json
 from fractions import Fraction
+from itertools import pairwise
 
 import av
 import msgspec
+import numpy as np
 import pytest
 
 from hasty_reel.bench.cli import bench
 from hasty_reel.bench.cli import run as run_group
 from hasty_reel.cli import main
 from hasty_reel.errors import WrongInput
-from hasty_reel.pictures.frame import read_picture
+from hasty_reel.pictures.frame import Picture, read_picture, write_picture
 from hasty_reel.predict.evidence import EvidenceReader
 from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.rate import read_rate
@@ -346,3 +348,71 @@ def test_wrong_use_of_the_bench_renderer(capsys, tmp_path, change, words):
     order |= dict([change])
     status, _, err = bench_call(capsys, "render", *(w for pair in order.items() for w in pair))
     assert status == 2 and words in err and err.count("\n") == 1
+
+
+@pytest.fixture
+def noisy_frames(tmp_path):
+    """Six grey frames of grain of 2 L* over L* 50, one of them missing."""
+    rng = np.random.RandomState(1)
+    for k in (1001, 1002, 1003, 1004, 1006):
+        light = ((50 + rng.normal(0, 2, (96, 128)) + 16) / 116) ** 3
+        write_picture(tmp_path / f"grain.{k}.exr", Picture(np.repeat(light[..., None], 3, axis=-1).astype(np.float32)))
+    return tmp_path / "grain.####.exr"
+
+
+def test_measure_gives_frames_and_sequence(reel, noisy_frames):
+    status, out, err = reel("measure", noisy_frames, "--json")
+    document = json.loads(out)
+    assert status == 0 and "Frame 1005 missing" in err
+    assert [f["frame"] for f in document["frames"]] == [1001, 1002, 1003, 1004, 1006]
+    assert set(document["frames"][0]) == {"frame", "mean_L", "noise_L", "flicker_L", "seen_flicker", "sparks", "sharpness"}
+    assert {"noise_L", "flicker_L", "seen_flicker", "sparks_per_megapixel"} <= set(document["sequence"])
+    assert document["frames"][1]["flicker_L"] == pytest.approx(2.0, rel=0.05) and document["frames"][4]["flicker_L"] is None
+    assert document["sequence"]["noise_from"] == "one picture, estimated" and document["eyes"] == {"heights": 3.0, "limit": 1.0}
+    status, out, _ = reel("measure", noisy_frames, "--pair", noisy_frames, "--information")
+    assert status == 0 and "SI" in out and "noise 0.00 L*," in out  # the same seed twice: no noise between them
+
+
+def test_measure_of_the_demo_with_a_pair(reel, demo_path):
+    folder = demo_path.parent / "proofs" / "sh010" / "p002"
+    one, two = folder / "sh010.####.s1.exr", folder / "sh010.####.s2.exr"
+    status, out, _ = reel("measure", one, "--pair", two, "--frames", "1046-1048", "--heights", "6", "--json")
+    near = json.loads(reel("measure", one, "--pair", two, "--frames", "1046-1048", "--json")[1])
+    far = json.loads(out)
+    assert status == 0 and far["sequence"]["noise_from"] == "two seeds" and far["sequence"]["motion_from"] == "vectors"
+    assert far["sequence"]["noise_L"] == pytest.approx(near["sequence"]["noise_L"])
+    assert far["sequence"]["seen_flicker"] < near["sequence"]["seen_flicker"]
+
+
+def test_causes_are_listed_with_frames_region_and_what_helps(reel, noisy_frames):
+    status, out, _ = reel("causes", noisy_frames, "--json")
+    causes = json.loads(out)["causes"]
+    names = "grain blotches sparks pinned_pattern shimmer strobing pumping settling lens_noise"
+    assert status == 0 and sorted(c["cause"] for c in causes) == sorted(names.split())
+    top = causes[0]
+    assert top["cause"] == "grain" and 0.5 < top["score"] <= 1 and len(top["region"]) == 4 and top["helps"][0] == "samples"
+    assert all(a["score"] >= b["score"] for a, b in pairwise(causes))
+    status, out, _ = reel("causes", noisy_frames)
+    assert status == 0 and "grain" in out and "Helps: samples, denoise over time." in out
+
+
+@pytest.mark.parametrize(
+    "arguments, words",
+    [
+        (("measure", "nowhere.####.exr"), "no frames there"),
+        (("measure", "plain.exr"), "no place for the frame number"),
+        (("measure", "{}", "--view", "Rosy"), "No view 'Rosy'; expected one of"),
+        (("measure", "{}", "--frames", "1-5"), "none of the frames 1-5 is there; it has 1001-1004,1006"),
+        (("measure", "{}", "--heights", "0"), "expected 0.5 to 50 picture heights"),
+        (("causes", "{}", "--frames", "1006"), "expected two frames in a row"),
+        (("measure", "{}", "--pair", "nowhere.####.exr"), "no frames there"),
+    ],
+)
+def test_what_cannot_be_measured_is_one_line(reel, noisy_frames, arguments, words):
+    status, out, err = reel(*(a.format(noisy_frames) for a in arguments))
+    assert status == 2 and out == "" and words in err and err.count("\n") == 1
+
+
+def test_frames_that_were_asked_for_and_are_missing_make_it_a_no(reel, noisy_frames):
+    status, _, err = reel("measure", noisy_frames, "--frames", "1001-1006")
+    assert status == 1 and "frames 1005 are not there" in err

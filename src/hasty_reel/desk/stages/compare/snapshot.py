@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QRectF, QSize, Qt
-from PySide6.QtGui import QImage, QPainter
+from PySide6.QtCore import QByteArray, QRectF, QSize, Qt
+from PySide6.QtGui import QImage, QImageWriter, QPainter
 from PySide6.QtWidgets import QWidget
 
 from hasty_reel.desk import theme
@@ -44,7 +44,7 @@ def save_snapshot(path: Path, image: QImage) -> None:
     """
     try:
         with whole_file(path) as part:
-            if not image.save(str(part), b"PNG"):
+            if not QImageWriter(str(part), QByteArray(b"PNG")).write(image):
                 raise PictureError(f"Cannot write {path}: the folder does not take files.")
     except OSError as error:
         raise PictureError(f"Cannot write {path}: {error.strerror or error}.") from error

@@ -339,8 +339,7 @@ class CompareStage(QWidget):
         return self.frames.image(sides[which], self._shown_frame(which), width, height)
 
     def _came(self, key: str, frame: int) -> None:
-        if self.view.size_of_picture is None:
-            self._measure_size()
+        self._measure_size()
         if any(s.key == key and self._shown_frame(k) == frame for k, s in enumerate(self.sides)):
             if self.bar.mode == DIFFERENCE:
                 self._differ()
