@@ -30,7 +30,7 @@ def stage(qtbot, open_reel, demo_path):
 
 
 def measured(qtbot, stage) -> None:
-    qtbot.waitUntil(lambda: not stage._jobs and len(stage.measured.rows) >= 6, timeout=40_000)
+    qtbot.waitUntil(lambda: not stage.study.busy and len(stage.measured.rows) >= 6, timeout=40_000)
 
 
 def drag(qtbot, widget, start: QPointF, end: QPointF) -> None:
@@ -217,13 +217,13 @@ def test_causes_are_named_with_levers_that_can_be_used(qtbot, stage):
     settled(qtbot, stage.window_)
     page.which_changed.emit(1)
     page._turn(1)
-    qtbot.waitUntil(lambda: page.found is not None and not stage._jobs, timeout=40_000)
+    qtbot.waitUntil(lambda: page.found is not None and not stage.study.busy, timeout=40_000)
     marks = stage.window_.header.stage_line._marks
     assert marks[COMPARE].state == "look" and "in Proof" in marks[COMPARE].reason
     stage.bar._set_overlay("flicker")
-    assert all(d is not None for d in stage.view.dots)
+    assert all(m is not None for m in stage.view.maps)
     stage.bar._set_overlay("noise")
-    assert stage.view.dots[0].max() > stage.view.dots[1].max()
+    assert stage.view.maps[0].values.max() > stage.view.maps[1].values.max()
 
 
 def test_a_proof_that_is_kept_gives_the_shot_its_settings(qtbot, stage):
@@ -239,7 +239,7 @@ def test_a_proof_that_is_kept_gives_the_shot_its_settings(qtbot, stage):
 def test_one_frame_alone_says_what_it_lacks(qtbot, stage):
     key = next(s.key for s in stage.bar.listed if len(s.frames) == 1)
     stage.compare(key, None)
-    measured_rows = lambda: not stage._jobs and len(stage.measured.rows) >= 5  # noqa: E731
+    measured_rows = lambda: not stage.study.busy and len(stage.measured.rows) >= 5  # noqa: E731
     qtbot.waitUntil(measured_rows, timeout=20_000)
     assert stage.transport.length.text() == "one frame: no loop" and not stage.transport.button.isEnabled()
     assert not stage.view.two and stage.slice._empty.startswith("A time slice takes a run")

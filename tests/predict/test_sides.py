@@ -10,7 +10,7 @@ from hasty_reel.measure.sequence import measure_sequence
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.pictures.frame import Picture, write_picture
 from hasty_reel.pictures.sequence import read_pattern
-from hasty_reel.predict.sides import Side, common_frames, side_of_footage, sides_of, verdict
+from hasty_reel.predict.sides import LONGEST, Side, common_frames, loop_of, side_of_footage, sides_of, two_runs, verdict
 
 
 def side(frames, seconds: float = 1.0, key: str = "a") -> Side:
@@ -56,3 +56,13 @@ def test_the_verdict_says_what_was_measured():
     assert verdict(a, b, (1.0, 1.02), (2.0, 1.0), limit=3.0)[0] == "Both have the same seen flicker."
     assert verdict(a, b, (np.nan, np.nan), (2.0, 1.0), limit=1.0)[1].startswith("Noise 2 in A and 1 L* in B")
     assert verdict(a, b, (np.nan, np.nan), (np.nan, 1.0), limit=1.0)[0] == "Not to be told apart yet."
+
+
+def test_the_loop_is_what_both_sides_have_around_the_playhead():
+    a, b = side([1, 2, 3, 10, 11, 12]), side([2, 3, 10, 11, 12, 13], key="b")
+    assert loop_of([a, b], 11) == [10, 11, 12] and loop_of([a, b], 2) == [2, 3] and loop_of([a], 1) == [1, 2, 3]
+    assert loop_of([side([5]), side([5])], 9) == [5] and loop_of([side([5]), side([6])], 5) == []
+    assert loop_of([side([1, 7, 8])], 1) == [7, 8]  # a frame by itself shows no motion
+    long = loop_of([side(range(2000))], 1990)
+    assert len(long) == LONGEST and long[-1] == 1999
+    assert two_runs([b, a, side([1])]) == (a, b) and two_runs([side([1]), a]) == (a, None) and two_runs([]) == (None, None)

@@ -18,6 +18,9 @@ from hasty_reel.predict.proof import Proof
 from hasty_reel.predict.sheet import changes_of
 from hasty_reel.reel.shot import Shot
 
+LONGEST = 480
+"""Frames of a loop that are measured and played; of longer runs those around the playhead."""
+
 
 @dataclass(frozen=True)
 class Side:
@@ -130,6 +133,38 @@ def side_of_footage(footage: Footage, name: str) -> Side:
 def common_frames(a: Side, b: Side | None) -> list[int]:
     """Frames that both sides have; those of the first alone where there is no second."""
     return a.frames if b is None else sorted(set(a.paths) & set(b.paths))
+
+
+def loop_of(sides: Sequence[Side], frame: int) -> list[int]:
+    """The frames that are played and measured: without a gap around `frame`, in all sides; else the longest such run there is."""
+    frames = common_frames(sides[0], sides[1] if len(sides) == 2 else None)
+    both = _of(frames)
+    run = both.run_at(frame)
+    if len(run) < 2:
+        longest = both.longest_run()
+        run = longest if len(longest) > 1 else run
+    if len(run) > LONGEST:
+        middle = min(max(run.index(both.nearest(frame) or run[0]), LONGEST // 2), len(run) - LONGEST // 2)
+        run = run[middle - LONGEST // 2 : middle + LONGEST // 2]
+    return run
+
+
+def two_runs(sides: Sequence[Side]) -> tuple[Side | None, Side | None]:
+    """The two with the longest run of the same frames, the later in the list as A; else the best one alone."""
+    best: tuple[int, Side | None, Side | None] = (1, None, None)
+    for k, newer in enumerate(sides):
+        for older in sides[k + 1 :]:
+            length = len(_of(common_frames(older, newer)).longest_run())
+            if length > best[0]:
+                best = (length, older, newer)
+    if best[1] is not None:
+        return best[1], best[2]
+    runs = [s for s in sides if len(s.longest_run()) > 1]
+    return (runs[0] if runs else sides[0] if sides else None), None
+
+
+def _of(frames: Sequence[int]) -> Side:
+    return Side("", "", "", {f: () for f in frames})
 
 
 def verdict(a: Side, b: Side, seen: tuple[float, float], noise: tuple[float, float], limit: float) -> tuple[str, str]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -13,46 +12,31 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QStackedWid
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import Choice
 from hasty_reel.desk.jobs import Job
-from hasty_reel.desk.picture import as_image
 from hasty_reel.desk.session import Session
+from hasty_reel.desk.stages.compare.apart import Apart
 from hasty_reel.desk.stages.compare.causes import CausesPage
 from hasty_reel.desk.stages.compare.eyetest import EyeTestPage, PatchView, light_of
 from hasty_reel.desk.stages.compare.frames import Frames, Look
+from hasty_reel.desk.stages.compare.maps import tile_map
 from hasty_reel.desk.stages.compare.measured import MeasuredPage
 from hasty_reel.desk.stages.compare.sides import SidesBar
 from hasty_reel.desk.stages.compare.slice import TimeSlice, along
-from hasty_reel.desk.stages.compare.snapshot import save_snapshot, snapshot
+from hasty_reel.desk.stages.compare.snapshot import lines_of, save_snapshot, snapshot
+from hasty_reel.desk.stages.compare.study import Study
 from hasty_reel.desk.stages.compare.transport import LoopPlayer, Transport
 from hasty_reel.desk.stages.compare.view import DIFFERENCE, MODES, SURROUNDS, ComparisonView
 from hasty_reel.errors import HastyReelError
 from hasty_reel.farm.bringin import pattern_of
 from hasty_reel.farm.folder import RunFolder
-from hasty_reel.measure.causes import Cause, Causes, find_causes
-from hasty_reel.measure.difference import absolute, flip, in_lightness, similarity
-from hasty_reel.measure.flicker import TILE
-from hasty_reel.measure.plane import seen_frame
-from hasty_reel.measure.seen import BLOCK
-from hasty_reel.measure.sequence import SequenceMeasures, measure_sequence
-from hasty_reel.pictures.colour import PLAIN
+from hasty_reel.measure.causes import Cause
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.plan.levers import Lever, levers
 from hasty_reel.predict.model import ShotModel
-from hasty_reel.predict.sides import Side, common_frames, side_of_footage, sides_of
+from hasty_reel.predict.sides import Side, loop_of, side_of_footage, sides_of, two_runs
 
 SIDE = 304
 PAGES = ("Measures", "Causes", "Eye test")
 FINALS = "finals"
-LONGEST = 480
-"""Frames of a loop that are measured and played; longer runs are taken around the playhead."""
-
-
-@dataclass
-class _Known:
-    """What was measured of a side over some frames."""
-
-    measures: SequenceMeasures | None = None
-    causes: Causes | None = None
-    fault: str = ""
 
 
 class CompareStage(QWidget):
@@ -63,16 +47,14 @@ class CompareStage(QWidget):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
-        self._known: dict[tuple, _Known] = {}
-        self._jobs: dict[tuple, Job] = {}
         self._own: list[Side] = []
         self._run: list[int] = []
-        self._differing: tuple | None = None
-        self._flip: dict[tuple, tuple[float, float]] = {}
         self.finals: Path | None = None
         self.at = 0
         self.bar = SidesBar(session, self)
         self.frames = Frames(session, self)
+        self.study = Study(session, self)
+        self.apart = Apart(session, self.frames, self)
         self.view = ComparisonView(self._image, self)
         self.slice = TimeSlice(self)
         self.player = LoopPlayer(self)
@@ -153,6 +135,9 @@ class CompareStage(QWidget):
         self.frames.came.connect(self._came)
         self.frames.filled.connect(self._filled)
         self.frames.failed.connect(session.said)
+        self.study.found.connect(self._found_more)
+        self.study.failed.connect(session.said)
+        self.apart.came.connect(self._differed)
         self.view.line_changed.connect(self._slice_timer.start)
         self.player.due.connect(self.show_at)
         self.player.rate.connect(lambda r: self.transport.say_rate(r, self._fps))
@@ -205,7 +190,7 @@ class CompareStage(QWidget):
         by_key = {s.key: s for s in self.bar.listed}
         kept = [None if s is None else by_key.get(s.key) for s in self.bar.chosen]
         if kept[0] is None:
-            kept = list(_two(self.bar.listed))
+            kept = list(two_runs(self.bar.listed))
         self.bar.chosen = kept
         self.bar.refresh()
         self._chosen()
@@ -213,7 +198,7 @@ class CompareStage(QWidget):
     def show_finals(self, folder: Path) -> None:
         """Finished frames of a run are in this folder."""
         self.finals = folder
-        self._known = {k: v for k, v in self._known.items() if k[0] != FINALS}
+        self.study.forget(FINALS)
         self.frames.forget(FINALS)
         self._sides()
 
@@ -231,7 +216,7 @@ class CompareStage(QWidget):
     @property
     def studied(self) -> bool:
         """Whether a run of this shot was looked through for causes."""
-        return any(k.causes is not None for key, k in self._known.items() if any(s.key == key[0] for s in self.sides))
+        return any(self.study.seen_through(s) for s in self.sides)
 
     def compare(self, a: str, b: str | None) -> None:
         """Compare two sides by their keys."""
@@ -265,26 +250,12 @@ class CompareStage(QWidget):
             )
             self._run = []
         else:
-            self._run = self._loop_of(sides)
+            self._run = loop_of(sides, self._session.frame)
         self.view.difference = None
         self.view.show_region(None)
         self._frame(self._session.frame)
         self._ready_loop()
         self._study()
-
-    def _loop_of(self, sides: list[Side]) -> list[int]:
-        """The frames that are played and measured: without a gap around the playhead, in both."""
-        frames = common_frames(sides[0], sides[1] if len(sides) == 2 else None)
-        if not frames:
-            return []
-        both = Side("", "", "", {f: () for f in frames})
-        run = both.run_at(self._session.frame)
-        if len(run) < 2:
-            run = both.longest_run() if len(both.longest_run()) > 1 else run
-        if len(run) > LONGEST:
-            middle = min(max(run.index(both.nearest(self._session.frame) or run[0]), LONGEST // 2), len(run) - LONGEST // 2)
-            run = run[middle - LONGEST // 2 : middle + LONGEST // 2]
-        return run
 
     # -- the picture
 
@@ -343,71 +314,33 @@ class CompareStage(QWidget):
         if any(s.key == key and self._shown_frame(k) == frame for k, s in enumerate(self.sides)):
             if self.bar.mode == DIFFERENCE:
                 self._differ()
-            self._flipped()
+            self._tell_apart()
             self.view.update()
         self._memory()
 
     def _mode(self, mode: int) -> None:
         self.view.set_mode(mode)
         if mode == DIFFERENCE:
-            self._differing = None
+            self.apart.forget()
             self._differ()
 
     def _looks(self) -> None:
         self.frames.set_look(Look(self.bar.exposure, self.bar.view_name, self.bar.channel))
         self.view.lens = self.bar.lens.isChecked()
         self.view.surround = SURROUNDS[self.bar.surround]
-        self._differing = None
+        self.apart.forget()
         self.show_at(self.at)
         self._fill_timer.start()
         self._slice_timer.start()
 
     def _differ(self) -> None:
-        """The difference of the frame that is shown: from light where it is at hand, from display codes while it plays."""
-        if len(self.sides) < 2:
-            return
-        a, b = self.sides
-        frames = self._shown_frame(0), self._shown_frame(1)
-        kind, gain = self.bar.kind, self.bar.gain
-        lights = [self.frames.light(s, f) for s, f in zip((a, b), frames)]
-        if self.player.playing or any(p is None for p in lights):
-            shown = [self.frames.get(s, f) for s, f in zip((a, b), frames)]
-            if all(c is not None for c in shown) and shown[0].codes.shape == shown[1].codes.shape:  # type: ignore[union-attr]
-                apart = np.abs(shown[0].codes.astype(np.int16) - shown[1].codes).max(axis=-1)  # type: ignore[union-attr]
-                self._show_difference(apart / 255.0, gain, f"difference of display codes ×{gain}")
-            return
-        wanted = (a.key, b.key, *frames, kind, gain, self.frames.look)
-        if wanted == self._differing:
-            return
-        self._differing = wanted
-        density, view = self._density(a), self.frames.look.view
-        eyes = self._session.eyes
+        if len(self.sides) == 2:
+            shown = self._shown_frame(0), self._shown_frame(1)
+            density = self.study.density(self.sides[0])
+            self.apart.show(self.sides, shown, self.bar.kind, self.bar.gain, density, self.player.playing)
 
-        def work(job: Job) -> tuple[tuple, np.ndarray]:
-            one, two = lights
-            assert one is not None and two is not None
-            seen_as = None if view == PLAIN else view
-            if kind == "Light":
-                return wanted, absolute(one, two)
-            if kind == "L*":
-                return wanted, np.abs(in_lightness(one, two, seen_as)) / 100.0
-            return wanted, flip(one, two, density or eyes.pixels_per_degree(one.shape[0]), seen_as)
-
-        job = self._session.jobs.start(work)
-        job.done.connect(self._differed)
-        job.failed.connect(self._session.said)
-
-    def _differed(self, thing: tuple[tuple, np.ndarray]) -> None:
-        wanted, plane = thing
-        if wanted != self._differing:
-            return
-        kind, gain = wanted[4], wanted[5]
-        mean = {"Light": f"{plane.mean():.3g}", "L*": f"{100 * plane.mean():.2f} L*", "FLIP": f"{plane.mean():.3f}"}[kind]
-        self._show_difference(plane, gain, f"difference in {kind} ×{gain}, mean {mean}")
-
-    def _show_difference(self, plane: np.ndarray, gain: int, words: str) -> None:
-        codes = np.clip(np.nan_to_num(plane, nan=1.0) * gain * 255.0 + 0.5, 0, 255).astype(np.uint8)
-        self.view.difference = as_image(np.repeat(codes[..., None], 3, axis=-1))
+    def _differed(self, image: QImage, words: str) -> None:
+        self.view.difference = None if image.isNull() else image
         self.view.difference_words = words
         self.view.update()
 
@@ -494,96 +427,33 @@ class CompareStage(QWidget):
 
     # -- measures and causes
 
-    def _key(self, side: Side) -> tuple:
-        return (side.key, tuple(self._run), self._session.eyes, self._fps, self._density(side))
-
     def _study(self) -> None:
-        """Measure what is looked at and not known yet, one thing after the other."""
+        """Find out what is looked at and not known yet."""
         sides = self.sides
-        if not self._run or not self.isVisible():
-            self._show_known()
-            return
-        for side in sides:
-            if ("measures", *self._key(side)) not in self._jobs and self._known.get(self._key(side), _Known()).measures is None:
-                self._start("measures", side)
-        if self.pages.currentIndex() == 1 and sides:
-            side = sides[min(self.causes.which, len(sides) - 1)]
-            known = self._known.get(self._key(side), _Known())
-            if known.causes is None and not known.fault and ("causes", *self._key(side)) not in self._jobs and len(self._run) > 1:
-                self._start("causes", side)
-        self._flipped()
+        if self._run and self.isVisible():
+            for side in sides:
+                self.study.measure(side, self._run)
+            if self.pages.currentIndex() == 1 and sides:
+                self.study.look_through(sides[min(self.causes.which, len(sides) - 1)], self._run)
+            self._tell_apart()
         self._show_known()
 
-    def _density(self, side: Side) -> float | None:
-        """Pixels a degree of a proof's pixels as they will stand in the delivered picture; None: as high as they are."""
-        if side.proof is None:
-            return None
-        return self._session.eyes.pixels_per_degree(self._session.reel.height, side.proof.recipe.render_scale)
+    def _tell_apart(self) -> None:
+        if len(self.sides) == 2 and not self.player.playing and self.pages.currentIndex() == 0:
+            shown = self._shown_frame(0), self._shown_frame(1)
+            self.study.tell_apart(self.sides, shown, [self.frames.light(s, f) for s, f in zip(self.sides, shown)])
 
-    def _start(self, what: str, side: Side) -> None:
-        key, run, eyes, fps, density = self._key(side), list(self._run), self._session.eyes, self._fps, self._density(side)
-
-        def work(job: Job) -> object:
-            if what == "causes":
-                return find_causes(run, side.read, progress=job.tell, cancel=job.cancel)
-            pair = side.read_pair if side.two_seeds else None
-            return measure_sequence(run, side.read, pair, None, eyes, fps, density, progress=job.tell, cancel=job.cancel)
-
-        self._jobs[(what, *key)] = job = self._session.jobs.start(work)
-
-        def done(thing: object) -> None:
-            known = self._known.setdefault(key, _Known())
-            if isinstance(thing, Causes):
-                known.causes = thing
-            elif isinstance(thing, SequenceMeasures):
-                known.measures = thing
-
-        def failed(words: str) -> None:
-            known = self._known.setdefault(key, _Known())
-            if what == "causes":
-                known.fault = words
-            else:
-                self._session.said.emit(words)
-
-        job.done.connect(done)
-        job.failed.connect(failed)
-        job.ended.connect(lambda: self._ended((what, *key)))
-
-    def _ended(self, key: tuple) -> None:
-        self._jobs.pop(key, None)
+    def _found_more(self) -> None:
         self._show_known()
         self._overlay()
         self.studied_more.emit()
 
-    def _flipped(self) -> None:
-        """FLIP and SSIM of the frame that is shown, once for each pair."""
-        if len(self.sides) < 2 or self.player.playing or self.pages.currentIndex() != 0:
-            return
-        key = (*(s.key for s in self.sides), self._shown_frame(0), self._shown_frame(1), self._session.eyes)
-        lights = [self.frames.light(s, self._shown_frame(k)) for k, s in enumerate(self.sides)]
-        if key in self._flip or lights[0] is None or lights[1] is None or lights[0].shape != lights[1].shape:
-            return
-        one, two = lights[0], lights[1]
-        density = self._density(self.sides[0]) or self._session.eyes.pixels_per_degree(one.shape[0])
-        self._flip[key] = UNKNOWN
-
-        def done(value: object) -> None:
-            self._flip[key] = value  # type: ignore[assignment]
-            self._show_known()
-
-        def work(job: Job) -> tuple[float, float]:
-            alike = similarity(seen_frame(one).lightness, seen_frame(two).lightness)
-            return float(flip(one, two, density).mean()), alike
-
-        job = self._session.jobs.start(work)
-        job.done.connect(done)
-
     def _show_known(self) -> None:
         sides = self.sides
-        known = [self._known.get(self._key(s), _Known()) for s in sides]
-        busy = "Measuring …" if any(k[0] == "measures" for k in self._jobs) else ""
-        key = (*(s.key for s in sides), *(self._shown_frame(k) for k in range(len(sides))), self._session.eyes)
-        self.measured.show_measures(sides, [k.measures for k in known], self._run, self._session.eyes, busy, self._flip.get(key, UNKNOWN))
+        known = [self.study.of(s, self._run) for s in sides]
+        busy = self.study.busy if self.study.busy.startswith("Measuring") else ""
+        apart = self.study.apart(sides, [self._shown_frame(k) for k in range(len(sides))])
+        self.measured.show_measures(sides, [k.measures for k in known], self._run, self._session.eyes, busy, apart)
         if not sides or not self._run:
             self.causes.show_causes(None, "Nothing to look at yet.")
             return
@@ -593,22 +463,12 @@ class CompareStage(QWidget):
             self.causes.show_causes(one.causes, words)
 
     def _overlay(self) -> None:
-        what, self.view.dots = self.bar.overlay, [None, None]
-        for k, side in enumerate(self.sides):
-            found = self._known.get(self._key(side), _Known()).measures
-            if found is None or what == "nothing":
-                continue
-            if what == "flicker" and found.seen_tiles:
-                self.view.dots[k] = np.nanmean(found.seen_tiles, axis=0) / self._session.eyes.limit
-                self.view.dot_tile = min(BLOCK, *found.found.shape)
-            elif what == "noise" and found.flicker_tiles:
-                tiles = np.array(found.flicker_tiles)
-                self.view.dots[k] = np.where(np.isfinite(tiles).any(axis=0), np.nanmean(np.nan_to_num(tiles), axis=0), np.nan) / NOISE_MARK
-                self.view.dot_tile = TILE
-        self.view.update()
+        measured = [self.study.of(s, self._run).measures for s in self.sides]
+        maps = [tile_map(self.bar.overlay, m, self._session.eyes) for m in measured]
+        self.view.show_maps(maps)
 
     def _eyes(self) -> None:
-        self._differing = None
+        self.apart.forget()
         self._study()
 
     def _plan(self) -> None:
@@ -654,19 +514,9 @@ class CompareStage(QWidget):
 
     def snapshot_lines(self) -> list[str]:
         """What stands under a snapshot: the sides with their settings, and how they are shown."""
-        out = []
-        frame = self._shown_frame(0) if self.sides else 0
-        for k, side in enumerate(self.sides):
-            seconds = f", {side.seconds[frame]:.2f} s" if frame in side.seconds else ""
-            out.append(f"{'AB'[k]}  {side.name}: {side.words}{seconds}")
-        look = self.frames.look
-        shown = f"{MODES[self.bar.mode]}, " if len(self.sides) == 2 else ""
-        view = "plain view" if look.view == PLAIN else look.view
-        out.append(
-            f"{self._session.reel.name}, {self._session.shot.name}, frame {frame}. {shown}{look.channel.lower()}, "
-            f"exposure {look.exposure:+g} stops, {view}, shown {self.view.place().scale:.3g}:1"
-        )
-        return out
+        where = f"{self._session.reel.name}, {self._session.shot.name}"
+        shown = [self._shown_frame(k) for k in range(len(self.sides))]
+        return lines_of(self.sides, shown, where, MODES[self.bar.mode], self.frames.look, self.view.place().scale)
 
     def ask_snapshot(self) -> None:
         """Ask for a file and keep the comparison there."""
@@ -685,23 +535,3 @@ class CompareStage(QWidget):
             self._session.said.emit(str(error))
         else:
             self._session.said.emit(f"Kept as {path.name}.")
-
-
-UNKNOWN = (float("nan"), float("nan"))
-NOISE_MARK = 2.0
-"""Unrest in L* of a tile that is ringed in the map of noise."""
-
-
-def _two(sides: list[Side]) -> tuple[Side | None, Side | None]:
-    """The two longest runs of the same frames, the older as A; else the newest side alone."""
-    best: tuple[int, Side | None, Side | None] = (1, None, None)
-    for k, newer in enumerate(sides):
-        for older in sides[k + 1 :]:
-            common = Side("", "", "", {f: () for f in common_frames(older, newer)})
-            length = len(common.longest_run())
-            if length > best[0]:
-                best = (length, older, newer)
-    if best[1] is not None:
-        return best[1], best[2]
-    runs = [s for s in sides if len(s.longest_run()) > 1]
-    return (runs[0] if runs else sides[0] if sides else None), None

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.stages.compare.geometry import Line, Placed, Sight, Wipe, panned, placed, zoomed
+from hasty_reel.desk.stages.compare.maps import TileMap
 from hasty_reel.desk.stages.compare.paint import paint_chip, paint_dots, paint_grip, paint_lens, paint_region
 
 WIPE, FLIP, BESIDE, DIFFERENCE = range(4)
@@ -51,8 +51,7 @@ class ComparisonView(QWidget):
         self.difference: QImage | None = None
         self.difference_words = ""
         self.frame_words = ""
-        self.dots: list[np.ndarray | None] = [None, None]
-        self.dot_tile = 32
+        self.maps: list[TileMap | None] = []
         self.region: tuple[int, int, int, int] | None = None
         self.surround = theme.MAT
         self._drag: tuple[str, float, float] | None = None
@@ -95,6 +94,11 @@ class ComparisonView(QWidget):
         at = self.sight
         self.sight = Sight(scale, at.x, at.y) if scale else Sight()
         self.sight_changed.emit()
+        self.update()
+
+    def show_maps(self, maps: list[TileMap | None]) -> None:
+        """Draw maps over the sides."""
+        self.maps = maps
         self.update()
 
     def show_region(self, region: tuple[int, int, int, int] | None) -> None:
@@ -303,9 +307,9 @@ class ComparisonView(QWidget):
         image = self._images(which, round(place.width), round(place.height))
         if image is not None:
             self._draw(painter, image, place)
-        dots = self.dots[which]
-        if dots is not None and self.size_of_picture is not None:
-            paint_dots(painter, place, dots, self.dot_tile, self.size_of_picture)
+        over = self.maps[which] if which < len(self.maps) else None
+        if over is not None and self.size_of_picture is not None:
+            paint_dots(painter, place, over.values, over.tile, self.size_of_picture)
 
     def _draw(self, painter: QPainter, image: QImage, place: Placed) -> None:
         """Only what is in sight is drawn: a picture at 8:1 is far larger than the window."""
