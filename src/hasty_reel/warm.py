@@ -11,6 +11,9 @@ import numpy as np
 from hasty_reel.bench.render import warm_up
 from hasty_reel.budget.samples import Problem, hold_noise
 from hasty_reel.finish.effect import measure_effect
+from hasty_reel.measure.causes import find_causes
+from hasty_reel.measure.flow import optical_flow
+from hasty_reel.measure.sequence import measure_sequence
 from hasty_reel.pictures.frame import Picture
 
 
@@ -21,12 +24,25 @@ def tiny_run() -> list[Picture]:
     return [Picture(np.full((12, 12, 3), 0.5, np.float32), dict.fromkeys(names, plane)) for _ in range(3)]
 
 
+def measure_tiny() -> None:
+    """Run every kernel of the measures: a few frames of noise, one pair large enough for its flow to be set right."""
+    rng = np.random.default_rng(1)
+    frames = [Picture(rng.random((40, 40, 3), np.float32)) for _ in range(3)]
+    find_causes(range(3), lambda frame, wanted: frames[frame])
+    measure_sequence(range(3), lambda frame, wanted: frames[frame])
+    large = np.repeat(np.repeat(rng.random((110, 110), np.float32) * 100.0, 8, axis=0), 8, axis=1)
+    optical_flow(large[:, 8:], large[:, :-8])
+    run = tiny_run()
+    measure_sequence(range(3), lambda frame, wanted: run[frame])
+
+
 def main() -> None:
     """Compile what is not in the cache yet and say how long it took."""
     began = time.perf_counter()
     steps: tuple[tuple[str, Callable[[], object]], ...] = (
         ("bench renderer", warm_up),
         ("finishing chain", lambda: measure_effect(tiny_run(), None, 3)),
+        ("measures", measure_tiny),
         ("budget solver", lambda: hold_noise(Problem(np.ones(4), np.ones(4), np.zeros(4), ratio=1.25), 0.5)),
     )
     for k, (name, step) in enumerate(steps):
