@@ -1,13 +1,12 @@
 """Sequences of the bench renderer with one cause of unrest planted in each, at three strengths.
 
 Two families of small scenes: the finder was tuned on the first and is checked on the
-second. `python tests/measure/planted.py` prints what the finder says of all of them.
+second; benchmarks/causes.py prints what the finder says of all of them.
 """
 
 from __future__ import annotations
 
 import math
-import sys
 import zlib
 from collections.abc import Callable, Sequence
 from dataclasses import replace
@@ -216,27 +215,6 @@ CAUSES = ("grain", "blotches", "sparks", "pinned_pattern", "shimmer", "strobing"
 CLEAN = ("room", "racing", "still", "deep")
 
 
-def main() -> None:
-    """Print the finder's word on every sequence of a family (0 or 1)."""
-    from hasty_reel.measure.causes import find_causes
-
-    family = int(sys.argv[1]) if len(sys.argv) > 1 else HELD_BACK
-    right = 0
-    for cause in CAUSES:
-        for strength in STRENGTHS:
-            found = find_causes(range(COUNT), reader(planted(cause, family, strength))).causes
-            right += found[0].name == cause
-            print(cause, strength, "ok" if found[0].name == cause else "--", {c.name: round(c.score, 2) for c in found[:4]})
-    for which in CLEAN:
-        found = find_causes(range(COUNT), reader(clean(which, family))).causes
-        print("clean", which, {c.name: round(c.score, 2) for c in found[:4]})
-    print(f"{right} of {len(CAUSES) * len(STRENGTHS)}")
-
-
 def reader(pictures: list[Picture]):
     """A reader over pictures in memory."""
     return lambda frame, wanted: pictures[frame]
-
-
-if __name__ == "__main__":
-    main()
