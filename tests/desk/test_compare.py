@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import msgspec
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
@@ -15,12 +16,15 @@ from hasty_reel.desk.stages.compare.view import BESIDE, DIFFERENCE, FLIP, WIPE
 from hasty_reel.desk.window import COMPARE
 from hasty_reel.measure.eyesight import read_watchers, watchers_path
 from hasty_reel.pictures.frame import Picture, write_picture
+from hasty_reel.reel.file import read_reel, save_reel
 
 LEFT = Qt.MouseButton.LeftButton
 
 
 @pytest.fixture
 def stage(qtbot, open_reel, demo_path):
+    reel = read_reel(demo_path)
+    save_reel(demo_path, msgspec.structs.replace(reel, shots=reel.shots[:2]))  # the rest would be read for nothing
     window = open_reel(demo_path)
     window.show_stage(COMPARE)
     stage = window.compare
@@ -306,7 +310,7 @@ def test_a_snapshot_carries_its_settings(qtbot, stage, tmp_path):
     assert image.width() == stage.view.width() and image.height() == height + 16 + 60
     said = []
     stage.window_.session.said.connect(said.append)
-    stage.save_snapshot(tmp_path / "no such folder" / "kept.png")
+    stage.save_snapshot(tmp_path / "kept.png" / "below a file.png")
     assert said and said[0].startswith("Cannot write")
 
 

@@ -186,8 +186,8 @@ def test_a_proof_run_measures_what_denoising_does(small_path):
     shot = reel.shot("sh010")
     root = small_path.parent / "proofs"
     made = make_proof(reel, root, Order(shot, reel.recipe_of(shot), tuple(range(1020, 1025)), 8, 100.0))
-    assert made.id == "p015" and len(made.pictures) == 10
-    folder = root / "sh010" / "p015"
+    assert made.id == "p016" and len(made.pictures) == 10
+    folder = root / "sh010" / "p016"
     assert read_proof(folder) == made
     effects = {e.window: e for e in read_effects(folder)}
     assert set(effects) == {3, 5}

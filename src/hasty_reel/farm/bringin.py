@@ -233,7 +233,9 @@ def bring_in(root: Path, what: Bringing, progress: Progress = silent, cancel: Ca
         made: list[tuple[Picture, ProofPicture]] = []
         try:
             for seed, pattern in enumerate(patterns, start=1):
-                picture = read_foreign(pattern.path(frame), channels, coded)
+                # the other seed is for the noise alone, and may come without guides
+                wanted = None if seed == 1 else ()
+                picture = read_foreign(pattern.path(frame), channels, coded, wanted)
                 size = size or (picture.width, picture.height)
                 if (picture.width, picture.height) != size:
                     raise PictureError(
