@@ -17,7 +17,7 @@ import cv2
 import numpy as np
 
 from hasty_reel.compiled import FAST, njit, prange
-from hasty_reel.measure.motion import places
+from hasty_reel.measure.motion import in_before, in_next
 
 MISMATCH = 4.0
 """A neighbour further off than this many robust deviations of its tile (and 10 L*) is another surface, not flicker."""
@@ -26,37 +26,40 @@ LEAST_MISMATCH, MOST_MISMATCH = 10.0, 25.0
 TILE = 32
 _BINS, _WIDTH = 256, 0.1
 # in single precision: twice as quick, and finer than a thousandth of an L*
-_H, _1, _2, _3, _A = (np.float32(x) for x in (0.5, 1.0, 2.0, 3.0, -0.75))
+_H, _1, _STEPS = np.float32(0.5), np.float32(1.0), np.float32(64.0)
+
+
+def _squares(t: np.ndarray) -> np.ndarray:
+    """Sum of the squared weights of the cubic (a = -3/4, as OpenCV has it) at fractions t behind the second pixel."""
+    a, s = -0.75, 1.0 - t
+    outer, inner = a * t * s * s, a * t * t * s
+    second = ((a + 2) * t - (a + 3)) * t * t + 1.0
+    return outer**2 + inner**2 + second**2 + (1.0 - outer - inner - second) ** 2
+
+
+_FRACTIONS = 64
+_SQUARES = _squares((np.arange(_FRACTIONS + 1)) / _FRACTIONS).astype(np.float32)
+"""By fraction in steps of a 64th: OpenCV fetches in steps of a 32nd."""
 
 
 @njit(fastmath=FAST)
-def _gain(x, y, w, h):
+def _gain(x, y, w, h, squares):
     """Sum of the squared weights with which a place is fetched; -1 outside the picture."""
     if not (-_H <= x <= w - _H and -_H <= y <= h - _H):
         return -_1
     u, v = x - np.floor(x), y - np.floor(y)
-    return _squares(u) * _squares(v)
+    return squares[np.int32(u * _STEPS + _H)] * squares[np.int32(v * _STEPS + _H)]
 
 
 @njit(fastmath=FAST)
-def _squares(t):
-    """Of the four weights of the cubic (a = -3/4, as OpenCV has it) at a fraction t behind the second pixel."""
-    s = _1 - t
-    outer, inner = _A * t * s * s, _A * t * t * s
-    second = ((_A + _2) * t - (_A + _3)) * t * t + _1
-    third = _1 - outer - inner - second
-    return outer * outer + inner * inner + second * second + third * third
-
-
-@njit(fastmath=FAST)
-def _side(here, beside, moves, most, x, y, r0, r1, c0, c1, off, gain):
+def _side(here, beside, moves, most, at, squares, r0, r1, c0, c1, off, gain):
     """How far a carried neighbour is off in one tile, with the gain of its fetching; returns where a mismatch begins."""
     h, w = np.float32(here.shape[0]), np.float32(here.shape[1])
     bins = np.zeros(_BINS, np.int32)
     count = 0
     for r in range(r0, r1):
         for c in range(c0, c1):
-            g = _gain(x[r, c], y[r, c], w, h) if moves else _1
+            g = _gain(at[r, c, 0], at[r, c, 1], w, h, squares) if moves else _1
             o = beside[r, c] - here[r, c]
             off[r - r0, c - c0] = o
             gain[r - r0, c - c0] = g
@@ -71,7 +74,7 @@ def _side(here, beside, moves, most, x, y, r0, r1, c0, c1, off, gain):
 
 
 @njit(parallel=True, fastmath=FAST)
-def _residual(here, before, bx, by, after, ax, ay, sides, moves, most, d, match):
+def _residual(here, before, at_before, after, at_after, sides, moves, most, squares, d, match):
     """Unrest `d` against the carried neighbours, and which of them match; see `Unrest`. `sides`, `moves`: bit 0 before, bit 1 after."""
     h, w = here.shape
     down, across = -(-h // TILE), -(-w // TILE)
@@ -83,9 +86,9 @@ def _residual(here, before, bx, by, after, ax, ay, sides, moves, most, d, match)
             r1, c1 = min(h, r0 + TILE), min(w, c0 + TILE)
             limit0, limit1 = 0.0, 0.0
             if sides & 1:
-                limit0 = _side(here, before, moves & 1, most[0], bx, by, r0, r1, c0, c1, off0, gain0)
+                limit0 = _side(here, before, moves & 1, most[0], at_before, squares, r0, r1, c0, c1, off0, gain0)
             if sides & 2:
-                limit1 = _side(here, after, moves & 2, most[1], ax, ay, r0, r1, c0, c1, off1, gain1)
+                limit1 = _side(here, after, moves & 2, most[1], at_after, squares, r0, r1, c0, c1, off1, gain1)
             for r in range(r0, r1):
                 for c in range(c0, c1):
                     o0, o1 = off0[r - r0, c - c0], off1[r - r0, c - c0]
@@ -123,6 +126,10 @@ class Unrest:
         return float(np.sqrt(np.dot(self.d.ravel(), self.d.ravel()) / count)) if count else float("nan")
 
 
+def _fetched(plane: np.ndarray, at: np.ndarray) -> np.ndarray:
+    return cv2.remap(plane, at, None, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)  # type: ignore[call-overload]
+
+
 def unrest(frames: Sequence[np.ndarray | None], vectors: Sequence[np.ndarray | None], at: int) -> Unrest:
     """The unrest of frame `at` of a run.
 
@@ -135,21 +142,22 @@ def unrest(frames: Sequence[np.ndarray | None], vectors: Sequence[np.ndarray | N
     here = np.ascontiguousarray(frames[at], np.float32)
     shape = (here.shape[0], here.shape[1])
     sides, moves = 0, 0
-    where: list[tuple[np.ndarray, np.ndarray]] = [(here, here), (here, here)]
-    carried: list[np.ndarray] = [here, here]
+    nowhere = np.zeros((1, 1, 2), np.float32)
+    where, carried = [nowhere, nowhere], [here, here]
     for s, k in enumerate((at - 1, at + 1)):
         if 0 <= k < len(frames) and frames[k] is not None:
             sides |= 1 << s
             carried[s] = np.ascontiguousarray(frames[k], np.float32)
-            if vectors[min(k, at)] is not None:
+            field = vectors[min(k, at)]
+            if field is not None:
                 moves |= 1 << s
-                where[s] = places(vectors, at, k, shape)
-                carried[s] = cv2.remap(carried[s], *where[s], cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
+                where[s] = in_before(field) if k < at else in_next(field)
+                carried[s] = _fetched(carried[s], where[s])
     d, match = np.zeros_like(here), np.zeros(shape, np.uint8)
     thin = (slice(None, None, max(1, shape[0] // 128)), slice(None, None, max(1, shape[1] // 128)))
     most = np.array([max(MOST_MISMATCH, MISMATCH * 1.4826 * float(np.median(np.abs(c[thin] - here[thin])))) for c in carried])
     if sides:
-        _residual(here, carried[0], *where[0], carried[1], *where[1], sides, moves, most, d, match)
+        _residual(here, carried[0], where[0], carried[1], where[1], sides, moves, most, _SQUARES, d, match)
     return Unrest(d, match, carried[0] if sides & 1 else None, carried[1] if sides & 2 else None)
 
 

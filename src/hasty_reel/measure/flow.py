@@ -13,6 +13,7 @@ import cv2
 import numpy as np
 
 from hasty_reel.compiled import FAST, njit, prange
+from hasty_reel.measure.noise import noise_of_one
 
 LARGE = 700_000
 """Pixels above which the flow is searched on pictures of about `SMALL` pixels."""
@@ -24,6 +25,8 @@ BETTER = 0.4
 NEIGHBOURHOOD = 25
 STRAYS, STRAYS_BY = 0.4, 0.08
 """How far, in pixels and as a share of the way, the flow there and back may end from where it began."""
+CHANCE = 4.0
+"""How far above what grain makes of it the smoothed difference of a neighbourhood may lie by chance."""
 REFINED, ROUNDS = 16, 3
 """Side of the tiles in which a flow is set right, and how often."""
 
@@ -41,6 +44,8 @@ def optical_flow(here: np.ndarray, after: np.ndarray) -> np.ndarray | None:
     if min(size) < 16 or not np.any(here != after):
         return None
     a, b = (here, after) if small == 1.0 else (cv2.resize(p, size, interpolation=cv2.INTER_AREA) for p in (here, after))
+    if _only_noise(a, b):
+        return None
     search = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_MEDIUM if small == 1.0 else cv2.DISOPTICAL_FLOW_PRESET_FAST)
     search.setFinestScale(0 if small == 1.0 else 1)
     flow = search.calc(_codes(a), _codes(b), None)  # type: ignore[call-overload]
@@ -53,12 +58,12 @@ def optical_flow(here: np.ndarray, after: np.ndarray) -> np.ndarray | None:
         return None
     if small < 1.0:
         half = (w // 2, h // 2)
-        flow = cv2.resize(flow, half, interpolation=cv2.INTER_LINEAR) * np.array([half[0] / size[0], half[1] / size[1]], np.float32)
+        flow = cv2.resize(flow * np.array([half[0] / size[0], half[1] / size[1]], np.float32), half, interpolation=cv2.INTER_LINEAR)
         a, b = (cv2.resize(p, half, interpolation=cv2.INTER_AREA) for p in (here, after))
         right = np.zeros((-(-half[1] // REFINED), -(-half[0] // REFINED), 2), np.float32)
         _set_right(a, b, flow, REFINED, ROUNDS, right)
         flow += cv2.resize(right, half, interpolation=cv2.INTER_LINEAR)
-        flow = cv2.resize(flow, (w, h), interpolation=cv2.INTER_LINEAR) * np.array([w / half[0], h / half[1]], np.float32)
+        flow = cv2.resize(flow * np.array([w / half[0], h / half[1]], np.float32), (w, h), interpolation=cv2.INTER_LINEAR)
     return np.ascontiguousarray(flow, np.float32)
 
 
@@ -75,7 +80,7 @@ def _set_right(here, after, flow, side, rounds, right):
         dx, dy, best, kept_x, kept_y = 0.0, 0.0, 1e30, 0.0, 0.0
         for _turn in range(rounds + 1):
             xx, xy, yy, xt, yt, left = 1e-3, 0.0, 1e-3, 0.0, 0.0, 0.0
-            for r in range(max(1, j * side), min(h - 1, (j + 1) * side)):
+            for r in range(max(1, j * side), min(h - 1, (j + 1) * side), 2):
                 for c in range(max(1, i * side), min(w - 1, (i + 1) * side)):
                     px, py = c + flow[r, c, 0] + dx, r + flow[r, c, 1] + dy
                     if px < 0 or py < 0 or px > w - 1.001 or py > h - 1.001:
@@ -122,6 +127,17 @@ def _returns(flow: np.ndarray, back: np.ndarray) -> np.ndarray:
 
 def _codes(plane: np.ndarray) -> np.ndarray:
     return np.clip(plane * 2.55, 0, 255).astype(np.uint8)
+
+
+def _only_noise(here: np.ndarray, after: np.ndarray) -> bool:
+    """Whether the pictures differ nowhere by more than their own grain: then nothing needs to be searched for."""
+    a, b = (cv2.GaussianBlur(p, (0, 0), SMOOTH) for p in (here, after))
+    apart = cv2.blur((a - b) ** 2, (NEIGHBOURHOOD, NEIGHBOURHOOD))
+    h, w = here.shape
+    grain = cv2.resize(noise_of_one(here).astype(np.float32), (w, h), interpolation=cv2.INTER_LINEAR)
+    # white noise keeps 1/(4 pi s^2) of its variance under a Gaussian of s
+    expected = 2.0 * grain**2 / (4.0 * np.pi * SMOOTH**2)
+    return bool((apart <= CHANCE * expected + 1e-6).all())
 
 
 def _believed(here: np.ndarray, after: np.ndarray, flow: np.ndarray) -> np.ndarray:

@@ -7,7 +7,9 @@ Back in time there is no vector: the place q with q + m(q) = p is found by itera
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 
+import cv2
 import numpy as np
 
 from hasty_reel.compiled import FAST, njit, prange
@@ -39,16 +41,31 @@ def step_on(x, y, mx, my):
             y[r, c] = py + between(my, px, py)
 
 
+@njit(fastmath=FAST)
+def _against(mx, my, px, py, x, y):
+    """The place from which a vector leads to (px, py), if the vector at (x, y) did: both planes fetched with one set of weights."""
+    h, w = mx.shape
+    x = min(max(x, np.float32(0.0)), np.float32(w - 1))
+    y = min(max(y, np.float32(0.0)), np.float32(h - 1))
+    i, j = np.int32(x), np.int32(y)
+    u, v = x - np.float32(i), y - np.float32(j)
+    i1, j1 = min(i + 1, w - 1), min(j + 1, h - 1)
+    top, low = mx[j, i] + (mx[j, i1] - mx[j, i]) * u, mx[j1, i] + (mx[j1, i1] - mx[j1, i]) * u
+    ax = px - (top + (low - top) * v)
+    top, low = my[j, i] + (my[j, i1] - my[j, i]) * u, my[j1, i] + (my[j1, i1] - my[j1, i]) * u
+    return ax, py - (top + (low - top) * v)
+
+
 @njit(parallel=True, fastmath=FAST)
 def step_back(x, y, mx, my):
     """Move places (h, w) one frame back, against the vectors of the frame before."""
-    near = np.float32(1e-3)
+    near = np.float32(3e-3)
     for r in prange(x.shape[0]):
         for c in range(x.shape[1]):
             px, py = x[r, c], y[r, c]
             qx, qy = px, py
             for _ in range(BACK_STEPS):
-                ax, ay = px - between(mx, qx, qy), py - between(my, qx, qy)
+                ax, ay = _against(mx, my, px, py, qx, qy)
                 moved = abs(ax - qx) + abs(ay - qy)
                 qx, qy = ax, ay
                 if moved < near:
@@ -97,3 +114,30 @@ def places(vectors: Sequence[np.ndarray | None], start: int, end: int, shape: tu
 
 def _planes(field: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return np.ascontiguousarray(field[..., 0], np.float32), np.ascontiguousarray(field[..., 1], np.float32)
+
+
+BESIDE_STEPS = 3
+
+
+@lru_cache(maxsize=4)
+def _grid(h: int, w: int) -> np.ndarray:
+    """Places of the pixels themselves, (h, w, 2) float32, x first."""
+    rows, columns = np.indices((h, w), np.float32)
+    return np.ascontiguousarray(np.stack([columns, rows], axis=-1))
+
+
+def in_next(field: np.ndarray) -> np.ndarray:
+    """Where the pixels of a frame stand in the next one, along its vectors (h, w, 2): (h, w, 2), x first."""
+    return _grid(*field.shape[:2]) + field
+
+
+def in_before(field: np.ndarray) -> np.ndarray:
+    """Where the pixels of a frame stand in the one before, against that one's vectors (h, w, 2).
+
+    As `places`, in fewer steps: for frames side by side a thirtieth of a pixel does.
+    """
+    here = _grid(*field.shape[:2])
+    found = here - field
+    for _ in range(BESIDE_STEPS):
+        found = here - cv2.remap(field, found, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)  # type: ignore[call-overload]
+    return found
