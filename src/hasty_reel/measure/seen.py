@@ -23,8 +23,8 @@ AT_RISK = 0.6
 """From this share of the limit on a keen eye may see it."""
 PICTURE_HEIGHTS = 3.0
 """Viewing distance of the standard observer, in picture heights."""
-BLOCK = 64
-"""Side in pixels of the blocks whose spectrum is weighted."""
+BLOCK_DEGREES = 1.13
+"""Side of the blocks whose spectrum is weighted: 64 pixels of 1080 rows at three picture heights."""
 FINE = 40.0
 """Pixels a degree above which pairs of pixels are judged: what is finer than 10 cycles a degree is hardly seen in flicker."""
 LOWEST = 0.5
@@ -128,19 +128,25 @@ def _block_weights(rows: int, columns: int, pixels_a_degree: float, fps: float, 
     return (weight * twice / (rows * columns) ** 2).astype(np.float32)
 
 
+def block_side(pixels_a_degree: float) -> int:
+    """Side in pixels of the blocks, even."""
+    return int(np.clip(2 * round(BLOCK_DEGREES * pixels_a_degree / 2), 16, 256))
+
+
 def seen_blocks(contrast: np.ndarray, pixels_a_degree: float, fps: float) -> np.ndarray:
-    """Seen flicker in JND over blocks of 64 pixels (the whole side where it is shorter), (down, across).
+    """Seen flicker in JND over blocks of about a degree (the whole side where it is shorter), (down, across).
 
     Parameters
     ----------
     contrast : (h, w) unrest as contrast (`contrast_of`), 0 where a pixel has no match
     pixels_a_degree : of these pixels, as they are seen
     """
+    block = block_side(pixels_a_degree)
     halved = pixels_a_degree > FINE
     if halved:
         contrast, pixels_a_degree = _halved(contrast), pixels_a_degree / 2.0
     h, w = contrast.shape
-    block = BLOCK // 2 if halved else BLOCK
+    block = block // 2 if halved else block
     rows, columns = min(block, h), min(block, w)
     ys, xs = _starts(h, rows), _starts(w, columns)
     blocks = np.empty((len(ys), len(xs), rows, columns), np.float32)

@@ -19,7 +19,7 @@ from hasty_reel.measure.content import (
 from hasty_reel.measure.flicker import TILE
 from hasty_reel.measure.noise import noise_between
 from hasty_reel.measure.plane import seen_frame, tile_rms
-from hasty_reel.measure.seen import STANDARD, Eyes, contrast_of, seen_blocks
+from hasty_reel.measure.seen import STANDARD, Eyes, block_side, contrast_of, seen_blocks
 from hasty_reel.measure.walk import Found, Reader, Step, frames_in_words, walk
 from hasty_reel.work import CancelToken, Progress, silent
 
@@ -53,7 +53,7 @@ class FrameMeasures:
 class SequenceMeasures:
     """A sequence, measured.
 
-    flicker_tiles, seen_tiles : per frame (down, across), of tiles of 32 and blocks of 64 pixels
+    flicker_tiles, seen_tiles : per frame (down, across), of tiles of 32 pixels and of blocks of `block`
     two_seeds : noise comes from two seeds; else it is estimated
     """
 
@@ -62,6 +62,7 @@ class SequenceMeasures:
     two_seeds: bool = False
     flicker_tiles: list[np.ndarray] = field(default_factory=list)
     seen_tiles: list[np.ndarray] = field(default_factory=list)
+    block: int = 0
     unpaired: dict[int, str] = field(default_factory=dict)
 
     @property
@@ -174,6 +175,7 @@ def _measured(step: Step, out: SequenceMeasures, pair: Reader | None, view: str 
         out.flicker_tiles.append(tile_rms(step.unrest.d, step.unrest.match, TILE))
         blocks = seen_blocks(contrast_of(step.unrest.d, seen), density, fps)
         out.seen_tiles.append(blocks)
+        out.block = block_side(density)
         seen_flicker = _rms(blocks)
     return FrameMeasures(
         frame=step.frame,

@@ -7,7 +7,9 @@ geometry   where picture, wipe line and slice line lie in the widget
 transport  the loop at its true rate, from memory
 slice      one line of the picture over time
 measured   measures of both, side by side; causes: what it is, where, what helps and its price
-eyetest    how much flicker the person sees, on this screen
+eyetest    how much flicker the person sees, on this screen; patch: the loops it shows
+study      what is found out beside the window's thread; apart: the picture of a difference
+maps       noise and flicker of each part, drawn over the picture; paint: marks on pictures
 snapshot   the comparison as a PNG with its settings under it
 stage      all of it together
 """

@@ -41,8 +41,8 @@ class Apart(QObject):
         ----------
         density : pixels a degree, None: as high as the picture is; moving : a loop plays, so it must be quick
         """
-        one, two = (self._frames.light(s, f) for s, f in zip(sides, at))
-        if moving or one is None or two is None or one.shape != two.shape:
+        one, two = (None if moving else self._frames.light(s, f) for s, f in zip(sides, at))
+        if one is None or two is None or one.shape != two.shape:
             self._quickly(sides, at, gain)
             return
         view = self._frames.look.view

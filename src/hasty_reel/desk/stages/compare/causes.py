@@ -246,33 +246,44 @@ class CausesPage(QScrollArea):
         heard = [c for c in self.found.causes if c.score >= HEARD_FROM]
         head = "Nothing that is seen to be restless." if not heard else f"Mostly {heard[0].words}."
         column.addWidget(_text(head, 15, 700))
-        for cause in self.found.causes:
-            line = CauseRow(cause, cause.name == self.chosen)
-            line.picked.connect(self._pick)
-            column.addWidget(line)
-        chosen = self.cause
-        if chosen is not None:
-            frames = write_frames(chosen.frames) if chosen.frames else "no frame above the others"
+        shown = [c for c in self.found.causes if c in heard or c.name == self.chosen]
+        self._rows(column, shown)
+        if self.cause is not None:
+            self._evidence(column, self.cause)
+        rest = [c for c in self.found.causes if c not in shown]
+        if rest:
             column.addSpacing(6)
-            column.addWidget(_text(chosen.trace.note, 13, 600))
-            column.addWidget(_text(f"Worst in {frames}; the corners in the picture mark where."))
-            column.addWidget(EvidenceCurve(chosen, self.found.measured))
-            if self.levers is None:
-                column.addWidget(_text(f"Helps: {', '.join(chosen.helps)}."))
-            elif not self.levers:
-                column.addWidget(_text(self.why_no_levers or f"Helps: {', '.join(chosen.helps)}."))
-            else:
-                column.addWidget(_text("What helps, and what it costs over the shot", 12, 700))
-                for lever in self.levers:
-                    one = LeverRow(lever, self.speed, self.base)
-                    one.wanted.connect(self.lever_wanted)
-                    column.addWidget(one)
+            column.addWidget(_text("Not heard", 12, 700))
+            self._rows(column, rest)
         for words in self.found.words():
             column.addWidget(_text(words))
         column.addStretch(1)
         at = self.verticalScrollBar().value()
         self.setWidget(page)
         self.verticalScrollBar().setValue(at)
+
+    def _rows(self, column: QVBoxLayout, causes: list[Cause]) -> None:
+        for cause in causes:
+            line = CauseRow(cause, cause.name == self.chosen)
+            line.picked.connect(self._pick)
+            column.addWidget(line)
+
+    def _evidence(self, column: QVBoxLayout, chosen: Cause) -> None:
+        """What speaks for a cause, what helps, and what that costs."""
+        assert self.found is not None
+        frames = write_frames(chosen.frames) if chosen.frames else "no frame above the others"
+        column.addSpacing(6)
+        column.addWidget(_text(chosen.trace.note, 13, 600))
+        column.addWidget(_text(f"Worst in {frames}; the corners in the picture mark where."))
+        column.addWidget(EvidenceCurve(chosen, self.found.measured))
+        if not self.levers:
+            column.addWidget(_text(self.why_no_levers or f"Helps: {', '.join(chosen.helps)}."))
+            return
+        column.addWidget(_text("What helps, and what it costs over the shot", 12, 700))
+        for lever in self.levers:
+            one = LeverRow(lever, self.speed, self.base)
+            one.wanted.connect(self.lever_wanted)
+            column.addWidget(one)
 
 
 def _text(words: str, size: int = 12, weight: int = 500) -> QLabel:

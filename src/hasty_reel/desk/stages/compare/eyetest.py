@@ -6,104 +6,20 @@ from datetime import date
 from functools import partial
 
 import numpy as np
-from PySide6.QtCore import QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QImage, QKeyEvent, QPainter, QPaintEvent
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QLabel, QMenu, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import Choice, PickButton, PlainButton, ValueField, read_number
-from hasty_reel.desk.picture import as_image
-from hasty_reel.desk.rows import field_row
+from hasty_reel.desk.rows import caption, field_row
 from hasty_reel.desk.session import Session
+from hasty_reel.desk.stages.compare.patch import PatchView, StairsCurve
 from hasty_reel.measure.eyesight import Watcher, Watchers
 from hasty_reel.measure.eyetest import FRAMES, Loops, Staircase, Stimulus, grey_patch, picture_patch
 from hasty_reel.measure.seen import Eyes, heights_of
 
 KINDS = (("fine grain", 1.0), ("blotches", 4.0))
-PAUSE_MS, ROUNDS = 450, 2
-GREY = QColor(160, 160, 160)
-ASK = "Which one was restless? 1 the first, 2 the second; guess if you cannot tell."
-
-
-class PatchView(QWidget):
-    """Plays the loops of a trial one after the other, on even grey. answered(int): 0 the first, 1 the second."""
-
-    answered = Signal(int)
-    played = Signal()
-
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._loops: list[list[QImage]] = []
-        self._at, self._which, self._round = 0, -1, 0
-        self.asking = False
-        self._timer = QTimer(self)
-        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
-        self._timer.timeout.connect(self._next)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Eye test")
-
-    def play(self, loops: list[list[np.ndarray]], fps: float) -> None:
-        """Play both, then ask."""
-        self._loops = [[as_image(f) for f in loop] for loop in loops]
-        self._fps, self._which, self._at, self._round = fps, 0, 0, 0
-        self.asking = False
-        self._timer.start(round(1000 / fps))
-        self.setFocus()
-        self.update()
-
-    def stop(self) -> None:
-        """Show nothing."""
-        self._timer.stop()
-        self._which, self.asking = -1, False
-        self.update()
-
-    def _next(self) -> None:
-        self._at += 1
-        if self._at >= len(self._loops[self._which]):
-            self._at = 0
-            self._round += 1
-            if self._round >= ROUNDS:
-                self._timer.stop()
-                self._round = 0
-                if self._which == 0:
-                    self._which = -2
-                    QTimer.singleShot(PAUSE_MS, self, self._second)
-                else:
-                    self._which, self.asking = -1, True
-                    self.played.emit()
-        self.update()
-
-    def _second(self) -> None:
-        if self._which == -2:
-            self._which, self._at = 1, 0
-            self._timer.start(round(1000 / self._fps))
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.text() in ("1", "2") and self.asking:
-            self.asking = False
-            self.answered.emit(int(event.text()) - 1)
-        else:
-            super().keyPressEvent(event)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), GREY)
-        painter.setPen(QColor("#101010"))
-        painter.setFont(theme.words(13, 600))
-        foot = QRectF(0, self.height() - 34, self.width(), 24)
-        if self._which >= 0:
-            image = self._loops[self._which][self._at]
-            # own pixels on screen pixels, also where the window is scaled
-            ratio = self.devicePixelRatioF()
-            w, h = image.width() / ratio, image.height() / ratio
-            painter.drawImage(QRectF(round((self.width() - w) / 2), round((self.height() - h) / 2), w, h), image)
-            painter.drawText(foot, Qt.AlignmentFlag.AlignCenter, ("First", "Second")[self._which])
-        elif self.asking:
-            painter.drawText(
-                foot,
-                Qt.AlignmentFlag.AlignCenter,
-                ASK,
-            )
 
 
 class EyeTestPage(QWidget):
@@ -145,6 +61,7 @@ class EyeTestPage(QWidget):
         self.stop_button = PlainButton("Stop", self.stop)
         self.keep_button = PlainButton("Let it count", self.keep, main=True)
         self.answers = [PlainButton(f"The {word}", partial(self._answer, k)) for k, word in enumerate(("first", "second"))]
+        self.curve = StairsCurve(self)
         self.verdict, self.about = QLabel(""), QLabel("")
         self.verdict.setFont(theme.words(15, 700))
         self.about.setFont(theme.words(12))
@@ -159,10 +76,20 @@ class EyeTestPage(QWidget):
         column.addWidget(self.verdict)
         column.addWidget(self.about)
         column.addSpacing(4)
-        for row in (("Person", self.person, None), ("Screen", self.screen_name, None), ("Eyes away", self.distance, None),
-                    ("Picture high", self.tall, None), (*self.kinds, None), (*self.grounds, None),
+        for name, field in (
+            ("Person", self.person),
+            ("Screen", self.screen_name),
+            ("Eyes away", self.distance),
+            ("Picture high", self.tall),
+        ):
+            label = caption(name)
+            label.setFixedWidth(84)
+            column.addLayout(field_row(label, field, None))
+        for row in ((*self.kinds, None), (*self.grounds, None),
                     (self.start_button, self.stop_button, self.keep_button, None), (*self.answers, None)):  # fmt: skip
             column.addLayout(field_row(*row))
+        column.addSpacing(6)
+        column.addWidget(self.curve)
         column.addStretch(1)
         patch.answered.connect(self._answer)
         patch.played.connect(self.refresh)
@@ -327,6 +254,7 @@ class EyeTestPage(QWidget):
         for button in self.answers:
             button.setVisible(running)
             button.setEnabled(self.patch.asking)
+        self.curve.show_stairs(stairs)
         head, body = self._words(stairs)
         self.verdict.setText(head)
         self.about.setText(body)
@@ -357,6 +285,3 @@ def light_of(codes: list[np.ndarray]) -> list[np.ndarray]:
     """Display light 0..1 of 8-bit sRGB codes (h, w, 3)."""
     table = np.array([c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in np.arange(256) / 255.0], np.float32)
     return [table[f] for f in codes]
-
-
-__all__ = ["EyeTestPage", "PatchView", "light_of"]

@@ -111,6 +111,7 @@ class Frames(QObject):
         self._kept: OrderedDict[Key, Shown] = OrderedDict()
         self._scaled: OrderedDict[tuple[Key, int, int], QImage] = OrderedDict()
         self._asked: set[Key] = set()
+        self._asked_light: set[tuple[str, int]] = set()
         self._light: OrderedDict[tuple[str, int], np.ndarray] = OrderedDict()
         self._filling: Job | None = None
         self.bound_mb = BOUND_MB
@@ -226,15 +227,27 @@ class Frames(QObject):
             self._filling = None
 
     def _looked_at(self, key: Key, shown: Shown, light: np.ndarray) -> None:
-        self._light[key[:2]] = light
-        self._light.move_to_end(key[:2])
-        while len(self._light) > KEPT_LIGHT:
-            self._light.popitem(last=False)
         self._have(key, shown)
+        self._have_light(key[:2], light)
 
     def light(self, side: Side, frame: int) -> np.ndarray | None:
-        """Scene-linear light (h, w, 3) of a frame that was looked at lately."""
-        return self._light.get((side.key, frame))
+        """Scene-linear light (h, w, 3) of a frame; None while it is being read: `came` tells when it is there."""
+        key = (side.key, frame)
+        found = self._light.get(key)
+        if found is None and key not in self._asked_light and frame in side.paths:
+            self._asked_light.add(key)
+            job = self._session.jobs.start(lambda job: side.read(frame, ()).rgb)
+            job.done.connect(lambda light, key=key: self._have_light(key, light))
+            job.failed.connect(self.failed)
+        return found
+
+    def _have_light(self, key: tuple[str, int], light: np.ndarray) -> None:
+        self._asked_light.discard(key)
+        self._light[key] = light
+        self._light.move_to_end(key)
+        while len(self._light) > KEPT_LIGHT:
+            self._light.popitem(last=False)
+        self.came.emit(*key)
 
     def _have(self, key: Key, shown: Shown) -> None:
         self._asked.discard(key)

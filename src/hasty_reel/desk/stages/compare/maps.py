@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hasty_reel.measure.flicker import TILE
-from hasty_reel.measure.seen import BLOCK, Eyes
+from hasty_reel.measure.seen import Eyes
 from hasty_reel.measure.sequence import SequenceMeasures
 
 NOISE_MARK = 2.0
@@ -27,7 +27,7 @@ def tile_map(what: str, found: SequenceMeasures | None, eyes: Eyes) -> TileMap |
     if found is None:
         return None
     if what == "flicker" and found.seen_tiles:
-        return TileMap(_mean(found.seen_tiles) / eyes.limit, min(BLOCK, *found.found.shape))
+        return TileMap(_mean(found.seen_tiles) / eyes.limit, min(found.block, *found.found.shape))
     if what == "noise" and found.flicker_tiles:
         return TileMap(_mean(found.flicker_tiles) / NOISE_MARK, TILE)
     return None

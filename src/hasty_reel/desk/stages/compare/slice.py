@@ -23,6 +23,7 @@ class TimeSlice(QWidget):
         self._slices: list[QImage | None] = []
         self._title, self._empty = "", ""
         self._at, self._count = 0, 0
+        self._note = ""
         self.setFixedHeight(116)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Time slice")
@@ -41,6 +42,12 @@ class TimeSlice(QWidget):
             self._at = at
             self.update()
 
+    def show_note(self, note: str) -> None:
+        """What is shown above, in words."""
+        if note != self._note:
+            self._note = note
+            self.update(0, 0, self.width(), HEAD)
+
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), theme.MAT)
@@ -50,6 +57,7 @@ class TimeSlice(QWidget):
         painter.setFont(theme.words(12))
         painter.setPen(theme.MAT_INK2)
         painter.drawText(QRectF(88, 0, self.width() - 104, HEAD), Qt.AlignmentFlag.AlignVCenter, self._title)
+        painter.drawText(QRectF(16, 0, self.width() - 32, HEAD), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, self._note)
         area = QRectF(16, HEAD, self.width() - 32, self.height() - HEAD - 4)
         there = [s for s in self._slices if s is not None]
         if not there:

@@ -15,10 +15,11 @@ from hasty_reel.desk.jobs import Job
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.compare.apart import Apart
 from hasty_reel.desk.stages.compare.causes import CausesPage
-from hasty_reel.desk.stages.compare.eyetest import EyeTestPage, PatchView, light_of
+from hasty_reel.desk.stages.compare.eyetest import EyeTestPage, light_of
 from hasty_reel.desk.stages.compare.frames import Frames, Look
 from hasty_reel.desk.stages.compare.maps import tile_map
 from hasty_reel.desk.stages.compare.measured import MeasuredPage
+from hasty_reel.desk.stages.compare.patch import PatchView
 from hasty_reel.desk.stages.compare.sides import SidesBar
 from hasty_reel.desk.stages.compare.slice import TimeSlice, along
 from hasty_reel.desk.stages.compare.snapshot import lines_of, save_snapshot, snapshot
@@ -138,6 +139,7 @@ class CompareStage(QWidget):
         self.study.found.connect(self._found_more)
         self.study.failed.connect(session.said)
         self.apart.came.connect(self._differed)
+        self.view.painted.connect(self.slice.show_note)
         self.view.line_changed.connect(self._slice_timer.start)
         self.player.due.connect(self.show_at)
         self.player.rate.connect(lambda r: self.transport.say_rate(r, self._fps))

@@ -26,6 +26,7 @@ class ComparisonView(QWidget):
     """Two sides; dragged on, wheeled at, hovered over.
 
     line_changed : the line of the time slice was moved; pointed(u, v) : a place of the picture, shares; sight_changed
+    painted(str): it is painted, and what it shows in words
     wanted(side, width, height) is asked for an image at a size through `images`
     """
 
@@ -33,6 +34,7 @@ class ComparisonView(QWidget):
     pointed = Signal(float, float)
     sight_changed = Signal()
     flipped_changed = Signal()
+    painted = Signal(str)
 
     def __init__(self, images, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -235,6 +237,7 @@ class ComparisonView(QWidget):
     # -- painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        self.painted.emit(self.foot_words())
         painter = QPainter(self)
         painter.fillRect(self.rect(), self.surround)
         if self.size_of_picture is None:
@@ -258,7 +261,6 @@ class ComparisonView(QWidget):
             self._paint_line(painter)
         if self.lens:
             self._paint_lens(painter)
-        self._paint_foot(painter, place)
         if self.hasFocus():
             painter.setPen(QPen(theme.MAT_INK2, 1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -355,18 +357,15 @@ class ComparisonView(QWidget):
         place = self.place()
         paint_lens(painter, QRectF(self.rect()), place, images, self.lens_at, LENS, LENS_ZOOM, self.size_of_picture)
 
-    def _paint_foot(self, painter: QPainter, place: Placed) -> None:
-        scale = place.scale
-        text = f"shown {scale:g}:1" if scale >= 1 else f"shown 1:{1 / scale:.2g}"
-        text = f"{self.frame_words}, {text}" if self.frame_words else text
-        if self.lens:
-            text += f", lens {LENS_ZOOM}×"
+    def foot_words(self) -> str:
+        """What is shown, and how large."""
+        if self.size_of_picture is None:
+            return ""
+        scale = self.place().scale
+        words = [self.frame_words] if self.frame_words else []
         if self.mode == DIFFERENCE and self.two and self.difference_words:
-            text = f"{self.difference_words}, {text}"
-        painter.setFont(theme.words(12))
-        metrics = painter.fontMetrics()
-        width = metrics.horizontalAdvance(text) + 12
-        box = QRectF(self.width() - width - 8, self.height() - 22, width, 18)
-        painter.fillRect(box, self.surround)
-        painter.setPen(theme.MAT_INK2 if self.surround.lightness() < 100 else QColor("#141414"))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+            words.append(self.difference_words)
+        words.append(f"shown {scale:g}:1" if scale >= 1 else f"shown 1:{1 / scale:.2g}")
+        if self.lens:
+            words.append(f"lens {LENS_ZOOM}×")
+        return ", ".join(words)
