@@ -382,6 +382,8 @@ def test_measure_of_the_demo_with_a_pair(reel, demo_path):
     assert status == 0 and far["sequence"]["noise_from"] == "two seeds" and far["sequence"]["motion_from"] == "vectors"
     assert far["sequence"]["noise_L"] == pytest.approx(near["sequence"]["noise_L"])
     assert far["sequence"]["seen_flicker"] < near["sequence"]["seen_flicker"]
+    same = json.loads(reel("measure", one, "--frames", "1046-1048", "--distance", "180", "--screen", "30", "--json")[1])
+    assert same["eyes"]["heights"] == 6.0 and same["sequence"]["seen_flicker"] == pytest.approx(far["sequence"]["seen_flicker"])
 
 
 def test_causes_are_listed_with_frames_region_and_what_helps(reel, noisy_frames):
@@ -404,6 +406,9 @@ def test_causes_are_listed_with_frames_region_and_what_helps(reel, noisy_frames)
         (("measure", "{}", "--view", "Rosy"), "No view 'Rosy'; expected one of"),
         (("measure", "{}", "--frames", "1-5"), "none of the frames 1-5 is there; it has 1001-1004,1006"),
         (("measure", "{}", "--heights", "0"), "expected 0.5 to 50 picture heights"),
+        (("measure", "{}", "--distance", "60"), "--distance and --screen go together"),
+        (("measure", "{}", "--distance", "60", "--screen", "0"), "expected numbers above 0"),
+        (("measure", "{}", "--distance", "60", "--screen", "30", "--heights", "2"), "expected one of them"),
         (("causes", "{}", "--frames", "1006"), "expected two frames in a row"),
         (("measure", "{}", "--pair", "nowhere.####.exr"), "no frames there"),
     ],

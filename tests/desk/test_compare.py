@@ -329,3 +329,15 @@ def test_another_shot_brings_its_own_sides(qtbot, stage):
     assert not stage.player.playing
     qtbot.waitUntil(lambda: bool(stage.sides) and stage.view.size_of_picture is not None, timeout=20_000)
     assert all("sh020" in str(next(iter(s.paths.values()))[0]) for s in stage.sides) and stage.bar.mode == WIPE
+
+
+def test_sides_are_chosen_anew_until_somebody_chooses(qtbot, stage):
+    listed = list(stage.bar.listed)
+    cleaner = listed[0]
+    stage.bar.listed = [s for s in listed if s.key != cleaner.key]
+    stage.bar.chosen = [stage.bar.listed[0], None]
+    stage._sides()
+    assert [s.key for s in stage.sides] == ["p002", "p015"]  # a new run that can be compared is set beside the old one
+    stage.bar.choose(1, next(s for s in listed if s.key == "p001"))
+    stage._sides()
+    assert [s.key for s in stage.sides] == ["p002", "p001"]

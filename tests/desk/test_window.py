@@ -328,3 +328,15 @@ def test_values_are_read_as_they_are_written():
     assert read_value(lamps, "by chance") == 0 and lamps.text(1) == "sampled" and lamps.expected == "sampled or by chance"
     assert read_value(LINE["render_scale"], "62,5 %") == 62.5
     assert price_text(5000) == ("+1 h 23", "costs") and price_text(-720) == ("−0 h 12", "saves") and price_text(5)[1] == "none"
+
+
+def test_the_strip_keeps_its_picture_when_it_is_reached_by_the_keyboard(qtbot, open_reel, demo_path):
+    window = open_reel(demo_path)
+    strip = window.strip
+    with qtbot.waitActive(window, timeout=3000):
+        window.activateWindow()
+    strip.clearFocus()
+    strip.setFocus(Qt.FocusReason.TabFocusReason)
+    image = strip.grab().toImage()
+    corner = image.pixelColor(image.width() - 6, image.height() - 8)
+    assert corner.lightness() < 60 and image.pixelColor(1, image.height() // 2).lightness() > 150

@@ -8,7 +8,7 @@ from hasty_reel.cli.answers import answer, clean, reel_group, say
 from hasty_reel.errors import WrongInput
 from hasty_reel.measure.causes import find_causes
 from hasty_reel.measure.eyesight import Watchers, read_watchers, watchers_path
-from hasty_reel.measure.seen import Eyes
+from hasty_reel.measure.seen import Eyes, heights_of
 from hasty_reel.measure.sequence import FrameMeasures, SequenceMeasures, measure_sequence
 from hasty_reel.pictures.colour import views
 from hasty_reel.pictures.footage import Footage
@@ -29,11 +29,13 @@ COLUMNS = (("mean L*", "mean_L", "{:.2f}"), ("noise L*", "noise_L", "{:.2f}"), (
 @click.option(
     "--heights", type=float, default=None, help="Viewing distance in picture heights; default: those of the eye test that counts, else 3."
 )
+@click.option("--distance", type=float, default=None, help="The same in cm, with --screen.")
+@click.option("--screen", type=float, default=None, help="Height of the picture on the screen in cm, with --distance.")
 @click.option("--information", is_flag=True, help="Spatial and temporal information (ITU-T P.910) too.")
 @click.option("--json", "as_json", is_flag=True)
 def measure(
     pattern: str, pair: str | None, frames: str | None, view: str | None, fps: str, heights: float | None,
-    information: bool, as_json: bool,
+    distance: float | None, screen: float | None, information: bool, as_json: bool,
 ) -> int:  # fmt: skip
     footage = Footage(read_pattern(pattern))
     wanted, missing = _wanted(footage, frames)
@@ -42,9 +44,8 @@ def measure(
     if other is not None:
         _ = other.frames
     own = read_watchers(watchers_path())
+    heights = _heights(heights, distance, screen)
     eyes = own.eyes if heights is None else Eyes(heights, own.eyes.limit)
-    if not 0.5 <= eyes.heights <= 50:
-        raise WrongInput(f"--heights {heights:g}; expected 0.5 to 50 picture heights.")
     found = measure_sequence(
         wanted, footage.read, None if other is None else other.read, view, eyes, float(read_rate(fps)), information=information
     )
@@ -103,6 +104,21 @@ def _wanted(footage: Footage, frames: str | None) -> tuple[list[int], list[int]]
     if not found:
         raise WrongInput(f"{footage.pattern}: none of the frames {frames} is there; it has {write_frames(there)}.")
     return found, sorted(set(asked) - set(found))
+
+
+def _heights(heights: float | None, distance: float | None, screen: float | None) -> float | None:
+    """The viewing distance in picture heights, as it was given; None: it was not."""
+    if (distance is None) != (screen is None):
+        raise WrongInput("--distance and --screen go together; expected both in cm.")
+    if distance is not None and screen is not None:
+        if heights is not None:
+            raise WrongInput("--heights and --distance both tell how far the picture is; expected one of them.")
+        if not (distance > 0 and screen > 0):
+            raise WrongInput(f"--distance {distance:g} and --screen {screen:g}; expected numbers above 0, in cm.")
+        heights = heights_of(distance, screen)
+    if heights is not None and not 0.5 <= heights <= 50:
+        raise WrongInput(f"--heights {heights:g}; expected 0.5 to 50 picture heights.")
+    return heights
 
 
 def _seen_by(own: Watchers, eyes: Eyes) -> str:

@@ -153,6 +153,7 @@ class ReelStrip(QWidget):
         self._paint_playhead(painter)
         if self.hasFocus() and self._by_key:
             painter.setPen(QPen(theme.INK, 1.5))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(QRectF(self.rect()).adjusted(1, 2, -2, -1))
 
     def _paint_head(self, painter: QPainter) -> None:

@@ -16,10 +16,14 @@ NOISE_MARK = 2.0
 
 @dataclass(frozen=True)
 class TileMap:
-    """values : (down, across), 1 where it is marked, nan where nothing was measured; tile : side of a tile in pixels."""
+    """values : (down, across), 1 where it is marked, nan where nothing was measured.
+
+    tile : side of a tile in pixels of the side; shape : its rows and columns
+    """
 
     values: np.ndarray
     tile: int
+    shape: tuple[int, int]
 
 
 def tile_map(what: str, found: SequenceMeasures | None, eyes: Eyes) -> TileMap | None:
@@ -27,9 +31,9 @@ def tile_map(what: str, found: SequenceMeasures | None, eyes: Eyes) -> TileMap |
     if found is None:
         return None
     if what == "flicker" and found.seen_tiles:
-        return TileMap(_mean(found.seen_tiles) / eyes.limit, min(found.block, *found.found.shape))
+        return TileMap(_mean(found.seen_tiles) / eyes.limit, min(found.block, *found.found.shape), found.found.shape)
     if what == "noise" and found.flicker_tiles:
-        return TileMap(_mean(found.flicker_tiles) / NOISE_MARK, TILE)
+        return TileMap(_mean(found.flicker_tiles) / NOISE_MARK, TILE, found.found.shape)
     return None
 
 

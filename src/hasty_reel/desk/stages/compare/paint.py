@@ -40,11 +40,10 @@ def paint_grip(painter: QPainter, x: float, y: float, angle: float) -> None:
     painter.restore()
 
 
-def paint_region(painter: QPainter, place: Placed, region: tuple[int, int, int, int], size: tuple[int, int]) -> None:
-    """The corners of a part of the picture, x, y, width, height in its pixels."""
-    x, y, w, h = region
-    left, top = place.to_widget(x / size[0], y / size[1])
-    right, bottom = place.to_widget((x + w) / size[0], (y + h) / size[1])
+def paint_region(painter: QPainter, place: Placed, region: tuple[float, float, float, float]) -> None:
+    """The corners of a part of the picture: left, top, right, bottom as shares of it."""
+    left, top = place.to_widget(region[0], region[1])
+    right, bottom = place.to_widget(region[2], region[3])
     reach = min(14.0, (right - left) / 3, (bottom - top) / 3)
     painter.save()
     for colour, width in ((QColor("#1E1E1E"), 4), (theme.MAT_INK, 2)):

@@ -60,7 +60,10 @@ class Swatch(QAbstractButton):
 
 
 class SidesBar(QWidget):
-    """Two rows of choices. `sides_changed` : other sides; `looks_changed` : shown otherwise."""
+    """Two rows of choices. `sides_changed` : other sides; `looks_changed` : shown otherwise.
+
+    by_hand : the sides were chosen by the person, and are not chosen anew when there are others
+    """
 
     sides_changed = Signal()
     mode_changed = Signal(int)
@@ -74,6 +77,7 @@ class SidesBar(QWidget):
         self._session = session
         self.listed: list[Side] = []
         self.chosen: list[Side | None] = [None, None]
+        self.by_hand = False
         self.view_name, self.channel, self.overlay = PLAIN, CHANNELS[0], OVERLAYS[0]
         self.exposure, self.gain, self.kind = 0.0, 4, DIFFERENCES[1]
         self.surround = "middle"
@@ -186,6 +190,7 @@ class SidesBar(QWidget):
     def choose(self, which: int, side: Side | None) -> None:
         """Another side for A (0) or B (1)."""
         self.chosen[which] = side
+        self.by_hand = True
         self.refresh()
         self.sides_changed.emit()
 
@@ -193,6 +198,7 @@ class SidesBar(QWidget):
         """A becomes B."""
         if self.chosen[1] is not None:
             self.chosen = self.chosen[::-1]
+            self.by_hand = True
             self.refresh()
             self.sides_changed.emit()
 

@@ -177,7 +177,7 @@ class CompareStage(QWidget):
     def _shot(self) -> None:
         self.stop()
         self._own = []
-        self.bar.chosen = [None, None]
+        self.bar.chosen, self.bar.by_hand = [None, None], False
         self._sides()
 
     def _sides(self) -> None:
@@ -191,11 +191,13 @@ class CompareStage(QWidget):
         self.bar.listed = [*found, *self._own]
         by_key = {s.key: s for s in self.bar.listed}
         kept = [None if s is None else by_key.get(s.key) for s in self.bar.chosen]
-        if kept[0] is None:
+        if kept[0] is None or not self.bar.by_hand:
             kept = list(two_runs(self.bar.listed))
+        same = [s.key for s in self.sides] == [s.key for s in kept if s is not None]
         self.bar.chosen = kept
         self.bar.refresh()
-        self._chosen()
+        if not same or self.view.size_of_picture is None or loop_of(self.sides, self._session.frame) != self._run:
+            self._chosen()
 
     def show_finals(self, folder: Path) -> None:
         """Finished frames of a run are in this folder."""
@@ -223,7 +225,7 @@ class CompareStage(QWidget):
     def compare(self, a: str, b: str | None) -> None:
         """Compare two sides by their keys."""
         by_key = {s.key: s for s in self.bar.listed}
-        self.bar.chosen = [by_key.get(a), by_key.get(b) if b is not None else None]
+        self.bar.chosen, self.bar.by_hand = [by_key.get(a), by_key.get(b) if b is not None else None], True
         self.bar.refresh()
         self._chosen()
 
@@ -478,7 +480,12 @@ class CompareStage(QWidget):
             self._levers(self.causes.cause)
 
     def _cause(self, cause: Cause | None) -> None:
-        self.view.show_region(None if cause is None else cause.region)
+        found = self.causes.found
+        if cause is None or found is None:
+            self.view.show_region(None)
+            return
+        (x, y, w, h), (rows, columns) = cause.region, found.found.shape
+        self.view.show_region((x / columns, y / rows, (x + w) / columns, (y + h) / rows))
 
     def _levers(self, cause: Cause) -> None:
         session = self._session

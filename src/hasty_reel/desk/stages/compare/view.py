@@ -54,7 +54,7 @@ class ComparisonView(QWidget):
         self.difference_words = ""
         self.frame_words = ""
         self.maps: list[TileMap | None] = []
-        self.region: tuple[int, int, int, int] | None = None
+        self.region: tuple[float, float, float, float] | None = None
         self.surround = theme.MAT
         self._drag: tuple[str, float, float] | None = None
         self.setMouseTracking(True)
@@ -103,8 +103,8 @@ class ComparisonView(QWidget):
         self.maps = maps
         self.update()
 
-    def show_region(self, region: tuple[int, int, int, int] | None) -> None:
-        """Mark a part of the picture, x, y, width, height in its pixels."""
+    def show_region(self, region: tuple[float, float, float, float] | None) -> None:
+        """Mark a part of the picture: left, top, right, bottom as shares of it."""
         self.region = region
         self.update()
 
@@ -256,7 +256,7 @@ class ComparisonView(QWidget):
             self._paint_one(painter, place)
         if self.region is not None:
             for which in range(len(self.areas())):
-                paint_region(painter, self.place(which), self.region, self.size_of_picture)
+                paint_region(painter, self.place(which), self.region)
         if self.with_line:
             self._paint_line(painter)
         if self.lens:
@@ -311,7 +311,7 @@ class ComparisonView(QWidget):
             self._draw(painter, image, place)
         over = self.maps[which] if which < len(self.maps) else None
         if over is not None and self.size_of_picture is not None:
-            paint_dots(painter, place, over.values, over.tile, self.size_of_picture)
+            paint_dots(painter, place, over.values, over.tile, (over.shape[1], over.shape[0]))
 
     def _draw(self, painter: QPainter, image: QImage, place: Placed) -> None:
         """Only what is in sight is drawn: a picture at 8:1 is far larger than the window."""
