@@ -10,7 +10,9 @@ import numpy as np
 
 from hasty_reel.bench.render import warm_up
 from hasty_reel.budget.samples import Problem, hold_noise
+from hasty_reel.finish.chain import prepare_picture
 from hasty_reel.finish.effect import measure_effect
+from hasty_reel.finish.overtime import denoise_still
 from hasty_reel.measure.causes import find_causes
 from hasty_reel.measure.flow import optical_flow
 from hasty_reel.measure.sequence import measure_sequence
@@ -41,7 +43,7 @@ def main() -> None:
     began = time.perf_counter()
     steps: tuple[tuple[str, Callable[[], object]], ...] = (
         ("bench renderer", warm_up),
-        ("finishing chain", lambda: measure_effect(tiny_run(), None, 3)),
+        ("finishing chain", lambda: (measure_effect(tiny_run(), None, 3), denoise_still(prepare_picture(tiny_run()[0])))),
         ("measures", measure_tiny),
         ("budget solver", lambda: hold_noise(Problem(np.ones(4), np.ones(4), np.zeros(4), ratio=1.25), 0.5)),
     )

@@ -10,15 +10,12 @@ from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 
-import msgspec
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from hasty_reel.desk.jobs import Job, Jobs
+from hasty_reel.desk.own import OwnSettings
 from hasty_reel.errors import HastyReelError
-from hasty_reel.farm.links import SHIPPED as SHIPPED_LINKS
-from hasty_reel.farm.links import Links, links_path, read_links, save_links
 from hasty_reel.farm.queue import ProofQueue
-from hasty_reel.measure.eyesight import Watchers, read_watchers, save_watchers, watchers_path
 from hasty_reel.measure.seen import Eyes
 from hasty_reel.plan.keeper import Outlook, PlanKeeper
 from hasty_reel.plan.shot import ShotPlan
@@ -26,7 +23,6 @@ from hasty_reel.predict.evidence import Evidence, EvidenceReader
 from hasty_reel.predict.proof import Proof
 from hasty_reel.predict.sheet import Card, marked, unmarked
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.draftcut import DraftCut, DraftCuts, cuts_path, read_cuts, save_cuts
 from hasty_reel.reel.edits import with_fields, with_hold, with_line, with_settings, with_shot_fields
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.history import History
@@ -40,8 +36,8 @@ TICK_MS = 30_000
 AUTOSAVE_MS = 1500
 
 
-class Session(QObject):
-    """One open reel."""
+class Session(OwnSettings):
+    """One open reel, with the artist's own settings."""
 
     reel_changed = Signal()
     evidence_changed = Signal()
@@ -50,13 +46,9 @@ class Session(QObject):
     shot_changed = Signal()
     frame_changed = Signal(int)
     selection_changed = Signal()
-    draft_changed = Signal()
-    renderer_changed = Signal()
     queue_changed = Signal()
     cards_changed = Signal()
-    eyes_changed = Signal()
     wanted_proof = Signal(object)
-    said = Signal(str)
 
     def __init__(self, path: Path, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -66,10 +58,6 @@ class Session(QObject):
         self.saved = self.history.reel
         self.left_behind = unsaved(path, self.saved)
         remember(recent_path(), path)
-        self.draft_on = False
-        self.cuts = self._read_cuts()
-        self.links = self._read_links()
-        self.watchers = self._read_watchers()
         self.queue = ProofQueue()
         self._cards: tuple[tuple, list[Card]] | None = None
         self.shot_id = self.reel.shots[0].id
@@ -87,6 +75,7 @@ class Session(QObject):
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.replan)
         self._timer.start(TICK_MS)
+        self.eyes_changed.connect(self._new_eyes)
         self._autosave = QTimer(self)
         self._autosave.setSingleShot(True)
         self._autosave.setInterval(AUTOSAVE_MS)
@@ -212,6 +201,11 @@ class Session(QObject):
             self.read_evidence(unread)
         self.replan()
 
+    def _new_eyes(self) -> None:
+        self._keeper.eyes = self.eyes
+        self.cards_changed.emit()
+        self.replan()
+
     # -- the file
 
     def save(self, path: Path | None = None) -> bool:
@@ -254,84 +248,6 @@ class Session(QObject):
         job = self.jobs.start(lambda job: autosave(path, reel))
         job.failed.connect(self.said)
         job.done.connect(lambda _: forget_autosave(path) if self.reel == self.saved or self.path != path else None)
-
-    # -- renderer links: of the artist, not of the reel
-
-    def _read_links(self) -> Links:
-        try:
-            return read_links(links_path())
-        except HastyReelError as error:
-            QTimer.singleShot(0, self, lambda words=str(error): self.said.emit(words))
-            return SHIPPED_LINKS
-
-    def choose_link(self, name: str) -> None:
-        """Render with another renderer from now on."""
-        self.set_links(msgspec.structs.replace(self.links, chosen=name))
-
-    def set_links(self, links: Links) -> str:
-        """Keep other renderer links; what is wrong with them is returned, '' when nothing is."""
-        try:
-            save_links(links_path(), links)
-        except HastyReelError as error:
-            return str(error)
-        self.links = links
-        self.renderer_changed.emit()
-        return ""
-
-    # -- eyes: of the artist, not of the reel
-
-    def _read_watchers(self) -> Watchers:
-        try:
-            return read_watchers(watchers_path())
-        except HastyReelError as error:
-            QTimer.singleShot(0, self, lambda words=str(error): self.said.emit(words))
-            return Watchers()
-
-    @property
-    def eyes(self) -> Eyes:
-        """Whose eyes count."""
-        return self.watchers.eyes
-
-    def set_watchers(self, watchers: Watchers) -> bool:
-        """Let other eyes count from now on; a fault is said, and False returned."""
-        try:
-            save_watchers(watchers_path(), watchers)
-        except HastyReelError as error:
-            self.said.emit(str(error))
-            return False
-        self.watchers = watchers
-        self._keeper.eyes = watchers.eyes
-        self.eyes_changed.emit()
-        self.cards_changed.emit()
-        self.replan()
-        return True
-
-    # -- draft cuts: of the artist, not of the reel
-
-    def _read_cuts(self) -> DraftCuts:
-        try:
-            return read_cuts(cuts_path())
-        except HastyReelError as error:
-            QTimer.singleShot(0, self, lambda words=str(error): self.said.emit(words))
-            return DraftCuts(cuts=(DraftCut(name="First look", samples=4, seeds=1),), chosen="First look")
-
-    def switch_draft(self, on: bool) -> None:
-        """Lay the chosen draft cut over what is rendered as a proof, or take it off."""
-        if on != self.draft_on:
-            self.draft_on = on
-            self.draft_changed.emit()
-
-    def set_cuts(self, cuts: DraftCuts) -> bool:
-        """Keep other draft cuts; a fault is said, and False returned."""
-        try:
-            save_cuts(cuts_path(), cuts)
-        except HastyReelError as error:
-            self.said.emit(str(error))
-            self.draft_changed.emit()
-            return False
-        self.cuts = cuts
-        self.draft_changed.emit()
-        return True
 
     # -- looking around: no edits
 
