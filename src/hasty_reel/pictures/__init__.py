@@ -2,6 +2,7 @@
 
 frame     a picture with its guides and attributes; OpenEXR in and out
 sequence  numbered files: patterns, what is there
+foreign   pictures of other programs: which channel is what; footage: their sequences
 colour    luminance, lightness, display views
 resize    windowed-sinc resizing
 """

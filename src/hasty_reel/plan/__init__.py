@@ -2,6 +2,7 @@
 
 shot     the plan of one shot, arrays over its frames
 prices   what each line of a recipe costs or saves, and what it does to flicker
+levers   what helps against a cause of unrest, and what that costs
 capacity what the machines can do by when, in their free hours
 deadline all shots against the due time
 keeper   plans of all shots, each made anew only when something it rests on changed
