@@ -34,7 +34,7 @@ def stage(qtbot, open_reel, demo_path):
 
 
 def measured(qtbot, stage) -> None:
-    qtbot.waitUntil(lambda: not stage.study.busy and len(stage.measured.rows) >= 6, timeout=90_000)
+    qtbot.waitUntil(lambda: not stage.study.busy and len(stage.measured.rows) >= 6, timeout=30_000)
 
 
 def drag(qtbot, widget, start: QPointF, end: QPointF) -> None:
@@ -209,7 +209,7 @@ def test_causes_are_named_with_levers_that_can_be_used(qtbot, stage):
     session = stage.window_.session
     stage.show_page(1)
     page = stage.causes
-    qtbot.waitUntil(lambda: page.found is not None and bool(page.levers), timeout=90_000)
+    qtbot.waitUntil(lambda: page.found is not None and bool(page.levers), timeout=30_000)
     assert page.found.causes[0].name in ("sparks", "grain") and stage.view.region is not None
     lever = next(lever for lever in page.levers if lever.words)
     before = session.recipe
@@ -221,7 +221,7 @@ def test_causes_are_named_with_levers_that_can_be_used(qtbot, stage):
     settled(qtbot, stage.window_)
     page.which_changed.emit(1)
     page._turn(1)
-    qtbot.waitUntil(lambda: page.found is not None and not stage.study.busy, timeout=90_000)
+    qtbot.waitUntil(lambda: page.found is not None and not stage.study.busy, timeout=30_000)
     marks = stage.window_.header.stage_line._marks
     assert marks[COMPARE].state == "look" and "in Proof" in marks[COMPARE].reason
     stage.bar._set_overlay("flicker")

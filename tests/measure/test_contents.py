@@ -10,6 +10,7 @@ from scipy.ndimage import gaussian_filter
 from skimage.data import astronaut, camera
 
 from hasty_reel.errors import WrongInput
+from hasty_reel.measure.aside import flip_aside
 from hasty_reel.measure.content import (
     flicker_index,
     gradient_energy,
@@ -137,6 +138,12 @@ def test_flip_against_its_published_implementation():
     black, white = np.zeros((64, 64, 3), np.float32), np.ones((64, 64, 3), np.float32)
     assert flip(black, white, 67.0).mean() == pytest.approx(0.9673, abs=0.001)
     assert flip(white, white, 67.0).max() == 0.0
+
+
+def test_flip_in_a_process_of_its_own_is_the_same():
+    rng = np.random.RandomState(3)
+    a, b = (rng.rand(40, 50, 3).astype(np.float32) for _ in range(2))
+    assert flip_aside(a, b, 40.0) == pytest.approx(flip(a, b, 40.0), abs=1e-6)
 
 
 def test_structural_similarity_against_its_published_definition():

@@ -29,6 +29,7 @@ class Job(QObject):
     failed = Signal(str)
     stopped = Signal()
     ended = Signal()
+    _over = Signal()
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
@@ -69,6 +70,8 @@ class _Runnable(QRunnable):
             self._job.done.emit(result)
         finally:
             self._job.ended.emit()
+            # apart from `ended`: the job is deleted here, and what `ended` has still to tell would be lost with it
+            self._job._over.emit()
 
 
 class Jobs(QObject):
@@ -84,7 +87,7 @@ class Jobs(QObject):
         """Start work; it is given its job, to tell progress and to look whether it should stop."""
         job = Job(self)
         self.running.append(job)
-        job.ended.connect(self._forget)
+        job._over.connect(self._forget)
         # begun on the next turn of the event loop: a quick job must not end before its signals are connected
         QTimer.singleShot(0, self, lambda: self._pool.start(_Runnable(job, work)))
         return job

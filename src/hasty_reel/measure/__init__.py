@@ -7,7 +7,7 @@ flicker     unrest along the motion, in L*
 seen        unrest weighted by what the eye can see
 sparks      pixels that stand alone in a single frame
 content     sharpness, spatial and temporal information, flicker of the mean
-difference  where two pictures differ
+difference  where two pictures differ; aside: the part of it that needs a process of its own
 walk        along a sequence of any length, three frames in memory; sequence: what is measured of it
 causes/     which of nine causes unrest has, where and when
 timeslice   one line over time

@@ -28,11 +28,20 @@ def flip(a: np.ndarray, b: np.ndarray, pixels_a_degree: float, view: str | None 
     The distance matters: what is a pixel apart is not seen from afar.
     """
     _same_size(a, b)
+    return evaluate_flip(shown_codes(a, view), shown_codes(b, view), pixels_a_degree)
+
+
+def shown_codes(rgb: np.ndarray, view: str | None) -> np.ndarray:
+    """Display codes 0..1 of a picture through a view, (h, w, 3) float32; None is the plain one."""
+    return np.clip(np.nan_to_num(through_view(rgb, view or PLAIN)), 0.0, 1.0)
+
+
+def evaluate_flip(a: np.ndarray, b: np.ndarray, pixels_a_degree: float) -> np.ndarray:
+    """FLIP of display codes (h, w, 3) twice, (h, w). Holds the interpreter's lock: see `aside`."""
     import flip_evaluator  # brings SciPy's filters with it: late, off the start-up path
 
-    codes = [np.clip(np.nan_to_num(through_view(p, view or PLAIN)), 0.0, 1.0) for p in (a, b)]
     shown, _, _ = flip_evaluator.evaluate(
-        codes[0], codes[1], "LDR", inputsRGB=True, applyMagma=False, computeMeanError=False, parameters={"ppd": pixels_a_degree}
+        a, b, "LDR", inputsRGB=True, applyMagma=False, computeMeanError=False, parameters={"ppd": pixels_a_degree}
     )
     return np.asarray(shown, np.float32).reshape(a.shape[:2])
 

@@ -86,11 +86,20 @@ def through_view(rgb: np.ndarray, view: str = PLAIN) -> np.ndarray:
 
 def codes8(rgb: np.ndarray, view: str = PLAIN) -> np.ndarray:
     """8-bit display codes with a fixed dither, so that smooth ramps do not band."""
-    code = np.nan_to_num(through_view(rgb, view), nan=0.0, posinf=1.0, neginf=0.0)
-    rows, columns = np.arange(code.shape[0])[:, None], np.arange(code.shape[1])[None, :]
-    # a low-discrepancy threshold per pixel (golden-ratio plane), the same in every frame
-    threshold = (0.7548776662 * columns + 0.5698402910 * rows) % 1.0
-    return np.clip(np.floor(code * 255.0 + threshold[..., None]), 0, 255).astype(np.uint8)
+    code = through_view(rgb, view)
+    np.nan_to_num(code, copy=False, nan=0.0, posinf=1.0, neginf=0.0)
+    # in place: a loop of large pictures is made ready at once
+    code *= 255.0
+    code += _dither(*code.shape[:2])[..., None]
+    np.clip(code, 0.0, 255.0, out=code)
+    return code.astype(np.uint8)
+
+
+@lru_cache(maxsize=4)
+def _dither(rows: int, columns: int) -> np.ndarray:
+    """A low-discrepancy threshold per pixel (golden-ratio plane), the same in every frame, (rows, columns) float32."""
+    across, down = np.arange(columns)[None, :], np.arange(rows)[:, None]
+    return ((0.7548776662 * across + 0.5698402910 * down) % 1.0).astype(np.float32)
 
 
 def codes16(rgb: np.ndarray, view: str = PLAIN) -> np.ndarray:

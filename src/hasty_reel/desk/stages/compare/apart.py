@@ -12,7 +12,8 @@ from hasty_reel.desk.jobs import Job
 from hasty_reel.desk.picture import as_image
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.compare.frames import Frames
-from hasty_reel.measure.difference import absolute, flip, in_lightness
+from hasty_reel.measure.aside import flip_aside
+from hasty_reel.measure.difference import absolute, in_lightness
 from hasty_reel.pictures.colour import PLAIN
 from hasty_reel.predict.sides import Side
 
@@ -58,7 +59,7 @@ class Apart(QObject):
                 return absolute(one, two)
             if kind == "L*":
                 return np.abs(in_lightness(one, two, seen_as)) / 100.0
-            return flip(one, two, shown_at, seen_as)
+            return flip_aside(one, two, shown_at, seen_as)
 
         def done(plane: object) -> None:
             if wanted == self._wanted:

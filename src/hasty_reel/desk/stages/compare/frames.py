@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import cv2
@@ -68,13 +69,15 @@ def developed(picture: Picture, look: Look) -> Shown:
             rgb = np.zeros_like(rgb)
         else:
             rgb, data = _as_colour(look.channel, found), look.channel != "Albedo"
-    bad = ~np.isfinite(rgb).all(axis=-1)
-    count = int(bad.sum())
-    lit = np.where(bad[..., None], 0.0, rgb).astype(np.float32)
+    count = 0
+    if not np.isfinite(rgb.sum(dtype=np.float64)):  # one pixel that is no number makes the sum none
+        bad = ~np.isfinite(rgb).all(axis=-1)
+        count = int(bad.sum())
+        rgb = np.where(bad[..., None], 0.0, rgb).astype(np.float32)
     if data:
-        codes = np.clip(lit * 255.0 + 0.5, 0, 255).astype(np.uint8)
+        codes = np.clip(rgb * 255.0 + 0.5, 0, 255).astype(np.uint8)
     else:
-        codes = codes8(lit * np.float32(2.0**look.exposure), look.view)
+        codes = codes8(rgb * np.float32(2.0**look.exposure) if look.exposure else rgb, look.view)
     if count:
         rows, columns = np.nonzero(bad)
         codes[rows, columns] = np.where((rows + columns) % 2 == 0, 0, 255).astype(np.uint8)[:, None]
@@ -196,13 +199,20 @@ class Frames(QObject):
 
         def work(job: Job) -> None:
             used = 0.0
-            for side, frame in missing:
+
+            def ready(wanted: tuple[Side, int]) -> tuple[Key, Shown]:
                 job.cancel.check()
-                shown = developed(side.read(frame, look.guides), look)
-                used += shown.codes.nbytes
-                if used > bound:
-                    return
-                job.send(((side.key, frame, look), shown))
+                side, frame = wanted
+                return (side.key, frame, look), developed(side.read(frame, look.guides), look)
+
+            with ThreadPoolExecutor(2, "loop") as pool:
+                # a few at a time: what is stopped for is not read first
+                for k in range(0, len(missing), 4):
+                    for key, shown in pool.map(ready, missing[k : k + 4]):
+                        used += shown.codes.nbytes
+                        if used > bound:
+                            return
+                        job.send((key, shown))
 
         self._filling = job = self._session.jobs.start(work)
         count = [there]

@@ -64,6 +64,7 @@ class CompareStage(QWidget):
         self.measured = MeasuredPage(self)
         self.causes = CausesPage(self)
         self.eye_test = EyeTestPage(session, self.patch, self._light_of_a, self)
+        self._apart_timer = self._later(self._tell_apart, 400)
         self._slice_timer, self._fill_timer = self._later(self._slice), self._later(self._fill, 250)
         self._lay_out()
         self._connect()
@@ -318,7 +319,7 @@ class CompareStage(QWidget):
         if any(s.key == key and self._shown_frame(k) == frame for k, s in enumerate(self.sides)):
             if self.bar.mode == DIFFERENCE:
                 self._differ()
-            self._tell_apart()
+            self._apart_timer.start()
             self.view.update()
         self._memory()
 
@@ -443,7 +444,7 @@ class CompareStage(QWidget):
         self._show_known()
 
     def _tell_apart(self) -> None:
-        if len(self.sides) == 2 and not self.player.playing and self.pages.currentIndex() == 0:
+        if self.isVisible() and len(self.sides) == 2 and not self.player.playing and self.pages.currentIndex() == 0:
             shown = self._shown_frame(0), self._shown_frame(1)
             self.study.tell_apart(self.sides, shown, [self.frames.light(s, f) for s, f in zip(self.sides, shown)])
 

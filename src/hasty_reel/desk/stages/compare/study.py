@@ -10,8 +10,9 @@ from PySide6.QtCore import QObject, Signal
 
 from hasty_reel.desk.jobs import Job
 from hasty_reel.desk.session import Session
+from hasty_reel.measure.aside import flip_aside
 from hasty_reel.measure.causes import Causes, find_causes
-from hasty_reel.measure.difference import flip, similarity
+from hasty_reel.measure.difference import similarity
 from hasty_reel.measure.plane import seen_frame
 from hasty_reel.measure.sequence import SequenceMeasures, measure_sequence
 from hasty_reel.predict.sides import Side
@@ -129,10 +130,12 @@ class Study(QObject):
 
         def work(job: Job) -> tuple[float, float]:
             alike = similarity(seen_frame(one).lightness, seen_frame(two).lightness)
-            return float(flip(one, two, density).mean()), alike
+            return float(flip_aside(one, two, density).mean()), alike
 
         def done(thing: object) -> None:
             self._apart[key] = thing  # type: ignore[assignment]
             self.found.emit()
 
-        self._session.jobs.start(work).done.connect(done)
+        job = self._session.jobs.start(work)
+        job.done.connect(done)
+        job.failed.connect(self.failed)
