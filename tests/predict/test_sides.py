@@ -63,6 +63,7 @@ def test_the_loop_is_what_both_sides_have_around_the_playhead():
     assert loop_of([a, b], 11) == [10, 11, 12] and loop_of([a, b], 2) == [2, 3] and loop_of([a], 1) == [1, 2, 3]
     assert loop_of([side([5]), side([5])], 9) == [5] and loop_of([side([5]), side([6])], 5) == []
     assert loop_of([side([1, 7, 8])], 1) == [7, 8]  # a frame by itself shows no motion
+    assert loop_of([], 5) == []
     long = loop_of([side(range(2000))], 1990)
     assert len(long) == LONGEST and long[-1] == 1999
     assert two_runs([b, a, side([1])]) == (a, b) and two_runs([side([1]), a]) == (a, None) and two_runs([]) == (None, None)

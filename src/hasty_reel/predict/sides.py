@@ -137,6 +137,8 @@ def common_frames(a: Side, b: Side | None) -> list[int]:
 
 def loop_of(sides: Sequence[Side], frame: int) -> list[int]:
     """The frames that are played and measured: without a gap around `frame`, in all sides; else the longest such run there is."""
+    if not sides:
+        return []
     frames = common_frames(sides[0], sides[1] if len(sides) == 2 else None)
     both = _of(frames)
     run = both.run_at(frame)
