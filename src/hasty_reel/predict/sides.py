@@ -18,6 +18,7 @@ from hasty_reel.predict.proof import Proof
 from hasty_reel.predict.sheet import changes_of
 from hasty_reel.reel.shot import Shot
 
+LOOKED_THROUGH = 24
 LONGEST = 480
 """Frames of a loop that are measured and played; of longer runs those around the playhead."""
 
@@ -98,6 +99,7 @@ def sides_of(evidence: Evidence, shot: Shot) -> list[Side]:
     """The proofs of a shot that are at hand, the newest first."""
     out = []
     known = {(r.proof, r.frame): r.seconds for r in evidence.frames}
+    by_id = {p.id: p for p in evidence.proofs}
     for number, proof in enumerate(evidence.proofs):
         if proof.id in shot.put_away:
             continue
@@ -106,14 +108,14 @@ def sides_of(evidence: Evidence, shot: Shot) -> list[Side]:
         paths = {f: p for f, p in paths.items() if (proof.id, f) in known}
         if paths:
             seconds = {f: known[proof.id, f] for f in paths}
-            out.append(Side(proof.id, f"Proof {proof.id}", _words(proof, paths, evidence.proofs[:number]), paths, seconds, proof))
+            parent = by_id.get(proof.parent) or (evidence.proofs[0] if number else None)
+            out.append(Side(proof.id, f"Proof {proof.id}", _words(proof, paths, parent), paths, seconds, proof))
     return out[::-1]
 
 
-def _words(proof: Proof, paths: Mapping[int, object], earlier: Sequence[Proof]) -> str:
+def _words(proof: Proof, paths: Mapping[int, object], parent: Proof | None) -> str:
     frames = sorted(paths)
     count = f"frame {frames[0]}" if len(frames) == 1 else f"{len(frames)} frames"
-    parent = next((p for p in earlier if p.id == proof.parent), earlier[0] if earlier else None)
     changes = changes_of(proof, parent) if parent is not None else []
     return f"{proof.samples} samples, {count}" + (f", {changes[0]}" if changes else "")
 
@@ -154,8 +156,9 @@ def loop_of(sides: Sequence[Side], frame: int) -> list[int]:
 def two_runs(sides: Sequence[Side]) -> tuple[Side | None, Side | None]:
     """The two with the longest run of the same frames, the later in the list as A; else the best one alone."""
     best: tuple[int, Side | None, Side | None] = (1, None, None)
-    for k, newer in enumerate(sides):
-        for older in sides[k + 1 :]:
+    near = [s for s in sides if len(s.paths) > 1][:LOOKED_THROUGH]  # of thousands the newest runs
+    for k, newer in enumerate(near):
+        for older in near[k + 1 :]:
             length = len(_of(common_frames(older, newer)).longest_run())
             if length > best[0]:
                 best = (length, older, newer)

@@ -52,6 +52,7 @@ class CompareStage(QWidget):
         self._run: list[int] = []
         self.finals: Path | None = None
         self.at = 0
+        self._waiting = True
         self.bar = SidesBar(session, self)
         self.frames = Frames(session, self)
         self.study = Study(session, self)
@@ -182,7 +183,13 @@ class CompareStage(QWidget):
         self._sides()
 
     def _sides(self) -> None:
-        """List the sides there are; keep those that are chosen, else choose two runs of the same frames."""
+        """List the sides there are; keep those that are chosen, else choose two runs of the same frames.
+
+        Nobody looks at a hidden stage: it waits until it is shown.
+        """
+        self._waiting = not self.isVisible()
+        if self._waiting:
+            return
         session = self._session
         found = sides_of(session.shot_evidence, session.shot)
         if self.finals is not None:
@@ -265,7 +272,7 @@ class CompareStage(QWidget):
     # -- the picture
 
     def _frame(self, frame: int) -> None:
-        if self.player.playing or not self.sides:
+        if self.player.playing or not self.sides or not self.isVisible():
             self.view.update()
             return
         if frame in self._run:
@@ -366,6 +373,10 @@ class CompareStage(QWidget):
 
     def showEvent(self, event) -> None:
         super().showEvent(event)
+        if self._waiting:
+            self._sides()
+        else:
+            self._frame(self._session.frame)
         self._fill_timer.start()
         self._study()
 
