@@ -18,7 +18,7 @@ from hasty_reel.reel.file import reel_text
 
 SOURCE = Path(hasty_reel.__file__).parent
 CUT = DraftCut(name="Look", size=10.0, samples=4, bounces=1, shutter_steps=2, fog_step=400.0, guides=False, seeds=1)
-MAY_KNOW = {"reel/draftcut.py", "farm/proofs.py", "cli/rendering.py", "desk/session.py", "desk/drafts.py", "desk/recipes.py"}
+MAY_KNOW = {"reel/draftcut.py", "farm/proofs.py", "cli/rendering.py", "desk/own.py", "desk/drafts.py", "desk/recipes.py"}
 """Who may know of draft cuts: where they are kept, where a proof is ordered, and where they are switched."""
 
 
