@@ -17,6 +17,7 @@ from hasty_reel.farm.proofs import SHORTEST_RUN, Order, make_proof, measure_run
 from hasty_reel.farm.sweeps import sweep_orders
 from hasty_reel.finish.effect import measure_effect
 from hasty_reel.pictures.frame import Picture, read_picture, write_picture
+from hasty_reel.predict.evidence import EvidenceReader
 from hasty_reel.predict.proof import DENOISE, proof_folders, read_proof, write_effects
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.file import read_reel, save_reel
@@ -122,6 +123,7 @@ def main() -> None:
         make_sweep(reel, shot)
         make_cleaner_run(reel, shot)
         lighten(root, shot.id)
+        EvidenceReader().read(root, shot)  # measured once, and kept beside the proofs
 
 
 def make_cleaner_run(reel: Reel, shot: Shot) -> None:

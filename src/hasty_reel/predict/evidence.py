@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
@@ -11,6 +11,7 @@ import numpy as np
 from hasty_reel.errors import HastyReelError, PictureError
 from hasty_reel.measure.noise import noise_lightness, noise_linear, tile_noise
 from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.predict.kept import Kept, PictureNoise
 from hasty_reel.predict.proof import (
     DenoiseEffect,
     Proof,
@@ -99,7 +100,7 @@ class Evidence:
 
 
 class EvidenceReader:
-    """Reads proofs and measures each picture once; a new proof costs only itself."""
+    """Reads proofs and measures each picture once, in this run of the program and the next; a new proof costs only itself."""
 
     def __init__(self) -> None:
         self._known: dict[tuple, ProofFrame] = {}
@@ -122,24 +123,31 @@ class EvidenceReader:
             folders[proof.id] = folder
             effects_of[proof.id] = found
             off = shot.offset - proof.offset
+            kept = Kept.of(folder)
             for frame, pictures in proof.by_frame().items():
                 try:
-                    row = self._measure(folder, proof, frame, pictures)
+                    row = self._measure(kept, proof, frame, pictures)
                     frames.append(row if off == 0 else replace(row, frame=frame + off))
                 except PictureError as error:
                     faults.append(f"Proof {proof.id} of {shot.id}, frame {frame}: {error} The plan does without it.")
+            kept.save()
         effects = tuple(e for found in effects_of.values() for e in found)
         return Evidence(tuple(frames), effects, tuple(proofs), tuple(faults), folders, effects_of)
 
-    def _measure(self, folder: Path, proof: Proof, frame: int | float, pictures: list[ProofPicture]) -> ProofFrame:
-        paths = [folder / p.file for p in pictures]
+    def _measure(self, kept: Kept, proof: Proof, frame: int | float, pictures: list[ProofPicture]) -> ProofFrame:
+        paths = [kept.folder / p.file for p in pictures]
         for path in paths:
             if not path.is_file():
                 raise PictureError(f"{path}: no such picture.")
         key = tuple((str(p), p.stat().st_mtime_ns, p.stat().st_size) for p in paths)
         if key not in self._known:
-            self._known[key] = measure_frame(proof, frame, pictures, paths)
+            self._known[key] = measure_frame(proof, frame, pictures, kept)
         return self._known[key]
+
+
+_NOWHERE = (float("nan"),) * len(SAMPLE_GRID)
+_UNKNOWN = PictureNoise(float("nan"), _NOWHERE, _NOWHERE, float("nan"), float("nan"))
+"""Of a frame with a single seed."""
 
 
 def _counts(one: Picture, two: Picture) -> np.ndarray | None:
@@ -148,33 +156,40 @@ def _counts(one: Picture, two: Picture) -> np.ndarray | None:
     return None if told[0] is None or told[1] is None else (told[0] + told[1]) / 2.0
 
 
-def measure_frame(proof: Proof, frame: int | float, pictures: Iterable[ProofPicture], paths: list[Path]) -> ProofFrame:
-    """Measure one frame of a proof from its pictures (one seed: times; two: noise too)."""
-    pictures = list(pictures)
+def measure_frame(proof: Proof, frame: int | float, pictures: Sequence[ProofPicture], kept: Kept) -> ProofFrame:
+    """One frame of a proof from its pictures in the folder of `kept` (one seed: times; two: noise too)."""
     mean = {part: float(np.mean([getattr(p, part) for p in pictures])) for part in PARTS}
     samples = float(np.mean([p.samples or proof.samples for p in pictures]))
-    nothing = np.full(len(SAMPLE_GRID), np.nan)
-    variance, in_l, contrast, linear, lightness = np.nan, nothing, nothing, np.nan, np.nan
+    paths = [kept.folder / p.file for p in pictures]
+    noise = _UNKNOWN
     if len(paths) >= 2:
-        one, two = (read_picture(p) for p in paths[:2])
-        a, b = one.rgb, two.rgb
-        if a.shape != b.shape or a.shape[:2] != (proof.height, proof.width):
-            raise PictureError(f"{paths[1]}: {b.shape[1]}x{b.shape[0]} pixels; expected {proof.width}x{proof.height} like its manifest.")
-        tiles = tile_noise(a, b, max(1, round(samples)), _counts(one, two) if pictures[0].samples else None)
-        variance = tiles.frame_variance
-        in_l, contrast = tiles.display_noise(SAMPLE_GRID)
-        linear, lightness = noise_linear(a, b), noise_lightness(a, b)
+        found = kept.get(paths[:2], samples)
+        if found is None:
+            found = _noise(proof, paths, samples, bool(pictures[0].samples))
+            kept.put(paths[:2], samples, found)
+        noise = found
     return ProofFrame(
         proof=proof.id,
         frame=frame,
         recipe=proof.recipe,
         pixels=proof.width * proof.height,
         samples=max(1, round(samples)),
-        variance=variance,
-        lightness_noise=in_l,
-        contrast_noise=contrast,
-        noise_linear=linear,
-        noise_L=lightness,
+        variance=noise.variance,
+        lightness_noise=np.array(noise.lightness_noise),
+        contrast_noise=np.array(noise.contrast_noise),
+        noise_linear=noise.noise_linear,
+        noise_L=noise.noise_L,
         picture=paths[0],
         **mean,
     )
+
+
+def _noise(proof: Proof, paths: Sequence[Path], samples: float, told: bool) -> PictureNoise:
+    """Measure two pictures; told : they tell how many samples each pixel got."""
+    one, two = (read_picture(p) for p in paths[:2])
+    a, b = one.rgb, two.rgb
+    if a.shape != b.shape or a.shape[:2] != (proof.height, proof.width):
+        raise PictureError(f"{paths[1]}: {b.shape[1]}x{b.shape[0]} pixels; expected {proof.width}x{proof.height} like its manifest.")
+    tiles = tile_noise(a, b, max(1, round(samples)), _counts(one, two) if told else None)
+    in_l, contrast = tiles.display_noise(SAMPLE_GRID)
+    return PictureNoise(tiles.frame_variance, tuple(in_l.tolist()), tuple(contrast.tolist()), noise_linear(a, b), noise_lightness(a, b))

@@ -1,0 +1,111 @@
+"""What was measured on the pictures of a proof, kept beside them in `measured.json`: a proof is measured once in its life.
+
+The file holds nothing that cannot be measured anew, so it may be deleted, and one that
+cannot be read or written is done without. Figures count as long as their pictures are the
+same: by size and time of the files, else by their content.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import msgspec
+
+from hasty_reel.wholefile import whole_file
+
+MEASURED = "measured.json"
+FORMAT = 1
+"""Goes up when the measures change: what was kept before is measured anew."""
+
+
+class PictureNoise(msgspec.Struct, frozen=True):
+    """Noise of one frame, measured on its two pictures; see `ProofFrame` for the figures."""
+
+    variance: float
+    lightness_noise: tuple[float, ...]
+    contrast_noise: tuple[float, ...]
+    noise_linear: float
+    noise_L: float
+
+    @property
+    def finite(self) -> bool:
+        """Whether all of it are numbers."""
+        return all(map(math.isfinite, (self.variance, *self.lightness_noise, *self.contrast_noise, self.noise_linear, self.noise_L)))
+
+
+class _Row(msgspec.Struct, frozen=True):
+    """Figures and what they were measured on: names, bytes and times of the files, their content, samples a pixel."""
+
+    files: tuple[str, ...]
+    bytes: tuple[int, ...]
+    times: tuple[int, ...]
+    content: str
+    samples: float
+    noise: PictureNoise
+
+
+class _File(msgspec.Struct, frozen=True):
+    measured_format: int
+    rows: tuple[_Row, ...] = ()
+
+
+@dataclass
+class Kept:
+    """The figures kept beside one proof; `save` writes them when some are new."""
+
+    folder: Path
+    rows: dict[tuple[str, ...], _Row]
+    new: bool = False
+
+    @classmethod
+    def of(cls, folder: Path) -> Kept:
+        """What is kept in a proof's folder; nothing where the file is missing, broken or of another format."""
+        try:
+            found = msgspec.json.decode((folder / MEASURED).read_bytes(), type=_File)
+        except (OSError, msgspec.DecodeError, UnicodeDecodeError, RecursionError):
+            return cls(folder, {})
+        return cls(folder, {r.files: r for r in found.rows} if found.measured_format == FORMAT else {})
+
+    def get(self, paths: Sequence[Path], samples: float) -> PictureNoise | None:
+        """The figures of these pictures, if they are still the same."""
+        row = self.rows.get(tuple(p.name for p in paths))
+        if row is None or row.samples != samples:
+            return None
+        sizes, times = _stamps(paths)
+        if row.bytes == sizes and (row.times == times or row.content == _content(paths)):
+            return row.noise
+        return None
+
+    def put(self, paths: Sequence[Path], samples: float, noise: PictureNoise) -> None:
+        """Keep figures; what is no number is not kept."""
+        if noise.finite:
+            names = tuple(p.name for p in paths)
+            self.rows[names] = _Row(names, *_stamps(paths), _content(paths), samples, noise)
+            self.new = True
+
+    def save(self) -> None:
+        """Write them beside the proof, where that can be done."""
+        if self.new:
+            self.new = False
+            raw = msgspec.json.format(msgspec.json.encode(_File(FORMAT, tuple(self.rows[k] for k in sorted(self.rows)))), indent=1)
+            try:
+                with whole_file(self.folder / MEASURED) as part:
+                    part.write_bytes(raw + b"\n")
+            except OSError:
+                return
+
+
+def _stamps(paths: Sequence[Path]) -> tuple[tuple[int, ...], tuple[int, ...]]:
+    stats = [p.stat() for p in paths]
+    return tuple(s.st_size for s in stats), tuple(s.st_mtime_ns for s in stats)
+
+
+def _content(paths: Sequence[Path]) -> str:
+    digest = hashlib.blake2b(digest_size=16)
+    for path in paths:
+        digest.update(path.read_bytes())
+    return digest.hexdigest()
