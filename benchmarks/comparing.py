@@ -64,22 +64,22 @@ def main() -> None:
                 time.sleep(0.002)
 
         until(lambda: bool(window.session.evidence))
-        stage.study.measure = lambda side, run: None  # type: ignore[method-assign]
-        stage.take_footage(0, folder / "a.1001.exr")
-        stage.take_footage(1, folder / "b.1001.exr")
+        stage.judged.study.measure = lambda side, run: None  # type: ignore[method-assign]
+        stage.chosen.take_footage(0, folder / "a.1001.exr")
+        stage.chosen.take_footage(1, folder / "b.1001.exr")
         began = time.perf_counter()
-        until(lambda: all(stage.frames.has(s, f) for s in stage.sides for f in stage._run) and len(stage._run) == FRAMES)
+        until(lambda: all(stage.frames.has(s, f) for s in stage.chosen.sides for f in stage.chosen.run) and len(stage.chosen.run) == FRAMES)
         print(f"{2 * FRAMES} frames in memory after {time.perf_counter() - began:.1f} s, {stage.frames.megabytes:.0f} MB")
         until(lambda: not window.session.jobs.running, 20)
         reached: list[float] = []
-        stage.player.rate.connect(reached.append)
+        stage.loop.player.rate.connect(reached.append)
         for words, scale in (("fit", 0.0), ("1:1", 1.0)):
             view.zoom_to(scale)
-            stage.toggle()
+            stage.loop.toggle()
             until(lambda: False, 3.0)  # the first round makes the pictures that are shown smaller
             reached.clear()
             until(lambda: False, 5.0)
-            stage.toggle()
+            stage.loop.toggle()
             print(f"loop at {words}: {statistics.median(reached):.2f} of 24 fps")
         for words, scale in (("fit", 0.0), ("1:1", 1.0), ("8:1", 8.0)):
             view.zoom_to(scale)

@@ -7,12 +7,17 @@ from pathlib import Path
 
 import msgspec
 import pytest
+from hypothesis import settings
 
 from hasty_reel.demo import NAME as DEMO_NAME
 from hasty_reel.demo import SOURCE, copy_demo
 from hasty_reel.predict.evidence import Evidence, EvidenceReader
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.file import read_reel, save_reel
+
+# speed is measured in benchmarks/, not here: a busy machine fails no test
+settings.register_profile("reel", deadline=None)
+settings.load_profile("reel")
 
 
 @pytest.fixture(scope="session")

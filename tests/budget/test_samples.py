@@ -54,7 +54,7 @@ def test_neyman_by_hand():
 
 
 @given(st.integers(0, 10_000))
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 def test_the_same_optimum_as_a_general_solver(seed):
     """scipy.optimize (SLSQP) on the same convex problem."""
     rs = np.random.RandomState(seed)
@@ -90,7 +90,7 @@ def _problem(seed: int, frames: int, floor: int, steps: int, pins: bool) -> Prob
 
 
 @given(problems, st.floats(0.005, 0.5))
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=120)
 def test_a_noise_promise_holds_with_the_fewest_samples(problem, level):
     got = hold_noise(problem, level)
     low, high = problem.bounds
@@ -108,7 +108,7 @@ def test_a_noise_promise_holds_with_the_fewest_samples(problem, level):
 
 
 @given(problems, st.floats(0.8, 8.0), st.sampled_from(["even", "total"]))
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=120)
 def test_a_time_promise_holds_exactly_and_leaves_no_step_that_fits(problem, share, goal):
     low, high = problem.bounds
     least = float(problem.seconds(low).sum())
@@ -155,7 +155,7 @@ def test_a_cap_on_top_of_a_noise_promise():
 
 
 @given(st.integers(0, 2000), st.sampled_from([1, 4, 8]))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 def test_the_ratio_keeps_noise_from_pumping(seed, steps):
     """A cap breaks even noise; cleaner neighbours are relaxed until no step exceeds the ratio, or it is named."""
     rs = np.random.RandomState(seed)

@@ -34,7 +34,7 @@ def stage(qtbot, open_reel, demo_path):
 
 
 def measured(qtbot, stage) -> None:
-    qtbot.waitUntil(lambda: not stage.study.busy and len(stage.measured.rows) >= 6, timeout=30_000)
+    qtbot.waitUntil(lambda: not stage.judged.study.busy and len(stage.judged.measured.rows) >= 6, timeout=30_000)
 
 
 def drag(qtbot, widget, start: QPointF, end: QPointF) -> None:
@@ -93,26 +93,28 @@ def test_channels_exposure_and_pixels_that_are_no_numbers():
 
 
 def test_two_runs_of_the_same_frames_are_set_side_by_side(qtbot, stage):
-    assert [s.key for s in stage.sides] == ["p002", "p015"] and stage._run == list(range(1045, 1052))
+    assert [s.key for s in stage.chosen.sides] == ["p002", "p015"] and stage.chosen.run == list(range(1045, 1052))
     measured(qtbot, stage)
-    rows = {r.name: r.values for r in stage.measured.rows}
+    rows = {r.name: r.values for r in stage.judged.measured.rows}
     assert rows["Noise"][0] > rows["Noise"][1] and rows["Flicker"][0] > rows["Flicker"][1] and rows["Time"][1] > rows["Time"][0]
-    assert stage.measured.head.text() == "B is calmer."
-    qtbot.waitUntil(lambda: any(r.name == "FLIP" for r in stage.measured.rows), timeout=20_000)
+    assert stage.judged.measured.head.text() == "B is calmer."
+    qtbot.waitUntil(lambda: any(r.name == "FLIP" for r in stage.judged.measured.rows), timeout=20_000)
     stage.bar.swap_button.click()
-    assert [s.key for s in stage.sides] == ["p015", "p002"]
+    assert [s.key for s in stage.chosen.sides] == ["p015", "p002"]
     measured(qtbot, stage)
-    assert stage.measured.head.text() == "A is calmer."
+    assert stage.judged.measured.head.text() == "A is calmer."
 
 
 def test_the_wipe_shows_a_on_one_side_and_b_on_the_other(qtbot, stage, tmp_path):
     for name, grey in (("dark", 0.05), ("bright", 0.6)):
         for k in range(1045, 1048):
             write_picture(tmp_path / f"{name}.{k}.exr", Picture(np.full((90, 160, 3), grey, np.float32)))
-    stage.take_footage(0, tmp_path / "dark.1045.exr")
-    stage.take_footage(1, tmp_path / "bright.1045.exr")
+    stage.chosen.take_footage(0, tmp_path / "dark.1045.exr")
+    stage.chosen.take_footage(1, tmp_path / "bright.1045.exr")
     view = stage.view
-    qtbot.waitUntil(lambda: all(stage.frames.has(s, 1045) for s in stage.sides) and view.size_of_picture == (160, 90), timeout=10_000)
+    qtbot.waitUntil(
+        lambda: all(stage.frames.has(s, 1045) for s in stage.chosen.sides) and view.size_of_picture == (160, 90), timeout=10_000
+    )
     view.with_line = False
     place = view.place()
     left, right = (place.left + place.width * s for s in (0.25, 0.75))
@@ -169,21 +171,21 @@ def test_wheel_keys_and_drags_move_both_pictures_together(qtbot, stage):
 
 
 def test_the_loop_plays_at_its_rate_and_says_so(qtbot, stage):
-    qtbot.waitUntil(lambda: all(stage.frames.has(s, f) for s in stage.sides for f in stage._run), timeout=20_000)
+    qtbot.waitUntil(lambda: all(stage.frames.has(s, f) for s in stage.chosen.sides for f in stage.chosen.run), timeout=20_000)
     assert stage.transport.length.text() == "7 frames, 0.29 s"
     shown = []
-    stage.player.due.connect(shown.append)
+    stage.loop.player.due.connect(shown.append)
     window = stage.window_
     with qtbot.waitActive(window, timeout=3000):
         window.activateWindow()
     stage.view.setFocus()
     qtbot.keyClick(stage.view, Qt.Key.Key_Space)
-    assert stage.player.playing
+    assert stage.loop.player.playing
     qtbot.waitUntil(lambda: stage.transport.reached.text().endswith("of 24 fps"), timeout=5000)
     qtbot.wait(600)
     qtbot.keyClick(stage.view, Qt.Key.Key_Space)
-    assert not stage.player.playing and set(shown) == set(range(7))
-    assert stage.window_.session.frame == stage._run[stage.at]
+    assert not stage.loop.player.playing and set(shown) == set(range(7))
+    assert stage.window_.session.frame == stage.chosen.run[stage.chosen.at]
     stage.transport.bar.chosen.emit(0)
     assert stage.window_.session.frame == 1045
     stage.transport.memory.committed.emit("64 MB")
@@ -208,7 +210,7 @@ def test_the_time_slice_follows_its_line(qtbot, stage):
 def test_causes_are_named_with_levers_that_can_be_used(qtbot, stage):
     session = stage.window_.session
     stage.show_page(1)
-    page = stage.causes
+    page = stage.judged.causes
     qtbot.waitUntil(lambda: page.found is not None and bool(page.levers), timeout=30_000)
     assert page.found.causes[0].name in ("sparks", "grain") and stage.view.region is not None
     lever = next(lever for lever in page.levers if lever.words)
@@ -221,7 +223,7 @@ def test_causes_are_named_with_levers_that_can_be_used(qtbot, stage):
     settled(qtbot, stage.window_)
     page.which_changed.emit(1)
     page._turn(1)
-    qtbot.waitUntil(lambda: page.found is not None and not stage.study.busy, timeout=30_000)
+    qtbot.waitUntil(lambda: page.found is not None and not stage.judged.study.busy, timeout=30_000)
     marks = stage.window_.header.stage_line._marks
     assert marks[COMPARE].state == "look" and "in Proof" in marks[COMPARE].reason
     stage.bar._set_overlay("flicker")
@@ -233,8 +235,8 @@ def test_causes_are_named_with_levers_that_can_be_used(qtbot, stage):
 def test_a_proof_that_is_kept_gives_the_shot_its_settings(qtbot, stage):
     session = stage.window_.session
     key = next(s.key for s in stage.bar.listed if s.proof.recipe.bounces == 2)
-    stage.compare(key, "p002")
-    stage.measured.keep.emit(0)
+    stage.chosen.compare(key, "p002")
+    stage.judged.measured.keep.emit(0)
     assert session.recipe.bounces == 2
     session.undo()
     assert session.recipe.bounces == 6
@@ -242,13 +244,13 @@ def test_a_proof_that_is_kept_gives_the_shot_its_settings(qtbot, stage):
 
 def test_one_frame_alone_says_what_it_lacks(qtbot, stage):
     key = next(s.key for s in stage.bar.listed if len(s.frames) == 1)
-    stage.compare(key, None)
-    measured_rows = lambda: not stage.study.busy and len(stage.measured.rows) >= 5  # noqa: E731
+    stage.chosen.compare(key, None)
+    measured_rows = lambda: not stage.judged.study.busy and len(stage.judged.measured.rows) >= 5  # noqa: E731
     qtbot.waitUntil(measured_rows, timeout=20_000)
     assert stage.transport.length.text() == "one frame: no loop" and not stage.transport.button.isEnabled()
     assert not stage.view.two and stage.slice._empty.startswith("A time slice takes a run")
     stage.show_page(1)
-    assert "Causes show in motion" in stage.causes.words
+    assert "Causes show in motion" in stage.judged.causes.words
 
 
 def test_the_eye_test_ends_in_a_limit_that_counts(qtbot, stage, monkeypatch):
@@ -323,12 +325,12 @@ def test_the_bound_of_the_memory_is_held(qtbot, stage):
 
 
 def test_another_shot_brings_its_own_sides(qtbot, stage):
-    stage.toggle()
+    stage.loop.toggle()
     with qtbot.waitSignal(stage.window_.session.plan_changed, timeout=20_000):
         stage.window_.session.show_shot("sh020")
-    assert not stage.player.playing
-    qtbot.waitUntil(lambda: bool(stage.sides) and stage.view.size_of_picture is not None, timeout=20_000)
-    assert all("sh020" in str(next(iter(s.paths.values()))[0]) for s in stage.sides) and stage.bar.mode == WIPE
+    assert not stage.loop.player.playing
+    qtbot.waitUntil(lambda: bool(stage.chosen.sides) and stage.view.size_of_picture is not None, timeout=20_000)
+    assert all("sh020" in str(next(iter(s.paths.values()))[0]) for s in stage.chosen.sides) and stage.bar.mode == WIPE
 
 
 def test_sides_are_chosen_anew_until_somebody_chooses(qtbot, stage):
@@ -336,8 +338,8 @@ def test_sides_are_chosen_anew_until_somebody_chooses(qtbot, stage):
     cleaner = listed[0]
     stage.bar.listed = [s for s in listed if s.key != cleaner.key]
     stage.bar.chosen = [stage.bar.listed[0], None]
-    stage._sides()
-    assert [s.key for s in stage.sides] == ["p002", "p015"]  # a new run that can be compared is set beside the old one
+    stage.refresh()
+    assert [s.key for s in stage.chosen.sides] == ["p002", "p015"]  # a new run that can be compared is set beside the old one
     stage.bar.choose(1, next(s for s in listed if s.key == "p001"))
-    stage._sides()
-    assert [s.key for s in stage.sides] == ["p002", "p001"]
+    stage.refresh()
+    assert [s.key for s in stage.chosen.sides] == ["p002", "p001"]

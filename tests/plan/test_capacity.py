@@ -70,7 +70,7 @@ machines = st.lists(
 
 
 @given(machines, st.floats(0.01, 60))
-@settings(deadline=None, max_examples=40)
+@settings(max_examples=40)
 def test_the_curve_is_what_counting_minutes_gives(lanes, hours):
     """Against a plain count of free minutes."""
     room = capacity(lanes, NOON, hours * 3600)

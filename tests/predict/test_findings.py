@@ -102,7 +102,7 @@ def test_what_always_changed_together_is_not_separated_and_a_telling_proof_is_of
 
 
 @given(st.lists(st.sets(st.sampled_from(list(EFFECTS)), max_size=3), min_size=1, max_size=5))
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 def test_nothing_is_claimed_that_the_proofs_do_not_determine(sets):
     rows = varied(*(dict(chosen) for chosen in sets), frames=1)
     found = attribute(rows)

@@ -62,7 +62,6 @@ def test_the_demo_reel_that_ships_is_the_one_that_is_made(demo_reel):
 
 
 @given(reels())
-@settings(deadline=None)
 def test_any_reel_survives_saving_and_reading_byte_for_byte(tmp_path_factory, reel):
     path = tmp_path_factory.mktemp("r") / "a.reel"
     save_reel(path, reel)

@@ -159,7 +159,7 @@ acts = st.sampled_from(
 
 
 @given(reels(), st.lists(st.tuples(acts, st.integers(0, 3), st.integers(0, 120)), max_size=12))
-@settings(deadline=None, max_examples=60)
+@settings(max_examples=60)
 def test_any_sequence_of_edits_undone_gives_the_first_document_and_redone_the_last(first, steps):
     history = History(first)
     for act, which, number in steps:

@@ -28,7 +28,7 @@ def written(tmp_path, form: str, reel):
 
 @pytest.mark.parametrize("form", ["otio", "csv"])
 @given(reel=reels())
-@settings(deadline=None, max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
 def test_shots_written_and_read_again_are_equal(tmp_path_factory, form, reel):
     path = written(tmp_path_factory.mktemp("x"), form, reel)
     assert tuple(read_shots(path, reel)) == reel.shots
@@ -178,7 +178,7 @@ def test_metadata_that_only_look_like_ours_are_told(tmp_path):
     st.sampled_from([".otio", ".csv"]),
     st.binary(max_size=400) | st.text(max_size=300).map(lambda t: ("name,first,last\n" + t).encode("utf-8", "replace")),
 )
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 def test_rubbish_is_refused_or_read_but_never_a_crash(tmp_path_factory, ending, raw):
     path = tmp_path_factory.mktemp("r") / f"x{ending}"
     path.write_bytes(raw)

@@ -273,7 +273,7 @@ class ReelWindow(QMainWindow):
             and self.stage.currentWidget() in (self.run, self.compare)
             and (focus is None or not focus.inherits("QAbstractButton"))
         ):
-            self.run.toggle_film() if self.stage.currentWidget() is self.run else self.compare.toggle()
+            self.run.toggle_film() if self.stage.currentWidget() is self.run else self.compare.loop.toggle()
         else:
             return False
         return True
@@ -318,10 +318,10 @@ class ReelWindow(QMainWindow):
         self.header.stage_line.set_marks([self._brief_mark(), proofs, self._compare_mark(), budget, StageMark("Run")])
 
     def _compare_mark(self) -> StageMark:
-        heard = self.compare.heard
+        heard = self.compare.judged.heard
         if heard:
-            return StageMark("Compare", LOOK, f"{heard[0].words} in {self.compare.heard_in}")
-        return StageMark("Compare", DONE if self.compare.studied else UNTOUCHED)
+            return StageMark("Compare", LOOK, f"{heard[0].words} in {self.compare.judged.heard_in}")
+        return StageMark("Compare", DONE if self.compare.judged.studied else UNTOUCHED)
 
     def _brief_mark(self) -> StageMark:
         when = self.session.outlook.deadline
@@ -359,7 +359,7 @@ class ReelWindow(QMainWindow):
             event.ignore()
             return
         self.run.player.stop()
-        self.compare.stop()
+        self.compare.loop.stop()
         QApplication.instance().removeEventFilter(self)  # type: ignore[union-attr]
         self.hide()
         self.session.jobs.stop_all()
