@@ -13,7 +13,7 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QApplication
 from test_window import settled, type_into
 
-from hasty_reel.desk.stages.brief.nightband import DAY, local_midnights, snapped
+from hasty_reel.desk.stages.brief.nights import DAY, local_midnights, snapped
 from hasty_reel.desk.window import BRIEF, PROOFS, RUN
 from hasty_reel.reel.draftcut import cuts_path, read_cuts
 from hasty_reel.reel.file import read_reel, save_reel
@@ -215,26 +215,26 @@ def test_windows_and_the_due_flag_are_dragged_in_the_night_band(qtbot, open_reel
     only_night(demo_path)
     window = open_reel(demo_path)
     band, session = window.brief.night, window.session
-    y = int(band.lane_top(0)) + 13
-    span = band.spans(0)[1]
-    drag(qtbot, band, QPoint(round(band.x_of(span.end)), y), QPoint(round(band.x_of(span.end + 2 * 3600)), y))
+    y = int(band.band.lane_top(0)) + 13
+    span = band.band.spans(0)[1]
+    drag(qtbot, band, QPoint(round(band.band.x_of(span.end)), y), QPoint(round(band.band.x_of(span.end + 2 * 3600)), y))
     assert session.reel.machines[0].free[0] == Weekly(days=("mon", "tue", "wed", "thu", "fri", "sat", "sun"), start="20:00", end="08:00")
     assert window.undo_action.text() == "Undo: move free hours of Desk"
-    span = band.spans(0)[1]
+    span = band.band.spans(0)[1]
     middle = (span.begin + span.end) / 2
-    drag(qtbot, band, QPoint(round(band.x_of(middle)), y), QPoint(round(band.x_of(middle - 3600)), y))
+    drag(qtbot, band, QPoint(round(band.band.x_of(middle)), y), QPoint(round(band.band.x_of(middle - 3600)), y))
     assert (session.reel.machines[0].free[0].start, session.reel.machines[0].free[0].end) == ("19:00", "07:00")
     at = snapped(span.end + 5 * 3600)
-    drag(qtbot, band, QPoint(round(band.x_of(at)), y), QPoint(round(band.x_of(at + 2 * 3600)), y))
+    drag(qtbot, band, QPoint(round(band.band.x_of(at)), y), QPoint(round(band.band.x_of(at + 2 * 3600)), y))
     single = session.reel.machines[0].free[1]
     assert isinstance(single, Once)
-    qtbot.mouseClick(band, LEFT, pos=QPoint(round(band.x_of(at + 3600)), y))
+    qtbot.mouseClick(band, LEFT, pos=QPoint(round(band.band.x_of(at + 3600)), y))
     band.setFocus()
     qtbot.keyClick(band, Qt.Key.Key_Delete)
     assert len(session.reel.machines[0].free) == 1
     due = session.reel.due_time.timestamp()
-    x = round(band.x_of(due))
-    drag(qtbot, band, QPoint(x, 4), QPoint(round(band.x_of(due - 6 * 3600)), 4))
+    x = round(band.band.x_of(due))
+    drag(qtbot, band, QPoint(x, 4), QPoint(round(band.band.x_of(due - 6 * 3600)), 4))
     assert abs(session.reel.due_time.timestamp() - (due - 6 * 3600)) <= 1800
     assert session.reel.due_time.minute % 15 == 0 and window.undo_action.text() == "Undo: set due time"
     while session.history.undo_name:
@@ -293,10 +293,10 @@ def test_draft_cuts_reach_proofs_and_nothing_else(qtbot, window, tmp_path):
     session, row = window.session, window.ledger.recipe_row
     before, seconds = session.reel, session.plan.total_seconds
     window.show_stage(PROOFS)
-    plain = window.proofs.order_bar.order()
+    plain = window.proofs.order_bar.asked.order(window.session)
     qtbot.mouseClick(row.switch, LEFT)
     assert session.draft_on and window.banner.isVisible() and "not for delivery" in window.banner.words
-    order_ = window.proofs.order_bar.order()
+    order_ = window.proofs.order_bar.asked.order(window.session)
     assert order_.draft == "First look" and order_.samples < plain.samples and order_.recipe.bounces == 1
     assert session.reel is before and not session.changed and session.history.undo_name is None
     session.replan()

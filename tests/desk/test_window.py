@@ -128,11 +128,11 @@ def test_the_strip_scrubs_selects_and_zooms(qtbot, open_reel, demo_path):
     session.select((1040, 1046))
     qtbot.mouseRelease(strip, LEFT, Qt.KeyboardModifier.ShiftModifier, QPoint(int(strip.x_of(1046)) + 3, y))
     assert session.selection == (1040, 1046)
-    assert window.proofs.order_bar._frames_text == "1040-1046" and window.run._frames_text == "1040-1046"
+    assert window.proofs.order_bar.asked.frames == "1040-1046" and window.run._frames_text == "1040-1046"
     session.show_frame(2000)
     assert session.frame == 1096
     qtbot.mouseDClick(strip, LEFT, pos=QPoint(int(strip.x_of(1050)) + 3, y))
-    assert window.stage.currentIndex() == PROOFS and window.proofs.order_bar._frames_text == "1050"
+    assert window.stage.currentIndex() == PROOFS and window.proofs.order_bar.asked.frames == "1050"
 
 
 def test_keys_step_frames_and_change_stages(qtbot, open_reel, demo_path):
@@ -191,16 +191,16 @@ def test_from_proof_to_film(qtbot, open_reel, small_path):
     finals = sorted((run.folder / "sh010").glob("sh010.*.exr"))
     assert [p.name for p in finals] == ["sh010.1001.exr", "sh010.1002.exr", "sh010.1003.exr"]
     assert read_picture(finals[0]).width == 96
-    qtbot.waitUntil(lambda: run.film_button.isEnabled(), timeout=10_000)
+    qtbot.waitUntil(lambda: run.hand.film_button.isEnabled(), timeout=10_000)
     # the film
-    qtbot.mouseClick(run.film_button, LEFT)
-    qtbot.waitUntil(lambda: run._delivering is None and run.film_path.is_file(), timeout=30_000)
-    assert film_frames(run.film_path) == 3
-    with qtbot.waitSignal(run.player.showed, timeout=10_000):
-        qtbot.mouseClick(run.play_button, LEFT)
-    assert run.player.playing
-    qtbot.mouseClick(run.play_button, LEFT)
-    assert not run.player.playing
+    qtbot.mouseClick(run.hand.film_button, LEFT)
+    qtbot.waitUntil(lambda: not run.hand.busy and run.hand.film_path.is_file(), timeout=30_000)
+    assert film_frames(run.hand.film_path) == 3
+    with qtbot.waitSignal(run.hand.player.showed, timeout=10_000):
+        qtbot.mouseClick(run.hand.play_button, LEFT)
+    assert run.hand.player.playing
+    qtbot.mouseClick(run.hand.play_button, LEFT)
+    assert not run.hand.player.playing
 
 
 def test_closed_in_the_middle_of_a_run_it_goes_on_later(qtbot, open_reel, small_path):

@@ -29,10 +29,10 @@ from hasty_reel.desk.notice import Notice
 from hasty_reel.desk.recipes import DraftBanner
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.brief.stage import BriefStage
-from hasty_reel.desk.stages.budget import BudgetStage
+from hasty_reel.desk.stages.budget.stage import BudgetStage
 from hasty_reel.desk.stages.compare.stage import CompareStage
 from hasty_reel.desk.stages.proofs.stage import ProofsStage
-from hasty_reel.desk.stages.run import RunStage
+from hasty_reel.desk.stages.run.stage import RunStage
 from hasty_reel.desk.strip import ReelStrip
 from hasty_reel.desk.thumbs import Thumbnails
 from hasty_reel.desk.total import ShotTotal
@@ -273,7 +273,7 @@ class ReelWindow(QMainWindow):
             and self.stage.currentWidget() in (self.run, self.compare)
             and (focus is None or not focus.inherits("QAbstractButton"))
         ):
-            self.run.toggle_film() if self.stage.currentWidget() is self.run else self.compare.loop.toggle()
+            self.run.hand.toggle_film() if self.stage.currentWidget() is self.run else self.compare.loop.toggle()
         else:
             return False
         return True
@@ -358,7 +358,7 @@ class ReelWindow(QMainWindow):
         if not self._may_leave():
             event.ignore()
             return
-        self.run.player.stop()
+        self.run.hand.player.stop()
         self.compare.loop.stop()
         QApplication.instance().removeEventFilter(self)  # type: ignore[union-attr]
         self.hide()

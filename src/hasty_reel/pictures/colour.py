@@ -63,10 +63,22 @@ def views() -> list[str]:
 
 
 @lru_cache(maxsize=16)
-def _processor(view: str) -> ocio.CPUProcessor:
+def view_processor(view: str) -> ocio.Processor:
+    """What OpenColorIO does from scene-linear light to code values in a view.
+
+    Raises
+    ------
+    WrongInput
+        When there is no view of that name.
+    """
     if view not in views():
         raise WrongInput(f"No view '{view}'; expected one of: {', '.join(views())}.")
-    return _config().getProcessor(ocio.DisplayViewTransform(src=LINEAR, display=DISPLAY, view=view)).getDefaultCPUProcessor()
+    return _config().getProcessor(ocio.DisplayViewTransform(src=LINEAR, display=DISPLAY, view=view))
+
+
+@lru_cache(maxsize=16)
+def _on_the_cpu(view: str) -> ocio.CPUProcessor:
+    return view_processor(view).getDefaultCPUProcessor()
 
 
 def through_view(rgb: np.ndarray, view: str = PLAIN) -> np.ndarray:
@@ -80,13 +92,17 @@ def through_view(rgb: np.ndarray, view: str = PLAIN) -> np.ndarray:
     out = np.array(rgb, np.float32, order="C", copy=True)
     if out.shape[-1] != 3:
         raise WrongInput(f"A view takes three channels; got {out.shape[-1]}.")
-    _processor(view).applyRGB(out)
+    _on_the_cpu(view).applyRGB(out)
     return out
 
 
 def codes8(rgb: np.ndarray, view: str = PLAIN) -> np.ndarray:
     """8-bit display codes with a fixed dither, so that smooth ramps do not band."""
-    code = through_view(rgb, view)
+    return dithered8(through_view(rgb, view))
+
+
+def dithered8(code: np.ndarray) -> np.ndarray:
+    """Code values (h, w, 3) float32, nominally 0..1, as 8 bits with a fixed dither; `code` is used up."""
     np.nan_to_num(code, copy=False, nan=0.0, posinf=1.0, neginf=0.0)
     # in place: a loop of large pictures is made ready at once
     code *= 255.0

@@ -1,1 +1,1 @@
-"""The stages of the work that are built: Proofs, Budget, Run."""
+"""The stages of the work, a folder each: Brief, Proofs, Compare, Budget, Run."""

@@ -7,6 +7,6 @@ filmband   the film beside it in true proportion
 shotpane   all of the chosen shot
 framing    where its frames come from: a range, viewpoints, a turntable, a loop
 layers     its layers
-nightband  machines as lanes over the next days, the due flag
+nightband  machines as lanes over the next days, the due flag; nights: what it shows and holds; nightpaint: its picture
 machine    all of a machine
 """

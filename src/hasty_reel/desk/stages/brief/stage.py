@@ -11,7 +11,8 @@ from hasty_reel.desk.fields import PlainButton
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.brief.delivery import DeliveryBar
 from hasty_reel.desk.stages.brief.filmband import FilmBand
-from hasty_reel.desk.stages.brief.nightband import FOOT, HEAD, LANE, NightBand
+from hasty_reel.desk.stages.brief.nightband import NightBand
+from hasty_reel.desk.stages.brief.nights import FOOT, HEAD, LANE
 from hasty_reel.desk.stages.brief.shotpane import ShotPane
 from hasty_reel.desk.stages.brief.shots import HOURS_RIGHT, PLACE, ShotTable
 from hasty_reel.desk.thumbs import Thumbnails

@@ -14,8 +14,9 @@ from PySide6.QtGui import QImage
 from hasty_reel.desk.jobs import Job
 from hasty_reel.desk.picture import as_image
 from hasty_reel.desk.session import Session
-from hasty_reel.pictures.colour import PLAIN, codes8
+from hasty_reel.pictures.colour import PLAIN, dithered8
 from hasty_reel.pictures.frame import Picture
+from hasty_reel.pictures.quickview import quick_view
 from hasty_reel.predict.sides import Side
 
 BOUND_MB = 1024
@@ -77,7 +78,7 @@ def developed(picture: Picture, look: Look) -> Shown:
     if data:
         codes = np.clip(rgb * 255.0 + 0.5, 0, 255).astype(np.uint8)
     else:
-        codes = codes8(rgb * np.float32(2.0**look.exposure) if look.exposure else rgb, look.view)
+        codes = dithered8(quick_view(rgb * np.float32(2.0**look.exposure) if look.exposure else rgb, look.view))
     if count:
         rows, columns = np.nonzero(bad)
         codes[rows, columns] = np.where((rows + columns) % 2 == 0, 0, 255).astype(np.uint8)[:, None]

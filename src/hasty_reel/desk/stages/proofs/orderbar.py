@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-import numpy as np
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
@@ -10,16 +13,26 @@ from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PickButton, PlainButton, Switch, ValueField, read_number
 from hasty_reel.desk.rows import caption
 from hasty_reel.desk.session import Session
-from hasty_reel.errors import HastyReelError, WrongInput
-from hasty_reel.farm.proofs import Order
-from hasty_reel.farm.sweeps import USUAL, sweep_orders
-from hasty_reel.predict.sweep import OF_ORDER, Value
-from hasty_reel.reel.frames import proof_frames_text, read_proof_frames
+from hasty_reel.desk.stages.proofs.asked import (
+    EVERY,
+    RUN_LENGTH,
+    SPREAD,
+    Asked,
+    ends,
+    every,
+    order_words,
+    run_around,
+    spread,
+    usual_values,
+)
+from hasty_reel.errors import HastyReelError
+from hasty_reel.predict.sweep import OF_ORDER
+from hasty_reel.reel.frames import proof_frames_text
 from hasty_reel.reel.recipe import LINE, LINES
+from hasty_reel.reel.shot import Shot
 
-RUN_LENGTH = 9
-SPREAD = 9
-EVERY = 12
+NUMBERS = ("samples", "scale", "cap", "stop", "floor")
+WHOLE, OPTIONAL = ("samples", "floor"), ("cap", "stop")
 FIRST_LOOK, PREVIEW = 3.0, 10.0
 """Seconds a frame may take for a first look, and for a preview (common practice, no source)."""
 NOT_IN_A_PICTURE = ("samples_floor", "samples_ceiling", "render_scale", "denoise_window")
@@ -49,48 +62,27 @@ class OrderBar(QWidget):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
-        self._frames_text = ""
-        self._samples, self._scale, self._floor, self._seeds = 16, 25.0, 4, 2
-        self._cap: float | None = None
-        self._stop: float | None = None
-        self._sweep = ""
-        self._values = ""
-        self.parent_proof = ""
-        self.frames = self._field(
-            "",
-            170,
-            "Frames to render",
-            TIPS["frames"],
-        )
+        self.asked = Asked()
+        self.frames = self._field("", 170, "Frames to render", TIPS["frames"])
         self.frames.setAlignment(Qt.AlignmentFlag.AlignLeft)
-        self.frames.committed.connect(self._typed_frames)
+        self.frames.committed.connect(lambda text: self.change(frames=text))
         self.samples = self._field("", 46, "Samples of the proof", TIPS["samples"])
         self.scale = self._field("%", 54, "Size of the proof", TIPS["scale"])
-        self.cap = self._field(
-            "s",
-            54,
-            "Time cap",
-            TIPS["cap"],
-        )
+        self.cap = self._field("s", 54, "Time cap", TIPS["cap"])
         self.stop = self._field("", 54, "Stop at noise", TIPS["stop"])
-        self.floor = self._field(
-            "",
-            36,
-            "Samples floor of the proof",
-            TIPS["floor"],
-        )
-        for name in ("samples", "scale", "cap", "stop", "floor"):
+        self.floor = self._field("", 36, "Samples floor of the proof", TIPS["floor"])
+        for name in NUMBERS:
             getattr(self, name).committed.connect(lambda text, n=name: self._typed_number(text, n))
         self.cap_pick = PickButton(self._cap_menu, self)
         self.cap_pick.setAccessibleName("Usual time caps")
-        self.two_seeds = Switch("Two seeds", self._set_seeds, self)
+        self.two_seeds = Switch("Two seeds", lambda two: self.change(seeds=2 if two else 1), self)
         self.two_seeds.setToolTip(TIPS["seeds"])
         self.sweep_pick = PickButton(self._sweep_menu, self)
         self.sweep_pick.setAccessibleName("Sweep over")
         self.sweep_pick.setToolTip("Render the same frames with several values of one setting, from the least up")
         self.values = self._field("", 190, "Values of the sweep", "Values of the setting, the least is rendered first: 0, 1, 2, 4, none")
         self.values.setAlignment(Qt.AlignmentFlag.AlignLeft)
-        self.values.committed.connect(self._typed_values)
+        self.values.committed.connect(lambda text: self.change(values=text))
         self.renderer = PickButton(self._renderer_menu, self)
         self.renderer.setAccessibleName("Renderer")
         self.button = PlainButton("Render proof", self.order_now, main=True, parent=self)
@@ -106,18 +98,15 @@ class OrderBar(QWidget):
         picks.setContentsMargins(0, 0, 0, 0)
         picks.setSpacing(0)
         self.picks: dict[str, PlainButton] = {}
-        for text, tip, act in (
-            ("This frame", "The frame under the playhead", lambda: self.choose((self._session.frame,))),
-            (
-                f"Run of {RUN_LENGTH}",
-                TIPS["run"],
-                self.choose_run,
-            ),
-            ("First, middle, last", "Three frames", self.choose_ends),
-            (f"Every {EVERY}th", "Every so many frames of the shot", self.choose_every),
-            (f"{SPREAD} over the shot", "Frames spread evenly from the first to the last", self.choose_spread),
-        ):
-            button = PlainButton(text, act, parent=self)
+        choices: tuple[tuple[str, str, Callable[[Shot], tuple[int, ...]]], ...] = (
+            ("This frame", "The frame under the playhead", lambda shot: (self._session.frame,)),
+            (f"Run of {RUN_LENGTH}", TIPS["run"], lambda shot: run_around(shot, self._session.frame)),
+            ("First, middle, last", "Three frames", ends),
+            (f"Every {EVERY}th", "Every so many frames of the shot", every),
+            (f"{SPREAD} over the shot", "Frames spread evenly from the first to the last", spread),
+        )
+        for text, tip, pick in choices:
+            button = PlainButton(text, partial(self._pick, pick), parent=self)
             button.setToolTip(tip)
             picks.addWidget(button)
             self.picks[text] = button
@@ -155,165 +144,69 @@ class OrderBar(QWidget):
                 row.addWidget(thing)
         return row
 
-    # -- the order
+    # -- what is asked
 
-    def order(self) -> Order:
-        """What would be rendered now, the sweep left out.
-
-        Raises
-        ------
-        WrongInput
-            When the frames or numbers make no sense.
-        """
-        order = Order(
-            self._session.shot, self._session.recipe, read_proof_frames(self._frames_text), self._samples, self._scale,
-            self._seeds, floor=min(self._floor, self._samples), stop_noise=self._stop, cap=self._cap, parent=self.parent_proof,
-        ).checked()  # fmt: skip
-        return order.under(self._session.cuts.current).checked() if self._session.draft_on else order
-
-    def orders(self) -> list[Order]:
-        """What would be rendered now: one order, or one for each value of the sweep.
-
-        Raises
-        ------
-        WrongInput
-            When something makes no sense.
-        """
-        order = self.order()
-        if not self._sweep:
-            return [order]
-        taken = {p.sweep for p in self._session.shot_evidence.proofs} | {e.order.sweep for e in self._session.queue.entries}
-        label = next(n for k in range(1, len(taken) + 2) if (n := f"{self._sweep} {k}") not in taken)
-        return sweep_orders(order, self._sweep, self.sweep_values(), label)
+    def change(self, **changed: object) -> None:
+        """Ask for something else; what makes no sense is said, and nothing changes."""
+        new = replace(self.asked, **changed)  # type: ignore[arg-type]
+        try:
+            new.orders(self._session)
+        except HastyReelError as error:
+            self._session.said.emit(str(error))
+        else:
+            self.asked = new
+        self.refresh()
 
     def order_now(self) -> None:
         """Put it into the queue."""
         try:
-            orders = self.orders()
+            orders = self.asked.orders(self._session)
         except HastyReelError as error:
             self._session.said.emit(str(error))
             return
         self.ordered.emit(orders)
 
-    def sweep_values(self) -> list[Value]:
-        """The values typed for the sweep.
-
-        Raises
-        ------
-        WrongInput
-            Names the one that is wrong.
-        """
-        out: list[Value] = []
-        for text in self._values.replace(";", ",").split(","):
-            plain = text.strip()
-            if self._sweep in LINE:
-                named, value = LINE[self._sweep].named(plain)
-                if named:
-                    out.append(value)
-                    continue
-            try:
-                number = read_number(plain)
-            except ValueError as error:
-                raise WrongInput(f"Sweep: '{plain[:40]}' is no number; expected values such as 0, 1, 2, 4.") from error
-            out.append(int(number) if number is not None and number == int(number) else number)
-        return out
-
-    # -- frames
-
     def choose(self, frames: tuple[int | float, ...]) -> None:
         """Take these frames."""
-        self._frames_text = proof_frames_text(frames)
-        self.refresh()
+        self._take(frames=proof_frames_text(frames))
 
-    def choose_run(self) -> None:
-        """A run around the playhead."""
-        shot = self._session.shot
-        first = min(max(self._session.frame - RUN_LENGTH // 2, shot.begin), max(shot.begin, shot.past - RUN_LENGTH))
-        self.choose(tuple(range(first, min(shot.past, first + RUN_LENGTH))))
-
-    def choose_ends(self) -> None:
-        """First, middle and last frame."""
-        shot = self._session.shot
-        self.choose(tuple(sorted({shot.begin, (shot.begin + shot.past - 1) // 2, shot.past - 1})))
-
-    def choose_every(self) -> None:
-        """Every so many frames."""
-        shot = self._session.shot
-        self.choose(tuple(range(shot.begin, shot.past, EVERY)))
-
-    def choose_spread(self) -> None:
-        """Frames spread evenly."""
-        shot = self._session.shot
-        self.choose(tuple(sorted({round(f) for f in np.linspace(shot.begin, shot.past - 1, SPREAD)})))
+    def _pick(self, pick: Callable[[Shot], tuple[int, ...]]) -> None:
+        self.choose(pick(self._session.shot))
 
     def follow(self, frame: int) -> None:
         """A single frame follows the playhead."""
-        if self._frames_text.isdigit() or not self._frames_text:
-            self._frames_text = str(frame)
-        self.refresh()
+        if self.asked.frames.isdigit() or not self.asked.frames:
+            self._take(frames=str(frame))
+
+    def vary(self, proof: str) -> None:
+        """The next proof varies this one; '' for none."""
+        self._take(parent=proof)
 
     def other_shot(self) -> None:
         """Begin with the frame under the playhead."""
-        self._frames_text = str(self._session.frame)
-        self.parent_proof = ""
+        self._take(frames=str(self._session.frame), parent="")
+
+    def _take(self, **changed: object) -> None:
+        self.asked = replace(self.asked, **changed)  # type: ignore[arg-type]
         self.refresh()
 
     # -- typed
 
-    def _typed_frames(self, text: str) -> None:
-        try:
-            read_proof_frames(text)
-        except HastyReelError as error:
-            self._session.said.emit(str(error))
-            return
-        self._frames_text = text
-        self.refresh()
-
     def _typed_number(self, text: str, name: str) -> None:
-        before = self._samples, self._scale, self._cap, self._stop, self._floor
         try:
             value = read_number(text)
         except ValueError:
-            self._session.said.emit(
-                f"Proof: {name} '{text[:40]}' is no number; expected a number{', or none' if name in ('cap', 'stop') else ''}."
-            )
+            wanted = "a number, or none" if name in OPTIONAL else "a number"
+            self._session.said.emit(f"Proof: {name} '{text[:40]}' is no number; expected {wanted}.")
             self.refresh()
             return
-        if value is None and name not in ("cap", "stop"):
+        if value is None and name not in OPTIONAL:
             self._session.said.emit(f"Proof: {name} is missing; expected a number.")
             self.refresh()
             return
-        if name == "samples":
-            self._samples = int(value or 0)
-        elif name == "scale":
-            self._scale = float(value or 0)
-        elif name == "floor":
-            self._floor = int(value or 0)
-        elif name == "cap":
-            self._cap = value
-        else:
-            self._stop = value
-        try:
-            self.order()
-        except HastyReelError as error:
-            self._session.said.emit(str(error))
-            self._samples, self._scale, self._cap, self._stop, self._floor = before
-        self.refresh()
-
-    def _typed_values(self, text: str) -> None:
-        before, self._values = self._values, text
-        try:
-            self.orders()
-        except HastyReelError as error:
-            self._session.said.emit(str(error))
-            self._values = before
-        self.refresh()
+        self.change(**{name: int(value) if value is not None and name in WHOLE else value})
 
     # -- menus
-
-    def _set_seeds(self, two: bool) -> None:
-        self._seeds = 2 if two else 1
-        self.refresh()
 
     def _cap_menu(self) -> QMenu:
         menu = QMenu(self)
@@ -323,17 +216,15 @@ class OrderBar(QWidget):
 
     def set_cap(self, seconds: float | None) -> None:
         """Cap the seconds of a picture, with many samples as the most; or none."""
-        self._cap = seconds
-        if seconds is not None:
-            self._samples = max(self._samples, CAPPED_SAMPLES)
-        self.refresh()
+        most = self.asked.samples if seconds is None else max(self.asked.samples, CAPPED_SAMPLES)
+        self._take(cap=seconds, samples=most)
 
     def _sweep_menu(self) -> QMenu:
         menu = QMenu(self)
         for name in ("", *OF_ORDER, *(line.field for line in LINES if line.field not in NOT_IN_A_PICTURE)):
             entry = menu.addAction(self._sweep_words(name))
             entry.setCheckable(True)
-            entry.setChecked(name == self._sweep)
+            entry.setChecked(name == self.asked.sweep)
             entry.triggered.connect(lambda _=False, n=name: self.set_sweep(n))
         return menu
 
@@ -342,15 +233,7 @@ class OrderBar(QWidget):
 
     def set_sweep(self, name: str) -> None:
         """Sweep over a setting, with its usual values."""
-        self._sweep = name
-        if name:
-            now = getattr(self._session.recipe, name) if name in LINE else None
-            values = USUAL.get(name)
-            if values is None:
-                line = LINE[name]
-                values = tuple(v for v in (line.neutral, now, line.low, line.high) if v is not None or line.optional)
-            self._values = ", ".join("none" if v is None else f"{v:g}" for v in dict.fromkeys(values))
-        self.refresh()
+        self._take(sweep=name, values=usual_values(name, self._session.recipe) if name else self.asked.values)
 
     def _renderer_menu(self) -> QMenu:
         menu = QMenu(self)
@@ -373,45 +256,24 @@ class OrderBar(QWidget):
         return page
 
     def refresh(self) -> None:
-        """Show what is ordered, and what it takes."""
-        self.frames.show_value(self._frames_text)
-        self.samples.show_value(str(self._samples))
-        self.scale.show_value(f"{self._scale:g}")
-        self.cap.show_value("none" if self._cap is None else f"{self._cap:g}")
-        self.stop.show_value("none" if self._stop is None else f"{self._stop:g}")
+        """Show what is asked for, and what it takes."""
+        asked = self.asked
+        self.frames.show_value(asked.frames)
+        self.samples.show_value(str(asked.samples))
+        self.scale.show_value(f"{asked.scale:g}")
+        self.cap.show_value("none" if asked.cap is None else f"{asked.cap:g}")
+        self.stop.show_value("none" if asked.stop is None else f"{asked.stop:g}")
         self.cap_pick.show_value("")
-        self.two_seeds.setChecked(self._seeds == 2)
-        self.floor.show_value(str(self._floor))
-        self.floor.setEnabled(self._cap is not None or self._stop is not None)
-        self.sweep_pick.show_value(self._sweep_words(self._sweep))
-        self.values.setVisible(bool(self._sweep))
-        self.values.show_value(self._values)
+        self.two_seeds.setChecked(asked.seeds == 2)
+        self.floor.show_value(str(asked.floor))
+        self.floor.setEnabled(asked.cap is not None or asked.stop is not None)
+        self.sweep_pick.show_value(self._sweep_words(asked.sweep))
+        self.values.setVisible(bool(asked.sweep))
+        self.values.show_value(asked.values)
         self.renderer.show_value(self._session.links.current.name)
         busy = self._session.queue.rendering is not None or self._session.queue.waiting
-        self.button.setText("Add to queue" if busy else "Render sweep" if self._sweep else "Render proof")
+        self.button.setText("Add to queue" if busy else "Render sweep" if asked.sweep else "Render proof")
         try:
-            orders = self.orders()
+            self.note.setText(order_words(asked.orders(self._session), self._session))
         except HastyReelError:
             self.note.setText("")
-            return
-        self.note.setText(self._words(orders))
-
-    def _words(self, orders: list[Order]) -> str:
-        order = orders[0]
-        words = f"{len(order.frames)} frame" + ("s" if len(order.frames) > 1 else "")
-        words += ", two seeds each: noise is measured" if order.seeds == 2 else ", one seed: noise is not measured"
-        if len(orders) > 1:
-            words = f"{len(orders)} values of {len(order.frames)} frame" + ("s" if len(order.frames) > 1 else "")
-        if order.draft:
-            words += f", under '{order.draft}': {order.samples} samples, {order.scale:g} %"
-        plan = self._session.plan
-        if plan is None:
-            return words
-        seconds = 0.0
-        for o in orders:
-            pixels = float(np.prod(self._session.reel.picture_size)) * (o.scale / 100) ** 2
-            k = np.array([plan.index(int(f)) for f in o.frames])
-            cost = plan.sample[k] / plan.samples[k] / (plan.width * plan.height)
-            each = plan.load[k] + cost * pixels * o.samples
-            seconds += float(o.seeds * np.sum(each if o.cap is None else np.minimum(each, o.cap)))
-        return words + (f", about {seconds:.0f} s" if seconds >= 1.5 else ", a second or two")

@@ -244,7 +244,7 @@ class ProofsStage(QWidget):
 
     def _show_proof(self, proof_id: str) -> None:
         self._pinned = None if self._pinned == proof_id else proof_id
-        self.order_bar.parent_proof = self._pinned or ""
+        self.order_bar.vary(self._pinned or "")
         rows = [r for r in self._session.shot_evidence.frames if r.proof == proof_id]
         if self._pinned and rows:
             nearest = min(rows, key=lambda r: abs(r.frame - self._session.frame))

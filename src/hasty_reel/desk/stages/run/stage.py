@@ -15,14 +15,13 @@ from hasty_reel.desk.fields import PlainButton, ValueField
 from hasty_reel.desk.jobs import Job
 from hasty_reel.desk.picture import PictureView, as_image
 from hasty_reel.desk.session import Session
-from hasty_reel.desk.stages.film import FilmPlayer
 from hasty_reel.desk.stages.proofs.caption import Caption, bar_style
-from hasty_reel.desk.stages.wall import FrameWall
+from hasty_reel.desk.stages.run.handover import HandOver
+from hasty_reel.desk.stages.run.wall import FrameWall
 from hasty_reel.errors import HastyReelError
 from hasty_reel.farm.door import renderer_of
 from hasty_reel.farm.folder import FAILED, FINISHED, OTHER, RENDERED, WAITING
 from hasty_reel.farm.run import FrameEvent, Run
-from hasty_reel.handover.deliver import deliver
 from hasty_reel.pictures.colour import codes8
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.plan.shot import spoken
@@ -39,7 +38,6 @@ class RunStage(QWidget):
         self._session = session
         self._job: Job | None = None
         self._run: Run | None = None
-        self._delivering: Job | None = None
         self._looking: Job | None = None
         self._look_again = False
         self._confirmed = False
@@ -47,16 +45,16 @@ class RunStage(QWidget):
         self._finished: tuple = (session.shot_id, None, frozenset())
         self._film_words = ""
         self.folder = session.path.parent / "frames"
-        self.player = FilmPlayer(self)
+        self.hand = HandOver(session, self)
         self._build()
         session.shot_changed.connect(self._shot)
         session.plan_changed.connect(self.look)
         session.selection_changed.connect(self._selection)
         session.frame_changed.connect(self._frame)
         session.draft_changed.connect(self._refresh)
-        self.player.showed.connect(self._film_frame)
-        self.player.failed.connect(session.said)
-        self.player.rate.connect(lambda r: self.caption.say(self._film_words, f"{r:.1f} of {float(session.reel.fps):g} fps"))
+        self.hand.stopped.connect(lambda: self._frame(session.frame))
+        self.hand.player.showed.connect(self._film_frame)
+        self.hand.player.rate.connect(lambda r: self.caption.say(self._film_words, f"{r:.1f} of {float(session.reel.fps):g} fps"))
         self._shot()
 
     def _build(self) -> None:
@@ -104,21 +102,6 @@ class RunStage(QWidget):
         self.wall.clicked.connect(self._session.show_frame)
         self.view = PictureView(self)
         self.caption = Caption(self)
-        self.film_button = PlainButton("Make film", self.make_film)
-        self.film_button.setToolTip("Hand the finished frames over as H.264 in an MP4 file, through the sRGB view")
-        self.play_button = PlainButton("Play film", self.toggle_film)
-        self.play_button.setToolTip("Play the film in a loop (Space)")
-        self.png_button = PlainButton("PNG 16 bit", self.make_png)
-        self.png_button.setToolTip("Hand the finished frames over as PNG pictures of 16 bit, through the sRGB view")
-        hand = QHBoxLayout()
-        hand.setContentsMargins(12, 6, 16, 6)
-        self.hand_label = QLabel("")
-        self.hand_label.setFont(theme.words(12))
-        self.hand_label.setStyleSheet(f"color: {theme.INK2.name()}")
-        for button in (self.play_button, self.film_button, self.png_button):
-            hand.addWidget(button)
-        hand.addSpacing(8)
-        hand.addWidget(self.hand_label, 1)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -128,22 +111,12 @@ class RunStage(QWidget):
         column.addWidget(self.wall)
         column.addWidget(self.view, 1)
         column.addWidget(self.caption)
-        column.addLayout(hand)
+        column.addWidget(self.hand)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         QPainter(self).fillRect(self.rect(), theme.STAGE)
 
     # -- what and where
-
-    @property
-    def film_path(self) -> Path:
-        """Where the film of the shot goes."""
-        return self.folder / f"{self._session.shot_id}.mp4"
-
-    @property
-    def png_folder(self) -> Path:
-        """Where the PNG pictures of the shot go."""
-        return self.folder / f"{self._session.shot_id}-png"
 
     @property
     def busy(self) -> bool:
@@ -153,7 +126,7 @@ class RunStage(QWidget):
     def _shot(self) -> None:
         shot = self._session.shot
         self._frames_text = write_frames(shot.frames)
-        self.player.stop()
+        self.hand.player.stop()
         self._confirmed = False
         self.look()
 
@@ -247,7 +220,7 @@ class RunStage(QWidget):
             self._refresh()
             return
         self._confirmed = False
-        self.player.stop()
+        self.hand.player.stop()
 
         def work(job: Job) -> Run:
             def listen(event: FrameEvent) -> None:
@@ -306,23 +279,8 @@ class RunStage(QWidget):
             self.note.setText(self._session.outlook.lacks.get(self._session.shot_id, "Reading the proofs …"))
         else:
             self._say_run(run, finished, busy)
-        whole = run is not None and finished == len(run.frames) and not busy
-        there = self.film_path.is_file()
-        self.film_button.setEnabled(bool(finished) and not busy and self._delivering is None)
-        self.png_button.setEnabled(bool(finished) and not busy and self._delivering is None)
-        self.play_button.setEnabled(there)
-        # what is there already is replaced only by a button that says so
-        self.film_button.setText("Make film again" if there else "Make film")
-        self.png_button.setText("PNG 16 bit again" if any(self.png_folder.glob("*.png")) else "PNG 16 bit")
-        self.play_button.setText("Stop film" if self.player.playing else "Play film")
-        self.film_button.set_main(whole and not there)
-        self.go_button.set_main(not whole)
-        if not finished:
-            self.hand_label.setText("Hand-over follows when frames are finished")
-        elif self._delivering is None:
-            self.hand_label.setText(
-                f"Film: {self.film_path.name}" if there else f"{finished} finished {'frame' if finished == 1 else 'frames'} to hand over"
-            )
+        self.go_button.set_main(run is None or busy or finished < len(run.frames))
+        self.hand.show_run(run, self.folder, busy)
 
     def _say_run(self, run: Run, finished: int, busy: bool) -> None:
         count, other = len(run.frames), run.count(OTHER)
@@ -355,7 +313,7 @@ class RunStage(QWidget):
 
     def _frame(self, frame: int) -> None:
         run = self._run
-        if run is None or self.busy or self.player.playing or not self.isVisible():
+        if run is None or self.busy or self.hand.player.playing or not self.isVisible():
             return
         state = run.states.get(frame)
         pattern = run.folder.final if state == FINISHED else run.folder.rendered if state == RENDERED else None
@@ -369,7 +327,7 @@ class RunStage(QWidget):
         job.failed.connect(self._session.said)
 
     def _loaded(self, image: QImage, frame: int, state: str) -> None:
-        if frame == self._session.frame and not self.busy and not self.player.playing:
+        if frame == self._session.frame and not self.busy and not self.hand.player.playing:
             self.view.show_image(image)
             self.caption.say(f"Frame {frame}", state)
 
@@ -377,59 +335,14 @@ class RunStage(QWidget):
         super().showEvent(event)
         self.look()
 
-    # -- hand-over
-
-    def make_film(self) -> None:
-        """Hand the finished frames over as a film; a film already there is replaced by the new one."""
-        self._deliver(str(self.film_path))
-
-    def make_png(self) -> None:
-        """Hand the finished frames over as PNG 16 bit."""
-        self._deliver(str(self.png_folder / f"{self._session.shot_id}.####.png"))
-
-    def _deliver(self, target: str) -> None:
-        run = self._run
-        if run is None or self._delivering is not None:
-            return
-        self.player.stop()
-        frames = [f for f, s in run.states.items() if s == FINISHED]
-        gaps = [f for f in range(frames[0], frames[-1]) if f not in set(frames)]
-        if gaps:
-            self._session.said.emit(f"Frames {write_frames(gaps)} are not finished; a film with holes is not made.")
-            return
-        source, fps = run.folder.final, self._session.reel.fps
-        # these are our own earlier hand-overs of the same frames, in the folder chosen for them
-        job = self._session.jobs.start(
-            lambda job: deliver(source, target, fps, overwrite=True, frames=frames, progress=job.tell, cancel=job.cancel)
-        )
-        self._delivering = job
-        job.progressed.connect(lambda share, words: self.hand_label.setText(f"Handing over: {words}"))
-        job.failed.connect(self._session.said)
-        job.done.connect(lambda done: self.hand_label.setText(f"{len(done)} frames handed over: {Path(target).name}"))
-        job.ended.connect(self._delivered)
-        self._refresh()
-
-    def _delivered(self) -> None:
-        words = self.hand_label.text()
-        self._delivering = None
-        self._refresh()
-        self.hand_label.setText(words)
-
-    def toggle_film(self) -> None:
-        """Play the film, or stop it."""
-        if self.player.playing:
-            self.player.stop()
-            self._frame(self._session.frame)
-        elif self.film_path.is_file():
-            self.player.play(self.film_path)
-        self._refresh()
+    # -- the film
 
     def _film_frame(self, image: QImage, number: int) -> None:
         self.view.show_image(image)
-        self._film_words = f"{self.film_path.name}, frame {number + 1} of the film"
+        self._film_words = f"{self.hand.film_path.name}, frame {number + 1} of the film"
         if number == 0:
             self.caption.say(self._film_words, "")
 
     def hideEvent(self, event) -> None:
-        self.player.stop()
+        self.hand.player.stop()
         super().hideEvent(event)
