@@ -134,18 +134,18 @@ def test_a_crop_is_that_part_of_the_picture_and_pixels_may_be_wide():
     assert wide.reshape(36, 2, 64, 3).mean(axis=(1, 2, 3)) == pytest.approx(whole.mean(axis=(1, 2)), rel=0.25, abs=0.02)
 
 
-def test_stopping_at_noise_reaches_its_level_on_seeds_that_were_held_back():
-    """Pixels that needed more than the floor and less than the ceiling come to the level within 10 %."""
-    for name, frame in (("gears_jewels", 1030), ("lamp_wakes", 1048)):
-        level, scene = 0.01, find_scene(name)
-        settings = Settings(128, 72, 2048, stop_noise=level, floor=16, bounces=4, ceiling=1.0)
-        one, two = (render(scene, frame, replace(settings, seed=s)) for s in (21, 22))
-        inside = (one.counts > 16) & (one.counts < 2048) & (two.counts > 16) & (two.counts < 2048)
-        assert inside.mean() > 0.2
-        d = (one.rgb - two.rgb) @ np.array([0.2126, 0.7152, 0.0722])
-        reached = math.sqrt(np.mean(d[inside] ** 2) / 2)
-        assert reached == pytest.approx(level, rel=0.10)
-        assert one.counts.min() >= 16 and one.counts.mean() < 0.1 * 2048
+@pytest.mark.parametrize("name, frame, level", [("gears_jewels", 1030, 0.01), ("lamp_wakes", 1048, 0.01), ("lamp_wakes", 1048, 0.004)])
+def test_stopping_at_noise_reaches_its_level_on_seeds_that_were_held_back(name, frame, level):
+    """Pixels that needed more than the floor and less than the ceiling come to the level within 5 %; 10 % are asked."""
+    scene = find_scene(name)
+    settings = Settings(128, 72, 4096, stop_noise=level, floor=16, bounces=4, ceiling=1.0)
+    one, two = (render(scene, frame, replace(settings, seed=s)) for s in (21, 22))
+    inside = (one.counts > 16) & (one.counts < 4096) & (two.counts > 16) & (two.counts < 4096)
+    assert inside.mean() > 0.2
+    d = (one.rgb - two.rgb) @ np.array([0.2126, 0.7152, 0.0722])
+    reached = math.sqrt(np.mean(d[inside] ** 2) / 2)
+    assert reached == pytest.approx(level, rel=0.05)
+    assert one.counts.min() >= 16 and one.counts.mean() < 0.15 * 4096
 
 
 def test_a_time_cap_never_undercuts_the_floor():

@@ -6,8 +6,10 @@ import numpy as np
 from scipy.ndimage import uniform_filter
 
 PACE, NEAR = 0.6, 1.03
-WINDOW = 9
+WINDOW = 7
 """Noise is judged over windows of this many pixels: of one pixel alone, a lucky start would look like cleanness."""
+LEAST_SHARE = 0.6
+"""The least that the pixels' own variance is taken to be of what their windows say."""
 
 
 def passes(samples: int, pixels: int, step: int = 1) -> list[int]:
@@ -20,26 +22,35 @@ def passes(samples: int, pixels: int, step: int = 1) -> list[int]:
 
 
 def pixel_variance(light: np.ndarray, squares: np.ndarray, counts: np.ndarray) -> np.ndarray:
-    """Variance of luminance of one sample per pixel from sums, (h, w); unbiased, averaged over a window."""
+    """Variance of luminance of one sample of each pixel from sums, (h, w); unbiased."""
     n = counts.astype(np.float64)
     total = light @ np.array([0.2126, 0.7152, 0.0722])
-    variance = np.maximum(0.0, squares - total * total / np.maximum(n, 1.0)) / np.maximum(n - 1.0, 1.0)
-    return uniform_filter(variance, WINDOW, mode="nearest")
+    return np.maximum(0.0, squares - total * total / np.maximum(n, 1.0)) / np.maximum(n - 1.0, 1.0)
 
 
-def next_targets(light: np.ndarray, squares: np.ndarray, counts: np.ndarray, mark: int, floor: int, stop_noise: float) -> np.ndarray:
+def next_targets(
+    light: np.ndarray, squares: np.ndarray, counts: np.ndarray, mark: int, floor: int, most: int, stop_noise: float
+) -> np.ndarray:
     """Samples each pixel is to have after a pass that goes up to `mark`, (h, w) int64.
 
     A pixel gets no more once its noise, the root of variance / samples, is at or below the level and
     it has its floor; white pixels (at display white or above) show none.
+
+    Beside an edge a window says too much of its calm side, and a pixel with a spark goes on until
+    the spark is paid for: together the pixels between floor and `most` would end below the level.
+    So what the windows say is held to what the pixels themselves say on the whole.
     """
     targets = np.full(counts.shape, mark, np.int64)
     if mark <= floor:
         return targets
-    variance = pixel_variance(light, squares, counts)
-    # only part of the way to what seems wanted: each pass knows the variance better, and a guess too high cannot be taken back
-    wanted = np.maximum(variance / stop_noise**2, 1.0)
-    wanted = np.where(wanted > NEAR * counts, np.ceil(counts + PACE * (wanted - counts)), counts)
+    own = pixel_variance(light, squares, counts)
+    around = uniform_filter(own, WINDOW, mode="nearest")
     white = light @ np.array([0.2126, 0.7152, 0.0722]) >= counts
+    wanted = around / stop_noise**2
+    steered = (wanted > floor) & (wanted < most) & ~white
+    if steered.any():
+        wanted *= min(1.0, max(LEAST_SHARE, float(np.mean(own[steered] / around[steered]))))
+    # only part of the way to what seems wanted: each pass knows the variance better, and a guess too high cannot be taken back
+    wanted = np.where(wanted > NEAR * counts, np.ceil(counts + PACE * (wanted - counts)), counts)
     wanted = np.where(white, floor, np.maximum(wanted, floor)).astype(np.int64)
     return np.maximum(counts, np.minimum(targets, wanted))

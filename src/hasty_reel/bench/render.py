@@ -139,7 +139,7 @@ def render(
             level = settings.stop_noise
             targets = np.full((h, w), mark, np.int64)
             if level is not None:
-                targets = _whole(next_targets(light, squares, counts, mark, settings.floor, level), settings, mark)
+                targets = _whole(next_targets(light, squares, counts, mark, settings.floor, settings.samples, level), settings, mark)
                 if mark > settings.floor and not (targets > counts).any():
                     break
             add(targets, rows)
