@@ -12,6 +12,7 @@ from test_window import settled
 
 from hasty_reel.desk.stages.compare.frames import Frames, Look, developed
 from hasty_reel.desk.stages.compare.geometry import Line, Sight, Wipe, panned, placed, zoomed
+from hasty_reel.desk.stages.compare.measured import Heads
 from hasty_reel.desk.stages.compare.view import BESIDE, DIFFERENCE, FLIP, WIPE
 from hasty_reel.desk.window import COMPARE
 from hasty_reel.measure.eyesight import read_watchers, watchers_path
@@ -213,6 +214,16 @@ def test_causes_are_named_with_levers_that_can_be_used(qtbot, stage):
     page = stage.judged.causes
     qtbot.waitUntil(lambda: page.found is not None and bool(page.levers), timeout=30_000)
     assert page.found.causes[0].name in ("sparks", "grain") and stage.view.region is not None
+    # the corners in the picture belong to the cause that is read about
+    stage.show_page(0)
+    assert stage.view.region is None
+    page_of_measures = stage.judged.measured
+    qtbot.waitUntil(lambda: any(w.isVisible() for w in page_of_measures.findChildren(Heads)))
+    heads = [w for w in page_of_measures.findChildren(Heads) if w.isVisible()]
+    stage.judged.find_out()
+    assert not any(w.isVisible() for w in heads), "rows that were shown before are out of sight at once"
+    stage.show_page(1)
+    assert stage.view.region is not None
     lever = next(lever for lever in page.levers if lever.words)
     before = session.recipe
     page.lever_wanted.emit(lever)

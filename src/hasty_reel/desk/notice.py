@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import PlainButton
+from hasty_reel.desk.rows import discard
 
 
 class Notice(QWidget):
@@ -38,7 +39,7 @@ class Notice(QWidget):
         """Show a sentence with a button for each choice; pressing one takes it away."""
         for button in self.choices:
             self._row.removeWidget(button)
-            button.deleteLater()
+            discard(button)
         self.choices = []
         for words, act in choices.items():
             button = PlainButton(words, partial(self._chosen, act), parent=self)

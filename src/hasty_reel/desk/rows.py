@@ -7,6 +7,12 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
 from hasty_reel.desk import theme
 
 
+def discard(widget: QWidget) -> None:
+    """Take a widget away for good: out of sight at once, deleted when nothing uses it any more."""
+    widget.hide()
+    widget.deleteLater()
+
+
 def caption(text: str) -> QLabel:
     """A name before a value."""
     label = QLabel(text)

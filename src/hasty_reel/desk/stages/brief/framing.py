@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QMenu, QVBoxLayo
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PickButton, PlainButton, Switch, ValueField, read_number
-from hasty_reel.desk.rows import caption
+from hasty_reel.desk.rows import caption, discard
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.brief.delivery import whole_number
 from hasty_reel.errors import WrongInput
@@ -165,7 +165,7 @@ class Framing(QWidget):
                 self._add(row, "seconds", "Lasts", "s", 62, "Seconds of one turn of the loop", self._set_move)
             row.addStretch(1)
         self._column.replaceWidget(self._body, body)
-        self._body.deleteLater()
+        discard(self._body)
         self._body = body
 
     def _add(self, row: QHBoxLayout, name: str, text: str, unit: str, width: int, tip: str, act: Callable[[str, str], None]) -> None:

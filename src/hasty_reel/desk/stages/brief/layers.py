@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
 from hasty_reel.desk.fields import PickButton, PlainButton, ValueField
-from hasty_reel.desk.rows import caption
+from hasty_reel.desk.rows import caption, discard
 from hasty_reel.desk.session import Session
 from hasty_reel.errors import WrongInput
 from hasty_reel.reel.edits import with_layers
@@ -72,7 +72,7 @@ class LayerRows(QWidget):
         """Show the layers of the shot."""
         layers = self._shot.layers
         while len(self._rows) > len(layers):
-            self._rows.pop()["widget"].deleteLater()
+            discard(self._rows.pop()["widget"])
         while len(self._rows) < len(layers):
             self._rows.append(self._build(len(self._rows)))
             self._column.insertWidget(len(self._rows) - 1, self._rows[-1]["widget"])

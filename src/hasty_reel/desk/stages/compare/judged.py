@@ -76,6 +76,7 @@ class Judged(QObject):
     def find_out(self) -> None:
         """Find out what is looked at and not known yet."""
         side, run = self._looked_at, self._chosen.run
+        self._cause(self.causes.cause)
         # nobody looks at a hidden page: what it shows waits until then
         if run and side is not None and self._stage.isVisible():
             for each in self._chosen.sides:
@@ -113,7 +114,7 @@ class Judged(QObject):
 
     def _cause(self, cause: Cause | None) -> None:
         found = self.causes.found
-        if cause is None or found is None:
+        if cause is None or found is None or not self.causes.isVisible():
             self.region.emit(None)
             return
         (x, y, w, h), (rows, columns) = cause.region, found.found.shape

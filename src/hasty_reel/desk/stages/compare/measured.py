@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import PlainButton
+from hasty_reel.desk.rows import discard
 from hasty_reel.desk.stages.compare.paint import paint_chip
 from hasty_reel.measure.content import sharpness_kept
 from hasty_reel.measure.seen import Eyes
@@ -24,7 +25,7 @@ TIPS = {
     "time": "Mean over the frames compared, at the size they were rendered.",
     "flicker": "What is left of a frame when its neighbours are taken away along the motion; 95th percentile over frames and tiles.",
     "seen": "Flicker weighted by the eye, its pixels as in the delivered picture, {:.3g} heights away; seen from {:.2g} JND on.",
-    "sparks": "Pixels that stand alone, far above their surroundings, in a single frame.",
+    "sparks": "Fireflies: pixels that stand alone, far above their surroundings, in a single frame.",
     "sharpness": "Gradient energy without that of the noise, against A.",
     "ssim": "How alike the structure of both is in L* at this frame (Wang et al. 2004); 1 is the same.",
     "flip": "How much the eye sees change when it flips between both at this frame (Andersson et al. 2020).",
@@ -58,7 +59,7 @@ def rows_of(sides: Sequence[Side], found: Sequence[SequenceMeasures | None], fra
         Row("Noise", "L*", of("noise_L"), tip=f"Spread of lightness, root mean square over the frames; {noise_from}."),
         Row("Flicker", "L*", of("flicker_L"), tip=TIPS["flicker"]),
         Row("Seen flicker", "JND", of("seen_flicker"), eyes.limit, tip=TIPS["seen"].format(eyes.heights, eyes.limit)),
-        Row("Fireflies", "a megapixel", of("sparks_per_megapixel"), form="{:.0f}", tip=TIPS["sparks"]),
+        Row("Sparks", "a megapixel", of("sparks_per_megapixel"), form="{:.0f}", tip=TIPS["sparks"]),
     ]
     if len(sides) == 2:
         rows.append(Row("Sharpness", "% of A", kept, form="{:.0f}", tip=TIPS["sharpness"]))
@@ -197,7 +198,7 @@ class MeasuredPage(QWidget):
             item = self._rows.takeAt(0)
             widget = None if item is None else item.widget()
             if widget is not None:
-                widget.deleteLater()
+                discard(widget)
         count = "one frame" if len(frames) == 1 else f"{len(frames)} frames"
         self._rows.addWidget(Heads(count if frames else "No frame in common", len(sides) == 2))
         self.rows = rows_of(sides, found, frames, eyes)

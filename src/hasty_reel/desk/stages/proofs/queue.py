@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import PlainButton
+from hasty_reel.desk.rows import discard
 from hasty_reel.desk.session import Session
 from hasty_reel.farm.queue import CANCELLED, DONE, FAILED, RENDERING, WAITING, Entry
 from hasty_reel.farm.sweeps import swept_words
@@ -130,7 +131,7 @@ class QueuePage(QWidget):
         if [r.entry.number for r in self.rows] != [e.number for e in entries]:
             for row in self.rows:
                 self._column.removeWidget(row)
-                row.deleteLater()
+                discard(row)
             self.rows = [QueueRow(self, e) for e in entries]
             for k, row in enumerate(self.rows):
                 self._column.insertWidget(k, row)
