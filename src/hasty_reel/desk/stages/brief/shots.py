@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from PySide6.QtCore import QAbstractListModel, QMimeData, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, Signal
@@ -263,6 +264,10 @@ class ShotTable(QListView):
         for signal in (session.plan_changed, session.planning, session.evidence_changed, session.reel_changed):
             signal.connect(self.viewport().update)
         self._follow()
+
+    def dataChanged(self, first: Index, last: Index, roles: Sequence[int] = ()) -> None:
+        """Rows are all alike in size: other words in one need no new layout, which would ask for every row of a long film."""
+        self.viewport().update()
 
     def _current(self, now: QModelIndex, before: QModelIndex) -> None:
         shot = now.data(Qt.ItemDataRole.UserRole)
