@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtWidgets import QWidget
 
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.compare.chosen import Chosen
@@ -22,9 +23,9 @@ class Loop(QObject):
     due = Signal(int)
     filled = Signal()
 
-    def __init__(self, session: Session, chosen: Chosen, frames: Frames, transport: Transport) -> None:
-        super().__init__(transport)
-        self._session, self._chosen, self._frames, self._transport = session, chosen, frames, transport
+    def __init__(self, session: Session, chosen: Chosen, frames: Frames, transport: Transport, stage: QWidget) -> None:
+        super().__init__(stage)
+        self._session, self._chosen, self._frames, self._transport, self._stage = session, chosen, frames, transport, stage
         self.player = LoopPlayer(self)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -86,7 +87,7 @@ class Loop(QObject):
 
     def _fill(self) -> None:
         chosen = self._chosen
-        if self._transport.isVisible() and len(chosen.run) > 1:
+        if self._stage.isVisible() and len(chosen.run) > 1:
             self._frames.fill([(s, f) for f in chosen.run for s in chosen.sides])
         self.show_memory()
 

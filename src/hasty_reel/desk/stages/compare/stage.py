@@ -48,7 +48,7 @@ class CompareStage(QWidget):
         self.view = ComparisonView(self._image, self)
         self.slice = TimeSlice(self)
         self.transport = Transport(self)
-        self.loop = Loop(session, self.chosen, self.frames, self.transport)
+        self.loop = Loop(session, self.chosen, self.frames, self.transport, self)
         self.judged = Judged(session, self.chosen, self.frames, self.loop, self)
         self.patch = PatchView(self)
         self.eye_test = EyeTestPage(session, self.patch, self._light_of_a, self)
