@@ -274,6 +274,7 @@ def test_missing_frames_are_a_no(reel, tmp_path):
             "expected samples, scale or a line",
         ),
         (("proof", "{reel}", "--shot", "sh010", "--frames", "1001", "--sweep", "bounces", "--values", "1,x"), "--values 'x'"),
+        (("proof", "{reel}", "--shot", "sh010", "--frames", "1001", "--sweep", "bounces", "--values", "1,nan"), "--values 'nan'"),
         (("proof", "{reel}", "--shot", "sh010", "--frames", "1001", "--renderer", "Other"), "expected one of 'Bench renderer'"),
         (("proof", "{reel}", "--shot", "sh010", "--frames", "1001", "--cap", "-1"), "time cap -1"),
         (("bring-proof", "{reel}", "still.exr", "--shot", "sh010"), "no place for the frame number"),

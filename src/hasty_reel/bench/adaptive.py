@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 from scipy.ndimage import uniform_filter
 
+from hasty_reel.pictures.colour import luminance
+
 PACE, NEAR = 0.6, 1.03
 WINDOW = 7
 """Noise is judged over windows of this many pixels: of one pixel alone, a lucky start would look like cleanness."""
@@ -24,7 +26,7 @@ def passes(samples: int, pixels: int, step: int = 1) -> list[int]:
 def pixel_variance(light: np.ndarray, squares: np.ndarray, counts: np.ndarray) -> np.ndarray:
     """Variance of luminance of one sample of each pixel from sums, (h, w); unbiased."""
     n = counts.astype(np.float64)
-    total = light @ np.array([0.2126, 0.7152, 0.0722])
+    total = luminance(light)
     return np.maximum(0.0, squares - total * total / np.maximum(n, 1.0)) / np.maximum(n - 1.0, 1.0)
 
 
@@ -45,7 +47,7 @@ def next_targets(
         return targets
     own = pixel_variance(light, squares, counts)
     around = uniform_filter(own, WINDOW, mode="nearest")
-    white = light @ np.array([0.2126, 0.7152, 0.0722]) >= counts
+    white = luminance(light) >= counts
     wanted = around / stop_noise**2
     steered = (wanted > floor) & (wanted < most) & ~white
     if steered.any():

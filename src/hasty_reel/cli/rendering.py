@@ -16,7 +16,7 @@ from hasty_reel.farm.link import Renderer
 from hasty_reel.farm.links import Link, links_path, read_links
 from hasty_reel.farm.proofs import Order, make_proof
 from hasty_reel.farm.run import FrameEvent, Run
-from hasty_reel.farm.sweeps import USUAL, sweep_orders
+from hasty_reel.farm.sweeps import USUAL, next_label, read_values, sweep_orders
 from hasty_reel.pictures.foreign import read_channels_text
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.plan.shot import spoken
@@ -26,7 +26,7 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.draftcut import cuts_path, read_cuts
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.frames import read_frames, read_proof_frames, write_frames
-from hasty_reel.reel.recipe import LINE, departing
+from hasty_reel.reel.recipe import departing
 from hasty_reel.work import CancelToken
 
 
@@ -171,10 +171,9 @@ def run_sweep(
     reel: Reel, root: Path, order: Order, name: str, values: str | None, renderer: Renderer, faults: dict[int | float, str], as_json: bool
 ) -> int:
     """Render a sweep and say what it found."""
-    found: list[Value] = list(USUAL.get(name, ())) if values is None else [sweep_value(name, v) for v in values.split(",")]
+    found: list[Value] = list(USUAL.get(name, ())) if values is None else read_values(name, values, "--values")
     evidence = EvidenceReader().read(root, order.shot)
-    taken = {p.sweep for p in evidence.proofs}
-    label = next(n for k in range(1, len(taken) + 2) if (n := f"{name} {k}") not in taken)
+    label = next_label(name, {p.sweep for p in evidence.proofs})
     for one in sweep_orders(order, name, found, label):
         try:
             make_proof(reel, root, one, renderer=renderer, fault=faults.__setitem__)
@@ -192,28 +191,6 @@ def run_sweep(
         lines.append(f"{p.value!s:>8}  {p.proof}  {p.seconds:>8.2f} s{off}")
     answer(as_json, document, lines)
     return 1 if faults else 0
-
-
-def sweep_value(name: str, text: str) -> Value:
-    """A value of a sweep as it is typed.
-
-    Raises
-    ------
-    WrongInput
-        When it is no number.
-    """
-    plain = text.strip().lower()
-    if name in LINE:
-        named, value = LINE[name].named(plain)
-        if named:
-            return value
-    if plain == "none":
-        return None
-    try:
-        number = float(plain)
-    except ValueError as error:
-        raise WrongInput(f"--values '{text[:40]}': expected numbers such as 0,1,2,4, or none.") from error
-    return int(number) if number == int(number) else number
 
 
 @reel_group.command(help="Render the final frames by the plan.")

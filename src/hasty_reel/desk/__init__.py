@@ -5,7 +5,7 @@ session  the open reel, its history, its evidence and plan, computed beside the 
 own      the artist's own settings: renderer links, draft cuts, whose eyes count
 jobs     work beside the window's thread
 window   the frame of it all: header and strip (frames), clock, ledger and total (price)
-fields   values edited in place, buttons, switches; rows: names and values in a row; picture: a picture with its scale
+fields   values edited in place, buttons, switches; rows: names and values in a row; picture: a picture with its scale, caption: what it is
 strip    frames, flicker, proofs and the playhead; clock: the deadline
 ledger   settings and what they cost, with recipes and total
 files    opening, saving, shots in and out; drafts: draft cuts; thumbs: small pictures of proofs

@@ -9,9 +9,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.fields import PickButton, PlainButton, Switch, ValueField, read_number
+from hasty_reel.desk.fields import PickButton, PlainButton, Switch, ValueField
 from hasty_reel.desk.session import Session
 from hasty_reel.reel.draftcut import DraftCut
+from hasty_reel.reel.numbers import read_number
 
 ROWS = (
     ("size", "Size at most", "%", "Of the delivered width"),

@@ -9,11 +9,12 @@ from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QMenu, QSizePolicy, QVBoxLayout, QWidget
 
 from hasty_reel.desk import marks, theme
-from hasty_reel.desk.fields import ValueField, read_number
+from hasty_reel.desk.fields import ValueField
 from hasty_reel.desk.recipes import RecipeRow
 from hasty_reel.desk.session import Session
 from hasty_reel.plan.prices import Price
 from hasty_reel.reel.edits import departed, rejoined
+from hasty_reel.reel.numbers import read_number
 from hasty_reel.reel.recipe import LINES, Line, Value
 
 VALUE_RIGHT, TAG_RIGHT, TRACE_RIGHT = 170, 246, 284

@@ -6,7 +6,7 @@ command a linked renderer: started without a shell, watched, its picture looked 
 door    the one door to every renderer
 proofs  making proofs: two seeds, times by part, the effect of denoising on a run
 queue   orders in their order, held, moved, cancelled
-sweeps  one setting over several values
+sweeps  one setting over several values; picks: frames for a proof; forecast: what an order will take
 bringin frames and times from elsewhere
 folder  the frames of a run on disk and the state each is in
 run     the final frames by the plan: rendered, finished, gone on with

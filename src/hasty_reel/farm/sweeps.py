@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import replace
 
 import msgspec
@@ -10,7 +10,8 @@ import msgspec
 from hasty_reel.errors import WrongInput
 from hasty_reel.farm.proofs import Order
 from hasty_reel.predict.sweep import OF_ORDER, Value, order_of
-from hasty_reel.reel.recipe import LINE
+from hasty_reel.reel.numbers import read_number
+from hasty_reel.reel.recipe import LINE, Recipe
 
 MOST_VALUES = 24
 USUAL: dict[str, tuple[Value, ...]] = {
@@ -23,6 +24,47 @@ USUAL: dict[str, tuple[Value, ...]] = {
     "fog_step": (50.0, 100.0, 200.0, 400.0, 1000.0),
 }
 """Values that are tried unless others are told."""
+
+
+def usual_values(name: str, recipe: Recipe) -> tuple[Value, ...]:
+    """The values a sweep over a setting begins with: those that are usual, else the bounds of its line and what the recipe has."""
+    if name in USUAL:
+        return USUAL[name]
+    line = LINE[name]
+    return tuple(dict.fromkeys(v for v in (line.neutral, getattr(recipe, name), line.low, line.high) if v is not None or line.optional))
+
+
+def read_values(name: str, text: str, where: str) -> list[Value]:
+    """Values of a setting as they are typed: '0, 1, 2, none'; a value may go by its name.
+
+    Parameters
+    ----------
+    where : the words before the value that is wrong
+
+    Raises
+    ------
+    WrongInput
+        Names the one that is no number.
+    """
+    out: list[Value] = []
+    for part in text.replace(";", ",").split(","):
+        plain = part.strip()
+        named, value = LINE[name].named(plain) if name in LINE else (False, None)
+        if not named:
+            try:
+                if not plain:
+                    raise ValueError("nothing between two commas")
+                number = read_number(plain)
+                value = int(number) if number is not None and number == int(number) else number
+            except (ValueError, OverflowError) as error:
+                raise WrongInput(f"{where} '{plain[:40]}' is no number; expected values such as 0, 1, 2, 4, or none.") from error
+        out.append(value)
+    return out
+
+
+def next_label(name: str, taken: Collection[str]) -> str:
+    """The name of the next sweep over a setting: 'bounces 2' where 'bounces 1' is taken."""
+    return next(n for k in range(1, len(taken) + 2) if (n := f"{name} {k}") not in taken)
 
 
 def sweep_orders(base: Order, name: str, values: Sequence[Value], label: str) -> list[Order]:

@@ -17,7 +17,7 @@ import numpy as np
 
 from hasty_reel.errors import WrongInput
 from hasty_reel.measure.seen import Eyes, contrast_of, seen_blocks
-from hasty_reel.pictures.colour import lightness
+from hasty_reel.pictures.colour import lightness, luminance
 
 CONVERGES_AT = 0.5**0.5
 """Share of right answers at which one up, two down comes to rest: p * p = 1/2."""
@@ -119,7 +119,7 @@ class Stimulus:
         calm, restless = [], []
         for k, pattern in enumerate(patterns):
             light = self.base[k % len(self.base)]
-            flat = light if light.ndim == 2 else light @ np.array([0.2126, 0.7152, 0.0722], light.dtype)
+            flat = light if light.ndim == 2 else luminance(light)
             share = 1.0 + strength * pattern * _weber(flat)
             calm.append(_codes(light, rng))
             restless.append(_codes(np.clip(light * (share if light.ndim == 2 else share[..., None]), 0.0, 1.0), rng))

@@ -17,7 +17,7 @@ CONFIG = "cg-config-v5.0.0_aces-v2.1_ocio-v2.6"
 LINEAR = "Linear Rec.709 (sRGB)"
 DISPLAY = "sRGB - Display"
 PLAIN = "Un-tone-mapped"
-REC709 = np.array([0.2126, 0.7152, 0.0722], np.float32)
+REC709 = np.array([0.2126, 0.7152, 0.0722])
 """Luminance weights of the Rec. 709 primaries (ITU-R BT.709-6)."""
 
 

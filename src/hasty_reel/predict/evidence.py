@@ -123,7 +123,7 @@ class EvidenceReader:
             folders[proof.id] = folder
             effects_of[proof.id] = found
             off = shot.offset - proof.offset
-            kept = Kept.of(folder)
+            kept = Kept(folder)
             for frame, pictures in proof.by_frame().items():
                 try:
                     row = self._measure(kept, proof, frame, pictures)

@@ -11,6 +11,7 @@ import hashlib
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 
 import msgspec
@@ -58,17 +59,16 @@ class Kept:
     """The figures kept beside one proof; `save` writes them when some are new."""
 
     folder: Path
-    rows: dict[tuple[str, ...], _Row]
     new: bool = False
 
-    @classmethod
-    def of(cls, folder: Path) -> Kept:
-        """What is kept in a proof's folder; nothing where the file is missing, broken or of another format."""
+    @cached_property
+    def rows(self) -> dict[tuple[str, ...], _Row]:
+        """What is kept, read when it is first asked for; nothing where the file is missing, broken or of another format."""
         try:
-            found = msgspec.json.decode((folder / MEASURED).read_bytes(), type=_File)
+            found = msgspec.json.decode((self.folder / MEASURED).read_bytes(), type=_File)
         except (OSError, msgspec.DecodeError, UnicodeDecodeError, RecursionError):
-            return cls(folder, {})
-        return cls(folder, {r.files: r for r in found.rows} if found.measured_format == FORMAT else {})
+            return {}
+        return {r.files: r for r in found.rows} if found.measured_format == FORMAT else {}
 
     def get(self, paths: Sequence[Path], samples: float) -> PictureNoise | None:
         """The figures of these pictures, if they are still the same."""

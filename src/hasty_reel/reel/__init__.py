@@ -1,7 +1,7 @@
 """What is planned: the reel as a tree of frozen values.
 
 rate      frame rates, time and timecode
-frames    frame sets as text and numbers
+frames    frame sets as text and numbers; numbers: a number as it is typed
 size      delivered sizes and the trade's presets
 moves     frames of viewpoints, turntables and loops
 hours     free hours of a machine over the days

@@ -11,13 +11,14 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.fields import PickButton, PlainButton, Switch, ValueField, read_number
+from hasty_reel.desk.fields import PickButton, PlainButton, Switch, ValueField
 from hasty_reel.desk.rows import caption, discard
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.brief.delivery import whole_number
 from hasty_reel.errors import WrongInput
 from hasty_reel.reel.edits import with_frames, with_move
 from hasty_reel.reel.moves import Loop, Move, Turntable, Viewpoint, Viewpoints
+from hasty_reel.reel.numbers import read_number
 from hasty_reel.reel.rate import seconds_text
 from hasty_reel.reel.shot import Shot
 

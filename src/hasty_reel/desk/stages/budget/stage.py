@@ -8,10 +8,11 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from hasty_reel.desk import marks, theme
-from hasty_reel.desk.fields import Choice, ValueField, read_number
+from hasty_reel.desk.fields import Choice, ValueField
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.budget.charts import NoiseChart, SamplesChart
 from hasty_reel.plan.shot import ShotPlan, sentence, spoken
+from hasty_reel.reel.numbers import read_number
 from hasty_reel.reel.shot import Hold, Kind
 
 CHOICES: tuple[tuple[Kind, str, str, str], ...] = (

@@ -11,13 +11,14 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QLabel, QMenu, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.fields import Choice, PickButton, PlainButton, ValueField, read_number
+from hasty_reel.desk.fields import Choice, PickButton, PlainButton, ValueField
 from hasty_reel.desk.rows import caption, field_row
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.compare.patch import PatchView, StairsCurve
 from hasty_reel.measure.eyesight import Watcher, Watchers
 from hasty_reel.measure.eyetest import FRAMES, Loops, Staircase, Stimulus, grey_patch, picture_patch
 from hasty_reel.measure.seen import Eyes, heights_of
+from hasty_reel.reel.numbers import read_number
 
 KINDS = (("fine grain", 1.0), ("blotches", 4.0))
 

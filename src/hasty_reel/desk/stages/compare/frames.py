@@ -14,7 +14,7 @@ from PySide6.QtGui import QImage
 from hasty_reel.desk.jobs import Job
 from hasty_reel.desk.picture import as_image
 from hasty_reel.desk.session import Session
-from hasty_reel.pictures.colour import PLAIN, dithered8
+from hasty_reel.pictures.colour import PLAIN, dithered8, luminance
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.quickview import quick_view
 from hasty_reel.predict.sides import Side
@@ -62,7 +62,7 @@ def developed(picture: Picture, look: Look) -> Shown:
         k = ("Red", "Green", "Blue").index(look.channel)
         rgb = np.repeat(rgb[..., k : k + 1], 3, axis=-1)
     elif look.channel == "Luminance":
-        rgb = np.repeat((rgb @ np.array([0.2126, 0.7152, 0.0722], np.float32))[..., None], 3, axis=-1)
+        rgb = np.repeat(luminance(rgb)[..., None], 3, axis=-1)
     elif look.channel != "Colour":
         found = picture.stack(*look.guides)
         if found is None:

@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QFileDialog, QHBoxLayout, QMenu, QSizePolicy, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.fields import Choice, PickButton, PlainButton, Switch, ValueField, read_number
+from hasty_reel.desk.fields import Choice, PickButton, PlainButton, Switch, ValueField
 from hasty_reel.desk.rows import caption
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.compare.frames import CHANNELS
@@ -19,6 +19,7 @@ from hasty_reel.desk.stages.compare.paint import CHIP, paint_chip
 from hasty_reel.desk.stages.compare.view import DIFFERENCE, MODES, SURROUNDS
 from hasty_reel.pictures.colour import PLAIN, views
 from hasty_reel.predict.sides import Side
+from hasty_reel.reel.numbers import read_number
 
 DIFFERENCES = ("Light", "L*", "FLIP")
 GAINS = (1, 2, 4, 8, 16, 32, 64)

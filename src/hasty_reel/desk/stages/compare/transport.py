@@ -10,8 +10,9 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.fields import ValueField, read_number
+from hasty_reel.desk.fields import ValueField
 from hasty_reel.desk.rows import caption
+from hasty_reel.reel.numbers import read_number
 
 SEEN_OVER = 1.0
 """Seconds over which the rate reached is taken."""

@@ -10,24 +10,16 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.fields import PickButton, PlainButton, Switch, ValueField, read_number
+from hasty_reel.desk.fields import PickButton, PlainButton, Switch, ValueField
 from hasty_reel.desk.rows import caption
 from hasty_reel.desk.session import Session
-from hasty_reel.desk.stages.proofs.asked import (
-    EVERY,
-    RUN_LENGTH,
-    SPREAD,
-    Asked,
-    ends,
-    every,
-    order_words,
-    run_around,
-    spread,
-    usual_values,
-)
+from hasty_reel.desk.stages.proofs.asked import Asked, order_words
 from hasty_reel.errors import HastyReelError
+from hasty_reel.farm.picks import EVERY, RUN_LENGTH, SPREAD, ends, every, run_around, spread
+from hasty_reel.farm.sweeps import usual_values
 from hasty_reel.predict.sweep import OF_ORDER
 from hasty_reel.reel.frames import proof_frames_text
+from hasty_reel.reel.numbers import read_number
 from hasty_reel.reel.recipe import LINE, LINES
 from hasty_reel.reel.shot import Shot
 
@@ -75,7 +67,7 @@ class OrderBar(QWidget):
             getattr(self, name).committed.connect(lambda text, n=name: self._typed_number(text, n))
         self.cap_pick = PickButton(self._cap_menu, self)
         self.cap_pick.setAccessibleName("Usual time caps")
-        self.two_seeds = Switch("Two seeds", lambda two: self.change(seeds=2 if two else 1), self)
+        self.two_seeds = Switch("Two seeds", lambda two: self._take(seeds=2 if two else 1), self)
         self.two_seeds.setToolTip(TIPS["seeds"])
         self.sweep_pick = PickButton(self._sweep_menu, self)
         self.sweep_pick.setAccessibleName("Sweep over")
@@ -233,7 +225,8 @@ class OrderBar(QWidget):
 
     def set_sweep(self, name: str) -> None:
         """Sweep over a setting, with its usual values."""
-        self._take(sweep=name, values=usual_values(name, self._session.recipe) if name else self.asked.values)
+        values = ", ".join("none" if v is None else f"{v:g}" for v in usual_values(name, self._session.recipe)) if name else ""
+        self._take(sweep=name, values=values or self.asked.values)
 
     def _renderer_menu(self) -> QMenu:
         menu = QMenu(self)

@@ -9,12 +9,13 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLabel, QMenu, QPlainTextEdit, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.fields import PickButton, PlainButton, ValueField, read_number
+from hasty_reel.desk.fields import PickButton, PlainButton, ValueField
 from hasty_reel.desk.jobs import Job
 from hasty_reel.desk.session import Session
 from hasty_reel.errors import HastyReelError, WrongInput
 from hasty_reel.farm.door import try_link
 from hasty_reel.farm.links import PARTS, PLACES, Link
+from hasty_reel.reel.numbers import read_number
 
 
 def command_text(link: Link) -> str:

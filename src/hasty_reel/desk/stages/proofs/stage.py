@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtGui import QImage, QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
+from hasty_reel.desk.caption import Caption, thin_bar
 from hasty_reel.desk.fields import Choice
 from hasty_reel.desk.jobs import Job
 from hasty_reel.desk.picture import PictureView, as_image
 from hasty_reel.desk.session import Session
-from hasty_reel.desk.stages.proofs.caption import Caption, bar_style
 from hasty_reel.desk.stages.proofs.found import FoundPage
 from hasty_reel.desk.stages.proofs.orderbar import OrderBar
 from hasty_reel.desk.stages.proofs.plot import TradeOffs
@@ -42,12 +42,7 @@ class ProofsStage(QWidget):
         self._pinned: str | None = None
         self._images: dict[str, QImage] = {}
         self.order_bar = OrderBar(session, self)
-        self.bar = QProgressBar()
-        self.bar.setTextVisible(False)
-        self.bar.setRange(0, 1000)
-        self.bar.setStyleSheet(bar_style())
-        self.bar.setFixedHeight(6)
-        self.bar.hide()
+        self.bar = thin_bar()
         self.view = PictureView(self)
         self.caption = Caption(self)
         self.sheet_page = SheetPage(session, thumbs, self)

@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-import time
 from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QImage, QPainter, QPaintEvent
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QProgressBar, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
+from hasty_reel.desk.caption import Caption, thin_bar
 from hasty_reel.desk.fields import PlainButton, ValueField
 from hasty_reel.desk.jobs import Job
 from hasty_reel.desk.picture import PictureView, as_image
 from hasty_reel.desk.session import Session
-from hasty_reel.desk.stages.proofs.caption import Caption, bar_style
 from hasty_reel.desk.stages.run.handover import HandOver
 from hasty_reel.desk.stages.run.wall import FrameWall
 from hasty_reel.errors import HastyReelError
@@ -92,12 +91,7 @@ class RunStage(QWidget):
         self.again_button = PlainButton("Render them again", self._confirm)
         self.again_button.hide()
         second.addWidget(self.again_button)
-        self.bar = QProgressBar()
-        self.bar.setTextVisible(False)
-        self.bar.setRange(0, 1000)
-        self.bar.setStyleSheet(bar_style())
-        self.bar.setFixedHeight(6)
-        self.bar.hide()
+        self.bar = thin_bar()
         self.wall = FrameWall(self)
         self.wall.clicked.connect(self._session.show_frame)
         self.view = PictureView(self)
@@ -230,7 +224,6 @@ class RunStage(QWidget):
             run.go(listen, job.cancel)
             return run
 
-        self._began = time.monotonic()
         self._job = job = self._session.jobs.start(work)
         job.came.connect(self._came)
         job.failed.connect(self._session.said)

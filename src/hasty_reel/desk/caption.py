@@ -1,20 +1,26 @@
-"""What a picture is, under it; and the look of a progress bar."""
+"""What a picture is, under it; and how far the work is, in a thin bar."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QProgressBar, QWidget
 
 from hasty_reel.desk import theme
 
 
-def bar_style() -> str:
-    """The look of a progress bar."""
-    return (
+def thin_bar() -> QProgressBar:
+    """A hidden bar of a thousand parts."""
+    bar = QProgressBar()
+    bar.setTextVisible(False)
+    bar.setRange(0, 1000)
+    bar.setStyleSheet(
         f"QProgressBar {{ background: {theme.WELL.name()}; border: 0; height: 6px; }}"
         f"QProgressBar::chunk {{ background: {theme.INK2.name()}; }}"
     )
+    bar.setFixedHeight(6)
+    bar.hide()
+    return bar
 
 
 class Caption(QWidget):

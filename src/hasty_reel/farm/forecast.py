@@ -1,0 +1,31 @@
+"""What an order of a proof will take, by the plan of its shot."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from hasty_reel.farm.proofs import Order
+from hasty_reel.plan.shot import ShotPlan
+
+
+def order_seconds(orders: Sequence[Order], plan: ShotPlan, size: tuple[int, int]) -> float:
+    """Seconds of all pictures of the orders on a machine of speed 1; a time cap is taken at its word.
+
+    Parameters
+    ----------
+    size : pixels of the delivered picture, across and down
+
+    Notes
+    -----
+    Cost per pixel and sample and the load of each frame are those of the plan: what an order sets otherwise is not priced.
+    """
+    total = 0.0
+    for order in orders:
+        pixels = float(np.prod(size)) * (order.scale / 100) ** 2
+        k = np.array([plan.index(int(f)) for f in order.frames])
+        cost = plan.sample[k] / plan.samples[k] / (plan.width * plan.height)
+        each = plan.load[k] + cost * pixels * order.samples
+        total += float(order.seeds * np.sum(each if order.cap is None else np.minimum(each, order.cap)))
+    return total
