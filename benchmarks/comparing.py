@@ -39,8 +39,9 @@ def main() -> None:
     from hasty_reel.desk.session import Session
     from hasty_reel.desk.window import COMPARE, ReelWindow
     from hasty_reel.pictures.colour import views
-    from hasty_reel.pictures.frame import Picture, write_picture
+    from hasty_reel.pictures.frame import Picture
     from hasty_reel.pictures.quickview import is_costly
+    from hasty_reel.pictures.writing import write_picture
 
     with tempfile.TemporaryDirectory() as temporary:
         folder = Path(temporary)

@@ -15,7 +15,8 @@ import numpy as np
 from scipy.ndimage import gaussian_filter
 
 from hasty_reel.measure.sequence import measure_sequence
-from hasty_reel.pictures.frame import Picture, read_picture, write_picture
+from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.pictures.writing import write_picture
 
 FRAMES, WIDTH, HEIGHT = 12, 1920, 1080
 SPEED = 7

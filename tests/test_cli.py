@@ -13,10 +13,11 @@ import numpy as np
 import pytest
 
 from hasty_reel.bench.cli import bench
-from hasty_reel.bench.cli import run as run_group
 from hasty_reel.cli import main
+from hasty_reel.commands import run as run_group
 from hasty_reel.errors import WrongInput
-from hasty_reel.pictures.frame import Picture, read_picture, write_picture
+from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.pictures.writing import write_picture
 from hasty_reel.predict.evidence import EvidenceReader
 from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.rate import read_rate
@@ -260,7 +261,7 @@ def test_missing_frames_are_a_no(reel, tmp_path):
         (("proof", "{reel}", "--shot", "sh010", "--frames", "1010-1001"), "runs backwards"),
         (("proof", "{reel}", "--shot", "sh010", "--frames", "5"), "frame 5 is not in the shot"),
         (("proof", "{reel}", "--shot", "sh010", "--frames", "1001", "--recipe", "Best"), "no recipe 'Best'"),
-        (("run", "{reel}", "--frames", "1001", "--out", "{tmp}/o"), "expected the shot they belong to"),
+        (("run", "{reel}", "--frames", "1001", "--out", "{tmp}/o"), "--frames goes with --shot"),
         (("run", "{reel}", "--shot", "sh010", "--out", "{reel}/o"), "frames cannot be written there"),
         (("run", "{reel}", "--shot", "sh010", "--out", "{tmp}/o", "--workers", "0"), "0 workers"),
         (("finish", "still.exr", "--out", "b.####.exr"), "no place for the frame number"),

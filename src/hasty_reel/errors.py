@@ -29,3 +29,39 @@ class CannotSolve(HastyReelError):
 
 class Stopped(HastyReelError):
     """The work was cancelled on request; what was finished stays."""
+
+
+def reason(error: BaseException) -> str:
+    """Return why something failed in a few words on one line, never empty.
+
+    Parameters
+    ----------
+    error : what was raised
+
+    Returns
+    -------
+    What the system says of it, else its own text, else its kind.
+    """
+    told = getattr(error, "strerror", None) or str(error) or ("out of memory" if isinstance(error, MemoryError) else type(error).__name__)
+    return " ".join(str(told).split()).rstrip(".")
+
+
+LONGEST_MESSAGE = 300
+
+
+def one_line(words: str) -> str:
+    """Return a message as one line of at most 300 characters; what is cut is cut from its middle, where long names stand.
+
+    Parameters
+    ----------
+    words : the message, of any length and with any line breaks
+
+    Returns
+    -------
+    The message without line breaks and characters that a terminal would obey.
+    """
+    plain = " ".join("".join(c if c.isprintable() else " " for c in words).split())
+    if len(plain) <= LONGEST_MESSAGE:
+        return plain
+    head = LONGEST_MESSAGE // 2
+    return f"{plain[:head]} … {plain[-(LONGEST_MESSAGE - head - 3) :]}"

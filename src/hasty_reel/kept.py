@@ -9,8 +9,9 @@ from typing import TypeVar
 
 import msgspec
 
-from hasty_reel.errors import HastyReelError
-from hasty_reel.wholefile import whole_file
+from hasty_reel.errors import HastyReelError, reason
+from hasty_reel.regularfile import read_regular
+from hasty_reel.wholefile import clear_left_over, write_whole
 
 T = TypeVar("T")
 LARGEST = 1 << 20
@@ -28,14 +29,10 @@ def read_kept(path: Path, kind: type[T], checked: Callable[[T], T], shipped: T, 
     error
         Names the file, the field and what was expected.
     """
-    try:
-        if os.path.getsize(path) > LARGEST:
-            raise error(f"{path}: larger than {LARGEST} bytes; expected {what}.")
-        return checked(msgspec.json.decode(path.read_bytes(), type=kind))
-    except FileNotFoundError:
+    if not os.path.lexists(path):
         return shipped
-    except OSError as fault:
-        raise error(f"{path}: cannot be read ({fault.strerror or fault}).") from fault
+    try:
+        return checked(msgspec.json.decode(read_regular(path, LARGEST, what, error), type=kind))
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as fault:
         raise error(f"{path}: {fault}.") from fault
 
@@ -50,7 +47,7 @@ def save_kept(path: Path, value: object, error: type[HastyReelError]) -> None:
     """
     raw = msgspec.json.format(msgspec.json.encode(value, order="sorted"), indent=2) + b"\n"
     try:
-        with whole_file(path, flush=True) as part:
-            part.write_bytes(raw)
+        clear_left_over(path)
+        write_whole(path, raw, make=True)
     except OSError as fault:
-        raise error(f"{path}: cannot be saved ({fault.strerror or fault}).") from fault
+        raise error(f"{path}: cannot be saved ({reason(fault)}).") from fault

@@ -16,7 +16,8 @@ from hasty_reel.desk.stages.compare.measured import Heads
 from hasty_reel.desk.stages.compare.view import BESIDE, DIFFERENCE, FLIP, WIPE
 from hasty_reel.desk.window import COMPARE
 from hasty_reel.measure.eyesight import read_watchers, watchers_path
-from hasty_reel.pictures.frame import Picture, write_picture
+from hasty_reel.pictures.frame import Picture
+from hasty_reel.pictures.writing import write_picture
 from hasty_reel.reel.file import read_reel, save_reel
 
 LEFT = Qt.MouseButton.LeftButton

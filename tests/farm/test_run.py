@@ -95,7 +95,7 @@ def test_a_stopped_run_goes_on_without_rendering_finished_frames_again(small_pat
     times = {f: first.folder.rendered.path(f).stat().st_mtime_ns for f in range(1001, 1005)}
     second = Run(reel, plan, out, frames)
     assert second.states[1001] == FINISHED and second.states[1006] == WAITING
-    with pytest.raises(WrongInput, match="already; go on to keep them"):
+    with pytest.raises(WrongInput, match="already; expected --resume"):
         second.look()
     events = go(second)
     assert {e.frame for e in events if e.state == RENDERED} == {1005, 1006}

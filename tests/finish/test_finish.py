@@ -14,8 +14,9 @@ from hasty_reel.finish.despike import despike
 from hasty_reel.finish.overtime import denoise, denoise_still, prepare
 from hasty_reel.measure.flicker import flicker
 from hasty_reel.pictures.colour import codes8, lightness, luminance
-from hasty_reel.pictures.frame import Picture, read_picture, write_picture
+from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.sequence import read_pattern
+from hasty_reel.pictures.writing import write_picture
 
 
 def noisy(seed: int, size: int = 120, sigma: float = 0.05) -> Picture:
@@ -130,7 +131,7 @@ def write_run(folder, count: int = 5, size: int = 24):
 def test_a_sequence_is_finished_frame_by_frame_and_resized(tmp_path):
     source, target = write_run(tmp_path / "in"), read_pattern(str(tmp_path / "out" / "b.####.exr"))
     done = finish_sequence(Chain(window=3, size=(48, 40)), source.frames(), source.path, target.path)
-    assert done == [1001, 1002, 1003, 1004, 1005]
+    assert done.frames == [1001, 1002, 1003, 1004, 1005]
     made = read_picture(target.path(1003))
     assert (made.width, made.height) == (48, 40)
     assert luminance(made.rgb).std() < 0.05

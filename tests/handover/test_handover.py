@@ -12,8 +12,9 @@ import pytest
 from hasty_reel.errors import PictureError, WrongInput
 from hasty_reel.handover.deliver import FramesMissing, deliver
 from hasty_reel.pictures.colour import codes8
-from hasty_reel.pictures.frame import Picture, write_picture
+from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.sequence import read_pattern
+from hasty_reel.pictures.writing import write_picture
 
 
 @pytest.fixture
@@ -33,7 +34,7 @@ def decoded(path) -> tuple[list[np.ndarray], Fraction]:
 
 def test_a_film_has_all_frames_its_rate_and_its_colours(tmp_path, source):
     target = tmp_path / "out" / "film.mp4"
-    assert deliver(source, str(target), Fraction(24000, 1001), quality=8) == list(range(1001, 1007))
+    assert deliver(source, str(target), Fraction(24000, 1001), quality=8).frames == list(range(1001, 1007))
     frames, rate = decoded(target)
     assert len(frames) == 6 and rate == Fraction(24000, 1001)
     ramp = np.linspace(0, 1, 64, dtype=np.float32)[None, :, None] * np.array([1, 0.5, 0.25], np.float32)

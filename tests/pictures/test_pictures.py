@@ -20,9 +20,10 @@ from hasty_reel.pictures.colour import (
     through_view,
     views,
 )
-from hasty_reel.pictures.frame import Picture, read_header, read_picture, write_picture
+from hasty_reel.pictures.frame import Picture, read_header, read_picture
 from hasty_reel.pictures.resize import resize, white_noise_gain
 from hasty_reel.pictures.sequence import read_pattern
+from hasty_reel.pictures.writing import write_picture
 
 
 def grey(value: float) -> np.ndarray:
@@ -92,7 +93,7 @@ def test_missing_cut_short_and_foreign_files_are_told(tmp_path):
     short.write_bytes(raw[: len(raw) // 2])
     foreign.write_text("not a picture")
     empty.touch()
-    for bad, words in ((short, "broken"), (foreign, "not a picture"), (empty, "empty"), (tmp_path / "none.exr", "no such picture")):
+    for bad, words in ((short, "broken"), (foreign, "not a picture"), (empty, "empty"), (tmp_path / "none.exr", "No such file")):
         with pytest.raises(PictureError, match=words):
             read_picture(bad)
     with pytest.raises(PictureError, match="cut short"):

@@ -11,7 +11,8 @@ import numpy as np
 import pytest
 
 from hasty_reel.demo import SOURCE
-from hasty_reel.pictures.frame import Picture, read_picture, write_picture
+from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.pictures.writing import write_picture
 from hasty_reel.predict import evidence
 from hasty_reel.predict.evidence import Evidence, EvidenceReader, ProofFrame
 from hasty_reel.predict.kept import MEASURED
@@ -92,6 +93,6 @@ def test_where_nothing_can_be_written_it_is_measured_each_time(root, demo_reel, 
     def full(*args, **more):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("hasty_reel.predict.kept.whole_file", full)
+    monkeypatch.setattr("hasty_reel.predict.kept.write_whole", full)
     found = _read(root, demo_reel)
     assert found.faults == () and not (root / "sh010" / "p001" / MEASURED).exists()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 import sys
 import time
 from pathlib import Path
@@ -14,26 +15,17 @@ from hasty_reel.bench.library import SCENES, find_scene
 from hasty_reel.bench.picture import as_picture
 from hasty_reel.bench.render import Moment, Order, ready, render, warm_up
 from hasty_reel.bench.settings import Camera, Settings
-from hasty_reel.errors import HastyReelError, WrongInput
-from hasty_reel.pictures.frame import Picture, read_picture, write_picture
+from hasty_reel.commands import StrictGroup, need_with, run, whole_numbers
+from hasty_reel.errors import WrongInput
+from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.pictures.writing import write_picture
 from hasty_reel.work import CancelToken
 
-
-def numbers(text: str, count: int, between: str, what: str) -> tuple[int, ...]:
-    """Whole numbers such as 480x270 or 0,0,64,64.
-
-    Raises
-    ------
-    WrongInput
-        Says what was given and what was expected.
-    """
-    parts = text.lower().split(between)
-    if len(parts) != count or not all(p.strip().lstrip("-").isdigit() for p in parts):
-        raise WrongInput(f"{what} '{text}'; expected {count} whole numbers with '{between}' between them.")
-    return tuple(int(p) for p in parts)
+FRAME_BOUND = 1_000_000_000
+LONGEST_LOAD = 600.0
 
 
-@click.group(help="The bench renderer: a small path tracer for trying and testing.")
+@click.group(cls=StrictGroup, help="The bench renderer: a small path tracer for trying and testing.")
 def bench() -> None:
     pass
 
@@ -94,16 +86,26 @@ def render_command(
     stop_noise: float | None, chance_lamps: bool, history: int | None, pixel_aspect: float, forward: str | None,
     order: Order, load_seconds: float, tell: bool, as_json: bool, **lines: Any,
 ) -> None:  # fmt: skip
-    width, height = numbers(size, 2, "x", "--size")
+    width, height = whole_numbers(size, 2, "x", "--size")
+    if min(width, height) < 1:
+        raise WrongInput(f"--size {size}; expected 1 pixel or more a side.")
+    if not (math.isfinite(frame) and abs(frame) < FRAME_BOUND):
+        raise WrongInput(f"--frame {frame:g}; expected a number between {-FRAME_BOUND:,} and {FRAME_BOUND:,}.")
+    if not 0 <= load_seconds <= LONGEST_LOAD:
+        raise WrongInput(f"--load-seconds {load_seconds:g}; expected 0 to {LONGEST_LOAD:g}.")
+    need_with(("floor",), stop_noise is not None or lines["cap"] is not None, "--stop-noise or --cap")
+    if order != "passes" and (stop_noise is not None or lines["cap"] is not None):
+        raise WrongInput(f"--order {order} with --stop-noise or --cap; expected --order passes with them.")
+    need_with(("approximate_distance", "approximate_strength"), lines["approximate_after"] is not None, "--approximate-after")
     if not 1 <= scale <= 400:
         raise WrongInput(f"--scale {scale:g}; expected 1 to 400 percent.")
-    part = None if forward is None else numbers(forward, 2, "x", "--forward")
+    part = None if forward is None else whole_numbers(forward, 2, "x", "--forward")
     settings = Settings(
         width=max(1, round(width * scale / 100)),
         height=max(1, round(height * scale / 100)),
         samples=samples,
         seed=seed if seed is not None else max(0, int(frame)),
-        crop=numbers(crop, 4, ",", "--crop") if crop else None,  # type: ignore[arg-type]
+        crop=whole_numbers(crop, 4, ",", "--crop") if crop else None,  # type: ignore[arg-type]
         stop_noise=stop_noise,
         lamps=not chance_lamps,
         camera=Camera(pixel_aspect, part),  # type: ignore[arg-type]
@@ -111,7 +113,7 @@ def render_command(
     )
     chosen = find_scene(scene)
     began = time.perf_counter()
-    time.sleep(min(max(0.0, load_seconds), 600.0))
+    time.sleep(load_seconds)
     starting = load_seconds + ready()
 
     def say(share: float, words: str) -> None:
@@ -180,32 +182,6 @@ def badly(
         rgb = picture.rgb.copy()
         rgb[0, 0] = float("nan")
         write_picture(out, Picture(rgb, picture.guides, picture.attributes))
-
-
-def run(group: click.Group, arguments: list[str] | None, name: str) -> int:
-    """Run a command group; errors become one line on standard error, and no traceback reaches a user.
-
-    Returns
-    -------
-    Exit status: 0 done, 1 the answer is no, 2 wrong use or unreadable input.
-    """
-    try:
-        result = group.main(args=arguments, prog_name=name, standalone_mode=False)
-        return result if isinstance(result, int) else 0
-    except click.exceptions.Exit as leave:
-        return leave.exit_code
-    except (click.Abort, KeyboardInterrupt):
-        click.echo("Stopped.", err=True)
-        return 1
-    except click.ClickException as error:
-        click.echo(f"{name}: {' '.join(error.format_message().split())}", err=True)
-        return 2
-    except HastyReelError as error:
-        click.echo(f"{name}: {' '.join(str(error).split())}", err=True)
-        return 2 if isinstance(error, WrongInput) else 1
-    except (OSError, MemoryError) as error:
-        click.echo(f"{name}: {getattr(error, 'strerror', None) or error or 'out of memory'}", err=True)
-        return 2
 
 
 def main() -> None:

@@ -37,6 +37,6 @@ def as_picture(rendered: Rendered, frame: float, settings: Settings, seed: int |
         "hr:seed": str(settings.seed if seed is None else seed),
         "hr:steps": settings.steps,
         "hr:recipe": settings_hash(settings),
-        "hr:frame": f"{frame:g}",
+        "hr:frame": f"{frame:.10g}",
     }
     return Picture(rendered.rgb, guides, attributes)

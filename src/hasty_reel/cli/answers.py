@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import io
 import json
 import sys
 from pathlib import Path
@@ -10,13 +11,18 @@ from pathlib import Path
 import click
 import numpy as np
 
-from hasty_reel.bench.cli import run as run_group
+from hasty_reel.commands import StrictGroup
+from hasty_reel.commands import run as run_group
 from hasty_reel.errors import WrongInput
+from hasty_reel.regularfile import read_regular
 
+LARGEST_TABLE = 64 << 20
+LARGEST_NUMBER = 1e15
+"""Of any column: far beyond the seconds, frames and samples of any shot."""
 REEL = click.Path(path_type=Path)
 
 
-@click.group(help="Plans the rendering of 3D animation. `hasty-reel FILE.reel` opens the window.")
+@click.group(cls=StrictGroup, help="Plans the rendering of 3D animation. `hasty-reel FILE.reel` opens the window.")
 def reel_group() -> None:
     pass
 
@@ -45,8 +51,9 @@ def read_table(path: Path, needed: tuple[str, ...], optional: tuple[str, ...]) -
         Names the file, the line and column, and what was expected.
     """
     try:
-        with open(path, newline="", encoding="utf-8-sig") as stream:
-            reader = csv.DictReader(stream)
+        text = read_regular(path, LARGEST_TABLE, "a table of frames").decode("utf-8-sig")
+        with io.StringIO(text, newline="") as stream:
+            reader = csv.DictReader(stream, restkey="")
             names = [n.strip() for n in reader.fieldnames or []]
             reader.fieldnames = names
             missing = [n for n in needed if n not in names]
@@ -61,11 +68,11 @@ def read_table(path: Path, needed: tuple[str, ...], optional: tuple[str, ...]) -
                         value = float(text) if text or name in needed else (1.0 if name == "weight" else 0.0)
                     except ValueError:
                         value = np.nan
-                    if not np.isfinite(value) or value < 0:
-                        raise WrongInput(f"{path}, line {reader.line_num}: {name} is '{text}'; expected a number of 0 or more.")
+                    if not 0 <= value <= LARGEST_NUMBER:
+                        raise WrongInput(
+                            f"{path}, line {reader.line_num}: {name} is '{text[:40]}'; expected a number from 0 to {LARGEST_NUMBER:g}."
+                        )
                     columns[name].append(value)
-    except OSError as error:
-        raise WrongInput(f"{path}: cannot be read ({error.strerror}).") from error
     except (UnicodeDecodeError, csv.Error) as error:
         raise WrongInput(f"{path}: not a CSV table ({error}).") from error
     if not columns[needed[0]]:

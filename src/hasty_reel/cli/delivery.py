@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import click
 
-from hasty_reel.bench.cli import numbers
-from hasty_reel.cli.answers import answer, reel_group
+from hasty_reel.cli.answers import answer, reel_group, say
+from hasty_reel.commands import need_with, whole_numbers
 from hasty_reel.errors import WrongInput
 from hasty_reel.finish.chain import Chain, finish_sequence
 from hasty_reel.handover.deliver import FramesMissing, deliver
+from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.reel.frames import read_frames, write_frames
 from hasty_reel.reel.rate import read_rate
@@ -30,6 +31,11 @@ def finish(
     overwrite: bool, as_json: bool,
 ) -> int:  # fmt: skip
     source, target = read_pattern(pattern), read_pattern(out)
+    need_with(("window",), denoise == "time", "--denoise time")
+    if not target.after.lower().endswith(".exr"):
+        raise WrongInput(
+            f"--out '{out[:120]}'; expected a pattern ending in .exr, since finished frames are light; handover makes the rest."
+        )
     there = source.frames()
     wanted = list(read_frames(frames)) if frames else there
     if not wanted:
@@ -40,7 +46,7 @@ def finish(
     taken = sorted(set(target.frames()) & set(wanted))
     if taken and not overwrite:
         raise WrongInput(f"{target}: frames {write_frames(taken)} exist already; give another name, or --overwrite.")
-    delivered = numbers(size, 2, "x", "--size") if size else None
+    delivered = whole_numbers(size, 2, "x", "--size") if size else None
     chain = Chain(
         window=window if denoise == "time" else 1,
         size=delivered,  # type: ignore[arg-type]
@@ -48,7 +54,10 @@ def finish(
         per_frame=denoise == "frame",
     ).checked()
     done = finish_sequence(chain, wanted, source.path, target.path, lambda share, words: None, CancelToken())
-    answer(as_json, {"frames": write_frames(done), "out": str(target)}, [f"{len(done)} frames finished: {target}"])
+    if done.replaced:
+        say(replaced_words(done.replaced))
+    document = {"frames": write_frames(done.frames), "out": str(target), "replaced_pixels": {str(f): n for f, n in done.replaced.items()}}
+    answer(as_json, document, [f"{len(done.frames)} frames finished: {target}"])
     return 0
 
 
@@ -63,6 +72,10 @@ def finish(
 @click.option("--json", "as_json", is_flag=True)
 def handover(pattern: str, out: str, fps: str, colour: str, quality: int, frames: str | None, overwrite: bool, as_json: bool) -> int:
     wanted = list(read_frames(frames)) if frames else None
+    need_with(("quality",), out.lower().endswith(".mp4"), "a film ending in .mp4")
     done = deliver(read_pattern(pattern), out, read_rate(fps), colour, quality, overwrite, wanted)
-    answer(as_json, {"frames": write_frames(done), "out": out}, [f"{len(done)} frames delivered: {out}"])
+    if done.replaced:
+        say(replaced_words(done.replaced))
+    document = {"frames": write_frames(done.frames), "out": out, "replaced_pixels": {str(f): n for f, n in done.replaced.items()}}
+    answer(as_json, document, [f"{len(done.frames)} frames delivered: {out}"])
     return 0

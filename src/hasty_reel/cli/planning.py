@@ -9,7 +9,8 @@ import click
 import numpy as np
 
 from hasty_reel.budget.samples import Problem, capped, hold_cap, hold_noise, hold_total
-from hasty_reel.cli.answers import REEL, answer, clean, read_table, reel_group, say
+from hasty_reel.cli.answers import LARGEST_NUMBER, REEL, answer, clean, read_table, reel_group, say
+from hasty_reel.commands import need_with
 from hasty_reel.errors import WrongInput
 from hasty_reel.measure.eyesight import read_watchers, watchers_path
 from hasty_reel.plan.deadline import allowed_seconds, deadline
@@ -25,6 +26,9 @@ from hasty_reel.reel.rate import timecode
 from hasty_reel.reel.shot import Shot
 from hasty_reel.reel.shottable import write_table
 from hasty_reel.reel.timeline import write_timeline
+
+SMALLEST_PROMISE, MOST_SAMPLES = 1e-12, 1 << 30
+"""Bounds of what a table or an option may say, far beyond any frame."""
 
 
 def proofs_root(path: Path, reel: Reel) -> Path:
@@ -222,15 +226,17 @@ def budget(
 ) -> int:  # fmt: skip
     if seconds is None and noise is None and cap is None:
         raise WrongInput("budget: expected --seconds, --noise or --cap.")
+    need_with(("goal",), seconds is not None, "--seconds")
     if seconds is not None and noise is not None:
         raise WrongInput("budget: --seconds and --noise together; expected one of them.")
     for name, value in (("--seconds", seconds), ("--noise", noise), ("--cap", cap)):
-        if value is not None and not (np.isfinite(value) and value > 0):
-            raise WrongInput(f"budget: {name} {value}; expected a number above 0.")
-    if floor < 1 or ceiling < floor or steps < 0 or steps > ceiling:
-        raise WrongInput(f"budget: floor {floor}, ceiling {ceiling}, steps {steps}; expected 1 <= floor <= ceiling, steps in it.")
-    if ratio is not None and not ratio > 1:
-        raise WrongInput(f"budget: --ratio {ratio}; expected a number above 1.")
+        if value is not None and not (SMALLEST_PROMISE <= value <= LARGEST_NUMBER):
+            raise WrongInput(f"budget: {name} {value:g}; expected a number above 0, from {SMALLEST_PROMISE:g} to {LARGEST_NUMBER:g}.")
+    if floor < 1 or ceiling < floor or ceiling > MOST_SAMPLES or steps < 0 or steps > ceiling:
+        given = f"floor {floor:.6g}, ceiling {ceiling:.6g}, steps {steps:.6g}" if max(floor, ceiling, steps) < 10**300 else "a number"
+        raise WrongInput(f"budget: {given}; expected 1 <= floor <= ceiling <= {MOST_SAMPLES}, steps up to the ceiling.")
+    if ratio is not None and not 1 < ratio <= LARGEST_NUMBER:
+        raise WrongInput(f"budget: --ratio {ratio:g}; expected a number above 1.")
     table = read_table(frames_csv, ("frame", "variance", "seconds_per_sample", "fixed_seconds"), ("weight", "pin"))
     problem = Problem(
         table["variance"], table["seconds_per_sample"], table["fixed_seconds"], floor, ceiling, steps,

@@ -9,6 +9,7 @@ import numpy as np
 
 from hasty_reel.cli.answers import REEL, answer, clean, reel_group, say
 from hasty_reel.cli.planning import outlook_of, proofs_root, tasks_of
+from hasty_reel.commands import need_with
 from hasty_reel.errors import RendererFault, WrongInput
 from hasty_reel.farm.bringin import Bringing, Times, bring_in, guess_pair, read_log, read_times
 from hasty_reel.farm.door import renderer_of
@@ -17,6 +18,7 @@ from hasty_reel.farm.links import Link, links_path, read_links
 from hasty_reel.farm.proofs import Order, make_proof
 from hasty_reel.farm.run import FrameEvent, Run
 from hasty_reel.farm.sweeps import USUAL, next_label, read_values, sweep_orders
+from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.pictures.foreign import read_channels_text
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.plan.shot import spoken
@@ -53,6 +55,9 @@ def bring_proof(
     settings = reel.recipe_of(chosen) if recipe is None else departing(reel.recipe(recipe), chosen.departures)
     if samples is not None and not 1 <= samples <= 1 << 20:
         raise WrongInput(f"bring-proof: --samples {samples}; expected 1 to 1048576.")
+    need_with(("log_pattern",), log is not None, "--log")
+    if log is not None and times is not None:
+        raise WrongInput("bring-proof: --times and --log both tell seconds; expected one of them.")
     if log is not None and log_pattern is None:
         raise WrongInput("bring-proof: --log without --log-pattern; expected a pattern with groups named frame and seconds.")
     source = read_pattern(pattern)
@@ -100,6 +105,8 @@ def proof(
     file: Path, shot: str, frames: str, recipe: str | None, samples: int, scale: float, draft: bool, floor: int,
     cap: float | None, stop_noise: float | None, sweep: str | None, values: str | None, renderer: str | None, as_json: bool,
 ) -> int:  # fmt: skip
+    need_with(("values",), sweep is not None, "--sweep")
+    need_with(("floor",), cap is not None or stop_noise is not None, "--cap or --stop-noise")
     reel = read_reel(file)
     chosen = reel.shot(shot)
     settings = reel.recipe_of(chosen) if recipe is None else departing(reel.recipe(recipe), chosen.departures)
@@ -113,9 +120,11 @@ def proof(
     faults: dict[int | float, str] = {}
     if sweep is not None:
         return run_sweep(reel, root, order, sweep, values, render_with, faults, as_json)
-    made = make_proof(reel, root, order, renderer=render_with, fault=faults.__setitem__)
-    for words in faults.values():
-        say(words)
+    try:
+        made = make_proof(reel, root, order, renderer=render_with, fault=faults.__setitem__)
+    finally:
+        for words in faults.values():
+            say(words)
     evidence = EvidenceReader().read(root, chosen)
     rows = [
         {
@@ -200,12 +209,12 @@ def run_sweep(
 @click.option("--out", type=REEL, required=True)
 @click.option("--workers", type=int, default=1, show_default=True)
 @click.option("--resume", is_flag=True, help="Keep what is finished and go on.")
+@click.option("--overwrite", is_flag=True, help="Render frames made with other settings again.")
 @click.option("--json", "as_json", is_flag=True)
-def run(file: Path, shot: str | None, frames: str | None, out: Path, workers: int, resume: bool, as_json: bool) -> int:
+def run(file: Path, shot: str | None, frames: str | None, out: Path, workers: int, resume: bool, overwrite: bool, as_json: bool) -> int:
     reel = read_reel(file)
-    wanted = list(read_frames(frames)) if frames else None
-    if wanted is not None and shot is None:
-        raise WrongInput("run: --frames without --shot; expected the shot they belong to.")
+    wanted = None if frames is None else list(read_frames(frames))
+    need_with(("frames",), shot is not None, "--shot")
     plans = outlook_of(file, reel, shot).plans
     if not plans:
         return 1
@@ -213,14 +222,13 @@ def run(file: Path, shot: str | None, frames: str | None, out: Path, workers: in
     lines = []
     render_with = renderer_of(link_named(None))
     runs = [Run(reel, plan, out, wanted, render_with) for plan in plans.values()]
-    if not resume:
-        for one in runs:
-            one.look()
+    for one in runs:
+        one.look(resume, overwrite)
     status = 0 if len(plans) == len(tasks_of(reel, shot)) else 1
     for one in runs:
 
         def tell(event: FrameEvent, one: Run = one) -> None:
-            if event.state in ("finished", "failed"):
+            if event.state in ("finished", "failed") or event.words:
                 say(f"{one.shot.id} {event.frame} {event.state}{': ' + event.words if event.words else ''}, "
                     f"{spoken(one.seconds_left)} left")  # fmt: skip
 
@@ -233,9 +241,12 @@ def run(file: Path, shot: str | None, frames: str | None, out: Path, workers: in
                 "frames": str(one.folder.final),
                 "finished": write_frames(finished) if finished else "",
                 "failed": {str(f): w for f, w in one.faults.items()},
+                "replaced_pixels": {str(f): n for f, n in one.replaced.items()},
             }
         )
         lines.append(f"{one.shot.id}: {len(finished)} of {len(one.frames)} frames finished in {one.folder.final}")
+        if one.replaced:
+            say(f"{one.shot.id}: {replaced_words(one.replaced)}")
         lines += [f"  {f} failed: {w}" for f, w in one.faults.items()]
     answer(as_json, document, lines)
     return status

@@ -8,6 +8,7 @@ from pathlib import Path
 import click
 
 from hasty_reel.cli.answers import REEL, reel_group
+from hasty_reel.errors import WrongInput
 
 
 @reel_group.command(name="window", hidden=True)
@@ -26,6 +27,8 @@ def window(file: Path | None, picture: Path | None) -> int:
 def demo(folder: Path | None, picture: Path | None, copy_only: bool) -> int:
     from hasty_reel.demo import copy_demo, demo_folder
 
+    if copy_only and picture is not None:
+        raise WrongInput("demo: --copy-only opens no window that --picture could show; expected one of them.")
     path = copy_demo(folder or demo_folder(), datetime.now().astimezone())
     if copy_only:
         click.echo(str(path))

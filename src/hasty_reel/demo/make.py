@@ -16,7 +16,8 @@ from hasty_reel.demo import NAME, SOURCE
 from hasty_reel.farm.proofs import SHORTEST_RUN, Order, make_proof, measure_run
 from hasty_reel.farm.sweeps import sweep_orders
 from hasty_reel.finish.effect import measure_effect
-from hasty_reel.pictures.frame import Picture, read_picture, write_picture
+from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.pictures.writing import write_picture
 from hasty_reel.predict.evidence import EvidenceReader
 from hasty_reel.predict.proof import DENOISE, proof_folders, read_proof, write_effects
 from hasty_reel.reel.document import Reel

@@ -13,14 +13,17 @@ from pathlib import Path
 import numpy as np
 
 from hasty_reel.errors import PictureError, WrongInput
-from hasty_reel.farm.proofs import measure_run, new_folder, runs_of
+from hasty_reel.farm.claim import new_proof_folder
+from hasty_reel.farm.proofs import measure_run, runs_of
 from hasty_reel.pictures.foreign import Channels, guess_channels, is_coded, read_foreign
-from hasty_reel.pictures.frame import Picture, read_planes, write_picture
+from hasty_reel.pictures.frame import Picture, read_planes
 from hasty_reel.pictures.sequence import FramePattern
+from hasty_reel.pictures.writing import write_picture
 from hasty_reel.predict.proof import Proof, ProofPicture, write_effects, write_proof
 from hasty_reel.reel.frames import write_frames
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot
+from hasty_reel.regularfile import read_regular
 from hasty_reel.work import CancelToken, Progress, silent
 
 ENDINGS = (".exr", ".png", ".tif", ".tiff", ".jpg", ".jpeg", ".dpx")
@@ -177,12 +180,7 @@ def seconds_in(attributes: Mapping[str, object], name: str = "") -> float | None
 
 
 def _text(path: Path) -> str:
-    try:
-        if path.stat().st_size > LARGEST_TEXT:
-            raise WrongInput(f"{path}: larger than {LARGEST_TEXT >> 20} MiB; expected times.")
-        return path.read_bytes().decode("utf-8-sig", "replace")
-    except OSError as error:
-        raise WrongInput(f"{path}: cannot be read ({error.strerror or error}).") from error
+    return read_regular(path, LARGEST_TEXT, "times of frames").decode("utf-8-sig", "replace")
 
 
 def _number(text: str | None, name: str, where: str) -> float:
@@ -212,7 +210,7 @@ def bring_in(root: Path, what: Bringing, progress: Progress = silent, cancel: Ca
     PictureError
         When the first picture cannot be read.
     """
-    shot, patterns = what.shot, [p for p in (what.pattern, what.pair) if p is not None]
+    shot = what.shot
     there = [f for f in what.pattern.frames() if shot.begin <= f < shot.past]
     if not there:
         raise WrongInput(f"{what.pattern}: no frames of {shot.id}; expected some of {shot.begin} to {shot.past - 1}.")
@@ -222,10 +220,35 @@ def bring_in(root: Path, what: Bringing, progress: Progress = silent, cancel: Ca
     samples = what.samples or _whole(head.get("hr:samples")) or next(iter(what.times.samples.values()), 0)
     if samples < 1:
         raise WrongInput(f"{what.pattern}: how many samples a pixel got is not told; expected it, such as 64.")
+    with new_proof_folder(root, shot.proofs) as folder:
+        pictures, size, words = _copied(folder, what, there, channels, coded, samples, progress, cancel)
+        words += _unknown(what, pictures)
+        proof = Proof(
+            id=folder.name,
+            shot=shot.id,
+            made=datetime.now().astimezone().isoformat(timespec="seconds"),
+            recipe=what.recipe,
+            width=size[0],
+            height=size[1],
+            samples=samples,
+            offset=shot.offset,
+            pictures=tuple(pictures),
+        )
+        write_proof(folder, proof)
+        for run in runs_of(sorted({p.frame for p in pictures})):
+            write_effects(folder, measure_run(folder, proof, run))
+    return proof, words
+
+
+def _copied(
+    folder: Path, what: Bringing, there: Sequence[int], channels: Channels, coded: bool, samples: int,
+    progress: Progress, cancel: CancelToken | None,
+) -> tuple[list[ProofPicture], tuple[int, int], list[str]]:  # fmt: skip
+    """Copy what can be read of a sequence into a proof; its entries, its size in pixels, and what cannot be read, in words."""
     words: list[str] = []
     pictures: list[ProofPicture] = []
     size: tuple[int, int] | None = None
-    folder = new_folder(root, shot.proofs)
+    patterns = [p for p in (what.pattern, what.pair) if p is not None]
     for k, frame in enumerate(there):
         if cancel is not None:
             cancel.check()
@@ -243,7 +266,7 @@ def bring_in(root: Path, what: Bringing, progress: Progress = silent, cancel: Ca
                     )
                 if not np.isfinite(picture.rgb).all():
                     raise PictureError(f"{pattern.path(frame)}: holds numbers that are not finite.")
-                made.append((picture, _entry(shot, what, frame, seed, picture.attributes)))
+                made.append((picture, _entry(what.shot, what, frame, seed, picture.attributes)))
         except PictureError as error:
             words.append(str(error))
             continue
@@ -252,28 +275,18 @@ def bring_in(root: Path, what: Bringing, progress: Progress = silent, cancel: Ca
             pictures.append(entry)
     if not pictures or size is None:
         raise PictureError(f"{what.pattern}: no frame could be brought in. {words[0] if words else ''}".strip())
-    unknown = [p.frame for p in pictures if p.sample_seconds == 0 and p.seed == 1]
-    if unknown:
-        words.append(
-            f"Seconds of {write_frames(int(f) for f in unknown)} are not known: these frames can be looked at, but not planned from."
-        )
+    return pictures, size, words
+
+
+def _unknown(what: Bringing, pictures: Sequence[ProofPicture]) -> list[str]:
+    """What a sequence does not tell of itself, in words."""
+    words = []
+    timeless = [int(p.frame) for p in pictures if p.sample_seconds == 0 and p.seed == 1]
+    if timeless:
+        words.append(f"Seconds of {write_frames(timeless)} are not known: these frames can be looked at, but not planned from.")
     if what.pair is None:
         words.append("One seed: noise is not measured.")
-    proof = Proof(
-        id=folder.name,
-        shot=shot.id,
-        made=datetime.now().astimezone().isoformat(timespec="seconds"),
-        recipe=what.recipe,
-        width=size[0],
-        height=size[1],
-        samples=samples,
-        offset=shot.offset,
-        pictures=tuple(pictures),
-    )
-    write_proof(folder, proof)
-    for run in runs_of(sorted({p.frame for p in pictures})):
-        write_effects(folder, measure_run(folder, proof, run))
-    return proof, words
+    return words
 
 
 def _entry(shot: Shot, what: Bringing, frame: int, seed: int, attributes: Mapping[str, object]) -> ProofPicture:

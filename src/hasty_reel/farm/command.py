@@ -50,7 +50,7 @@ def places(job: Job, output: Path) -> dict[str, str]:
         "height": f"{job.height}",
         "seed": f"{settings.seed}",
         "scale": f"{job.recipe.render_scale:g}",
-        "crop": "" if settings.crop is None else ",".join(str(v) for v in settings.crop),
+        "crop": ",".join(str(v) for v in settings.crop or (0, 0, job.width, job.height)),
         "output": str(output),
         "scene": job.scene,
         "bounces": f"{job.recipe.bounces}",

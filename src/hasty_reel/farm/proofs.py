@@ -12,15 +12,16 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from hasty_reel.errors import RendererFault, Stopped, WrongInput
+from hasty_reel.errors import PictureError, RendererFault, Stopped, WrongInput
+from hasty_reel.farm.claim import new_proof_folder
 from hasty_reel.farm.link import Job, Renderer, camera_of, moment_of, render_job, whole_steps
 from hasty_reel.finish.effect import measure_effect
-from hasty_reel.pictures.frame import Picture, read_picture, write_picture
+from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.pictures.writing import write_picture
 from hasty_reel.predict.proof import (
     DenoiseEffect,
     Proof,
     ProofPicture,
-    proof_folders,
     write_effects,
     write_proof,
 )
@@ -28,7 +29,7 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.draftcut import DraftCut, drafted
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot
-from hasty_reel.wholefile import whole_file
+from hasty_reel.wholefile import write_whole
 from hasty_reel.work import CancelToken, Progress, silent
 
 SEEDS = (1, 2)
@@ -135,7 +136,23 @@ def make_proof(
     order.checked()
     shot = order.shot
     width, height = (max(8, round(side * order.scale / 100)) for side in reel.picture_size)
-    folder = new_folder(root, shot.proofs)
+    with new_proof_folder(root, shot.proofs) as folder:
+        return _fill(folder, reel, order, (width, height), progress, cancel, show, renderer, fault)
+
+
+def _fill(
+    folder: Path,
+    reel: Reel,
+    order: Order,
+    size: tuple[int, int],
+    progress: Progress,
+    cancel: CancelToken | None,
+    show: Callable[[int | float, np.ndarray], None] | None,
+    renderer: Renderer,
+    fault: Callable[[int | float, str], None] | None,
+) -> Proof:
+    """Render the frames of an order into a folder; see `make_proof`."""
+    shot, (width, height) = order.shot, size
     proof = Proof(
         id=folder.name,
         shot=shot.id,
@@ -152,7 +169,7 @@ def make_proof(
     seeds = SEEDS[: order.seeds]
     runs = runs_of(order.frames)
     count = len(order.frames) * len(seeds)
-    done = 0
+    done, first_fault = 0, ""
     for frame in order.frames:
         made = []
         failed = ""
@@ -173,10 +190,10 @@ def make_proof(
 
             try:
                 rendered = renderer(job, tell, cancel, grow)
-            except RendererFault as error:
+            except (RendererFault, PictureError, MemoryError) as error:
+                failed = str(error) or f"Frame {frame}: there was not enough memory for it."
                 if fault is None:
-                    raise
-                failed = str(error)
+                    raise RendererFault(failed) from error
                 break
             name = f"{shot.id}.{frame_name(frame)}.s{seed}.exr"
             began = time.perf_counter()
@@ -198,12 +215,13 @@ def make_proof(
             )
             done += 1
         if failed and fault is not None:
+            first_fault = first_fault or failed
             fault(frame, failed)
             continue
         proof = msgspec.structs.replace(proof, pictures=(*proof.pictures, *made))
         write_proof(folder, proof)
     if not proof.pictures:
-        raise RendererFault(f"Proof {proof.id} of {shot.id}: no frame of it could be rendered.")
+        raise RendererFault(f"Proof of {shot.id}: no frame of it could be rendered. {first_fault}".strip())
     done_frames = set(proof.by_frame())
     # what a filter does without guides says nothing of frames that will have them
     for run in (r for r in runs if order.guides and done_frames.issuperset(r)):
@@ -221,8 +239,8 @@ def frame_name(frame: int | float) -> str:
 
 def keep_messages(path: Path, messages: str) -> None:
     """Keep what a renderer printed beside its picture; that it cannot be kept is no reason to lose the picture."""
-    with contextlib.suppress(OSError), whole_file(path) as part:
-        part.write_text(messages, encoding="utf-8")
+    with contextlib.suppress(OSError):
+        write_whole(path, messages.encode("utf-8", "replace"), make=True)
 
 
 def measure_run(folder: Path, proof: Proof, run: Sequence[int]) -> list[DenoiseEffect]:
@@ -266,11 +284,3 @@ def runs_of(frames: Sequence[int | float]) -> list[list[int]]:
             runs.append([frame])
     longest = max(runs, key=len, default=[])
     return [longest] if len(longest) >= SHORTEST_RUN else []
-
-
-def new_folder(root: Path, shot: str) -> Path:
-    """The folder of the next proof of a shot."""
-    base = root / shot
-    taken = [int(p.name[1:]) for p in base.glob("p[0-9]*") if p.name[1:].isdigit()] if base.is_dir() else []
-    number = max([0, *taken, *(int(p.name[1:]) for p in proof_folders(root, shot) if p.name[1:].isdigit())]) + 1
-    return base / f"p{number:03d}"

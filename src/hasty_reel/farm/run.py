@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import threading
 import time
 from collections.abc import Callable
@@ -12,7 +11,7 @@ from pathlib import Path
 
 import numpy as np
 
-from hasty_reel.errors import HastyReelError, Stopped, WrongInput
+from hasty_reel.errors import HastyReelError, PictureError, Stopped, WrongInput, reason
 from hasty_reel.farm.folder import (
     FAILED,
     FINISHED,
@@ -28,9 +27,11 @@ from hasty_reel.farm.folder import (
 )
 from hasty_reel.farm.link import Job, Renderer, camera_of, moment_of, render_job
 from hasty_reel.finish.chain import Finisher
-from hasty_reel.pictures.frame import Picture, read_picture, write_picture
+from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.pictures.writing import write_picture
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.document import Reel
+from hasty_reel.wholefile import clear_folder, flush_folder, part_of
 from hasty_reel.work import CancelToken, silent
 
 RATIO_WEIGHT = 4.0
@@ -49,6 +50,14 @@ class FrameEvent:
 
 
 Listener = Callable[[FrameEvent], None]
+
+
+class DamagedFrame(PictureError):
+    """A rendered picture on disk that cannot be read; `frame` says which."""
+
+    def __init__(self, frame: int, words: str) -> None:
+        super().__init__(words)
+        self.frame = frame
 
 
 class Run:
@@ -70,6 +79,9 @@ class Run:
         self._hash = self._job(self.frames[0]).hash
         self.states = states(self.folder, self.frames, self._hash, self.chain, self.shot.offset)
         self.faults: dict[int, str] = {}
+        self.replaced: dict[int, int] = {}
+        self._again: set[int] = set()
+        self._damaged: set[int] = set()
         self._ratio_log, self._ratio_count = 0.0, RATIO_WEIGHT
         self._lock = threading.Lock()
 
@@ -104,27 +116,39 @@ class Run:
         """How many frames are in a state."""
         return sum(1 for s in self.states.values() if s == state)
 
-    def look(self) -> None:
-        """Check that the folder can be used without asking: no frame of another plan or run in it.
+    def look(self, resume: bool = False, overwrite: bool = False) -> None:
+        """Check that the folder can be used as it was asked for.
+
+        Parameters
+        ----------
+        resume : frames of this plan that are there are kept
+        overwrite : frames made with other settings are rendered again, and lost
 
         Raises
         ------
         WrongInput
-            When there are frames in it already; says how many, and of which kind.
+            When there are frames in it that nothing was said of; says how many, and of which kind.
         """
         other, done = self.count(OTHER), self.count(FINISHED) + self.count(RENDERED)
-        if other:
+        where = self.folder.final.folder
+        if other and not overwrite:
             raise WrongInput(
-                f"{self.folder.final.folder}: holds {other} frames of {self.shot.id} made with other settings; "
-                "go on to render them again, or choose another folder."
+                f"{where}: holds {other} frames of {self.shot.id} made with other settings; "
+                "expected --overwrite to render them again, or another folder."
             )
-        if done:
+        if done and not (resume or overwrite):
             raise WrongInput(
-                f"{self.folder.final.folder}: holds {done} frames of {self.shot.id} already; go on to keep them, or choose another folder."
+                f"{where}: holds {done} frames of {self.shot.id} already; expected --resume to go on and keep them, or another folder."
             )
 
     def go(self, listen: Listener, cancel: CancelToken, workers: int = 1) -> None:
         """Render and finish what is not done yet; a frame that fails is told, the rest goes on.
+
+        Parameters
+        ----------
+        listen : called with everything that happens to a frame
+        cancel : looked at between frames and while one is rendered
+        workers : frames rendered at once, 1 to 64
 
         Raises
         ------
@@ -135,10 +159,25 @@ class Run:
         """
         if workers < 1 or workers > 64:
             raise WrongInput(f"Run: {workers} workers; expected 1 to 64.")
+        folders = {self.folder.final.folder, self.folder.rendered.folder}
         _try_folder(self.folder.final.folder)
+        for folder in folders:
+            clear_folder(folder)
+        finisher = Finisher(self.chain, self._load)
         todo = [f for f in self.frames if self.states[f] in (WAITING, OTHER, FAILED)]
-        finisher = Finisher(self.chain, lambda f: read_picture(self.folder.rendered.path(f)))
-        self._finish_ready(finisher, listen)
+        self._again |= self._gone()
+        try:
+            self._finish_ready(finisher, listen)
+            while todo := sorted({*todo, *self._again}):
+                self._render_all(todo, finisher, listen, cancel, workers)
+                self._finish_ready(finisher, listen)
+                todo = []
+        finally:
+            self.replaced = finisher.replaced
+            for folder in folders:
+                flush_folder(folder)
+
+    def _render_all(self, todo: list[int], finisher: Finisher, listen: Listener, cancel: CancelToken, workers: int) -> None:
         if workers == 1:
             for frame in todo:
                 cancel.check()
@@ -149,7 +188,22 @@ class Run:
                 for _ in pool.map(lambda f: self._worker(f, listen, cancel, workers), todo):
                     self._finish_ready(finisher, listen)
             cancel.check()
-        self._finish_ready(finisher, listen)
+
+    def _gone(self) -> set[int]:
+        """Finished frames whose rendered picture is gone and is needed to finish a neighbour."""
+        if not self.folder.finishes:
+            return set()
+        there = set(self.folder.rendered.frames())
+        known = set(self.frames)
+        needed = {g for f in self.frames if self.states[f] != FINISHED for g in self.chain.needed(f, known)}
+        return {f for f in needed if self.states[f] == FINISHED and f not in there}
+
+    def _load(self, frame: int) -> Picture:
+        """A rendered picture; one that is damaged is marked to be rendered again, once."""
+        try:
+            return read_picture(self.folder.rendered.path(frame))
+        except PictureError as error:
+            raise DamagedFrame(frame, str(error)) from error
 
     def _worker(self, frame: int, listen: Listener, cancel: CancelToken, workers: int) -> None:
         import numba
@@ -162,6 +216,8 @@ class Run:
                 return
 
     def _render(self, frame: int, listen: Listener, cancel: CancelToken) -> None:
+        # a finished frame is rendered once more only for its neighbours: it stays finished
+        finished = self.states[frame] == FINISHED
         self._tell(listen, FrameEvent(frame, RENDERING))
         began = time.perf_counter()
         try:
@@ -171,7 +227,7 @@ class Run:
                 picture = Picture(picture.rgb, picture.guides, {**picture.attributes, "hr:final": self._hash})
             write_picture(self.folder.rendered.path(frame), picture)
         except Stopped:
-            self._tell(listen, FrameEvent(frame, WAITING))
+            self._tell(listen, FrameEvent(frame, FINISHED if finished else WAITING))
             raise
         except (HastyReelError, MemoryError) as error:
             self._fail(frame, str(error) or "out of memory", listen)
@@ -181,7 +237,8 @@ class Run:
         with self._lock:
             self._ratio_log += float(np.log(max(seconds, 1e-6) / max(planned, 1e-6)))
             self._ratio_count += 1
-        state = RENDERED if self.folder.finishes else FINISHED
+        self._again.discard(frame)
+        state = RENDERED if self.folder.finishes and not finished else FINISHED
         self._tell(listen, FrameEvent(frame, state, seconds, picture=picture.rgb))
 
     def _finish_ready(self, finisher: Finisher, listen: Listener) -> None:
@@ -193,20 +250,34 @@ class Run:
                 continue
             # beyond the frames asked for there may be others of the shot on disk: they help too
             window = self.chain.needed(frame, set(self.frames))
-            if any(self.states[f] in (WAITING, RENDERING, OTHER) for f in window):
+            if any(self.states[f] in (WAITING, RENDERING, OTHER) or f in self._again for f in window):
                 continue
             began = time.perf_counter()
             try:
                 made = finisher.finish(frame, [f for f in window if self.states[f] != FAILED])
                 attributes = {**made.attributes, "hr:final": final_hash(self._hash, self.chain)}
                 write_picture(self.folder.final.path(frame), Picture(made.rgb, {}, attributes))
-            except HastyReelError as error:
-                self._fail(frame, str(error), listen)
+            except DamagedFrame as damaged:
+                self._take_back(damaged, listen)
+                continue
+            except (HastyReelError, MemoryError) as error:
+                self._fail(frame, str(error) or "out of memory", listen)
                 continue
             self._tell(listen, FrameEvent(frame, FINISHED, time.perf_counter() - began, picture=made.rgb))
 
+    def _take_back(self, damaged: DamagedFrame, listen: Listener) -> None:
+        """Have a frame rendered again whose picture on disk is damaged; the second time it has failed."""
+        if damaged.frame in self._damaged:
+            self._fail(damaged.frame, str(damaged), listen)
+            return
+        self._damaged.add(damaged.frame)
+        self._again.add(damaged.frame)
+        state = FINISHED if self.states[damaged.frame] == FINISHED else WAITING
+        self._tell(listen, FrameEvent(damaged.frame, state, words=f"{damaged} It is rendered again."))
+
     def _fail(self, frame: int, words: str, listen: Listener) -> None:
         self.faults[frame] = words
+        self._again.discard(frame)
         self._tell(listen, FrameEvent(frame, FAILED, words=words))
 
     def _tell(self, listen: Listener, event: FrameEvent) -> None:
@@ -219,8 +290,8 @@ def _try_folder(folder: Path) -> None:
     """Find out now, not after the first hour, that a folder takes no files."""
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        probe = folder / f".probe.{os.getpid()}"
+        probe = part_of(folder / "probe")
         probe.touch()
         probe.unlink()
     except OSError as error:
-        raise WrongInput(f"{folder}: frames cannot be written there ({error.strerror or error}).") from error
+        raise WrongInput(f"{folder}: frames cannot be written there ({reason(error)}).") from error

@@ -14,6 +14,7 @@ from hasty_reel.reel.numbers import read_number
 from hasty_reel.reel.recipe import LINE, Recipe
 
 MOST_VALUES = 24
+ORDER_BOUNDS = {"samples": (1, 65536), "scale": (1, 200)}
 USUAL: dict[str, tuple[Value, ...]] = {
     "bounces": (0, 1, 2, 3, 4, 6, 8),
     "brightness_ceiling": (1.0, 2.0, 5.0, 10.0, 30.0, None),
@@ -82,20 +83,31 @@ def sweep_orders(base: Order, name: str, values: Sequence[Value], label: str) ->
     """
     if name not in LINE and name not in OF_ORDER:
         raise WrongInput(f"Sweep: '{name[:40]}'; expected {', '.join(OF_ORDER)} or a line of the recipe such as bounces.")
-    different = list(dict.fromkeys(values))
+    different = list(dict.fromkeys(_checked(name, v) for v in values))
     if not 2 <= len(different) <= MOST_VALUES:
         raise WrongInput(f"Sweep over {name}: {len(different)} values; expected 2 to {MOST_VALUES} different ones.")
     orders = []
     for value in sorted(different, key=lambda v: order_of(name, v)):
         if name in OF_ORDER:
-            if value is None:
-                raise WrongInput(f"Sweep over {name}: none; expected a number.")
+            assert value is not None
             order = replace(base, samples=int(value)) if name == "samples" else replace(base, scale=float(value))
         else:
-            recipe = msgspec.structs.replace(base.recipe, **{name: LINE[name].checked(value, "Sweep")})
-            order = replace(base, recipe=recipe)
+            order = replace(base, recipe=msgspec.structs.replace(base.recipe, **{name: value}))
         orders.append(replace(order, sweep=label).checked())
     return orders
+
+
+def _checked(name: str, value: Value) -> Value:
+    """A value that a sweep over this setting may have."""
+    if name in LINE:
+        return LINE[name].checked(value, "Sweep")
+    if value is None:
+        raise WrongInput(f"Sweep over {name}: none; expected a number.")
+    low, high = ORDER_BOUNDS[name]
+    if not low <= value <= high or (name == "samples" and value != int(value)):
+        kind = "a whole number" if name == "samples" else "a number"
+        raise WrongInput(f"Sweep over {name}: {value:g}; expected {kind} from {low:g} to {high:g}.")
+    return value
 
 
 def swept_words(order: Order) -> str:

@@ -11,11 +11,16 @@ from collections.abc import Callable, Container, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+import numpy as np
+
 from hasty_reel.errors import PictureError, WrongInput
 from hasty_reel.finish.despike import despike
 from hasty_reel.finish.overtime import Frame, denoise, denoise_still, prepare
-from hasty_reel.pictures.frame import Picture, read_picture, write_picture
+from hasty_reel.pictures.finite import mended
+from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.resize import resize
+from hasty_reel.pictures.writing import write_picture
+from hasty_reel.wholefile import clear_folder, flush_folder
 from hasty_reel.work import CancelToken, Progress, silent
 
 
@@ -62,6 +67,8 @@ class Finisher:
     def __init__(self, chain: Chain, load: Callable[[int], Picture]) -> None:
         self.chain = chain.checked()
         self._load = load
+        self.replaced: dict[int, int] = {}
+        """By frame: pixels that were not finite and were replaced."""
         self._pictures: OrderedDict[int, tuple[Picture, Frame | None]] = OrderedDict()
 
     def finish(self, frame: int, neighbours: Sequence[int]) -> Picture:
@@ -91,11 +98,16 @@ class Finisher:
             rgb = despike(rgb)
         if chain.size is not None:
             rgb = resize(rgb, *chain.size)
+        if not np.isfinite(rgb).all():
+            raise PictureError(f"Frame {frame}: finishing it gave pixels that are not finite numbers.")
         return Picture(rgb, {}, picture.attributes)
 
     def _held(self, frame: int) -> tuple[Picture, Frame | None]:
         if frame not in self._pictures:
-            self._pictures[frame] = (self._load(frame), None)
+            picture, count = mended(self._load(frame), f"Frame {frame}")
+            if count:
+                self.replaced[frame] = count
+            self._pictures[frame] = (picture, None)
             while len(self._pictures) > self.chain.window + 2:
                 self._pictures.popitem(last=False)
         else:
@@ -122,6 +134,14 @@ def prepare_picture(picture: Picture) -> Frame:
     )
 
 
+@dataclass(frozen=True)
+class Finished:
+    """Frames that were finished, and how many pixels of which frame were no finite numbers and were replaced."""
+
+    frames: list[int]
+    replaced: dict[int, int]
+
+
 def finish_sequence(
     chain: Chain,
     frames: Sequence[int],
@@ -129,14 +149,15 @@ def finish_sequence(
     target: Callable[[int], Path],
     progress: Progress = silent,
     cancel: CancelToken | None = None,
-) -> list[int]:
-    """Finish frames from files to files; returns the frames written.
+) -> Finished:
+    """Finish frames from files to files.
 
     Raises
     ------
     PictureError
         When a frame cannot be read or written; those before it are kept.
     """
+    clear_folder(target(frames[0]).parent)
     finisher = Finisher(chain, lambda f: read_picture(source(f)))
     known = set(frames)
     done = []
@@ -146,4 +167,5 @@ def finish_sequence(
         write_picture(target(frame), finisher.finish(frame, chain.needed(frame, known)))
         done.append(frame)
         progress((k + 1) / len(frames), f"frame {frame} finished")
-    return done
+    flush_folder(target(frames[0]).parent)
+    return Finished(done, finisher.replaced)

@@ -6,36 +6,78 @@ primaries and matrix and the sRGB transfer curve (ITU-T H.273 code points).
 
 from __future__ import annotations
 
-import os
+import contextlib
+from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
-from types import TracebackType
 
 import av
 import numpy as np
 from av.video.reformatter import ColorRange, Colorspace
 
-from hasty_reel.errors import WrongInput
+from hasty_reel.errors import WrongInput, reason
+from hasty_reel.wholefile import clear_left_over, whole_file
 
 BT709, SRGB_CURVE, LIMITED = 1, 13, 1
 
 
+@contextlib.contextmanager
+def video_file(path: Path, fps: Fraction, quality: int) -> Iterator[VideoWriter]:
+    """Give a film to add frames to; it gets its name only when every frame of it can be read back.
+
+    Parameters
+    ----------
+    path : the MP4 file; its folder is made where it is missing
+    fps : frames per second, exactly
+    quality : of the coder, 0 (best) to 51
+
+    Yields
+    ------
+    The writer.
+
+    Raises
+    ------
+    WrongInput
+        When the file cannot be written or the disk is full; no file is left then.
+    """
+    try:
+        clear_left_over(path)
+        with whole_file(path, make=True) as part:
+            writer = VideoWriter(part, fps, quality)
+            try:
+                yield writer
+            except BaseException:
+                writer.abandon()
+                raise
+            writer.finish()
+            found = frames_in(part)
+            if found != writer.count:
+                raise WrongInput(f"{path}: holds {found} of {writer.count} frames; the disk may be full.")
+    except (OSError, av.error.FFmpegError) as error:
+        raise WrongInput(f"{path}: cannot be written ({reason(error)}).") from error
+
+
 class VideoWriter:
-    """Frames in, an MP4 out; the file gets its name only when it is complete."""
+    """Frames in, an MP4 out.
+
+    Parameters
+    ----------
+    path : the file that is written; fps : frames per second; quality : of the coder, 0 (best) to 51
+    """
 
     def __init__(self, path: Path, fps: Fraction, quality: int) -> None:
-        self._path, self._part = path, path.with_name(f".{path.name}.{os.getpid()}.part")
         self._fps, self._quality = fps, quality
         self._stream: av.VideoStream | None = None
-        self._count = 0
-        try:
-            path.parent.mkdir(parents=True, exist_ok=True)
-            self._container = av.open(str(self._part), "w", format="mp4", options={"movflags": "+faststart"})
-        except (OSError, av.error.FFmpegError) as error:
-            raise WrongInput(f"{path}: cannot be written ({getattr(error, 'strerror', None) or error}).") from error
+        self.count = 0
+        self._container = av.open(str(path), "w", format="mp4", options={"movflags": "+faststart"})
 
     def add(self, codes: np.ndarray) -> None:
-        """Add a frame of display codes (h, w, 3) uint8; odd sizes gain a repeated row or column."""
+        """Add a frame.
+
+        Parameters
+        ----------
+        codes : (h, w, 3) uint8 display codes; odd sizes gain a repeated row or column
+        """
         h, w = codes.shape[:2]
         codes = np.ascontiguousarray(np.pad(codes, ((0, h % 2), (0, w % 2), (0, 0)), mode="edge"))
         if self._stream is None:
@@ -50,21 +92,34 @@ class VideoWriter:
             format="yuv420p", src_colorspace=Colorspace.ITU709, dst_colorspace=Colorspace.ITU709,
             src_color_range=ColorRange.JPEG, dst_color_range=ColorRange.MPEG, threads=1,
         )  # fmt: skip
-        frame.pts, frame.time_base = self._count, 1 / self._fps
-        self._count += 1
+        frame.pts, frame.time_base = self.count, 1 / self._fps
+        self.count += 1
         for packet in self._stream.encode(frame):
             self._container.mux(packet)
 
-    def __enter__(self) -> VideoWriter:
-        return self
+    def finish(self) -> None:
+        """Write what the coder still holds, and close the file."""
+        if self._stream is not None:
+            for packet in self._stream.encode(None):
+                self._container.mux(packet)
+        self._container.close()
 
-    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
-        try:
-            if self._stream is not None and kind is None:
-                for packet in self._stream.encode(None):
-                    self._container.mux(packet)
+    def abandon(self) -> None:
+        """Close the file as it is; it is not used."""
+        with contextlib.suppress(OSError, av.error.FFmpegError):
             self._container.close()
-            if kind is None:
-                os.replace(self._part, self._path)
-        finally:
-            self._part.unlink(missing_ok=True)
+
+
+def frames_in(path: Path) -> int:
+    """Count the frames of a film whose bytes are all there.
+
+    Parameters
+    ----------
+    path : the film
+
+    Returns
+    -------
+    Frames of its first video stream, read packet by packet, not decoded.
+    """
+    with av.open(str(path)) as container:
+        return sum(1 for packet in container.demux(video=0) if packet.size)

@@ -1,12 +1,7 @@
-"""A picture: scene-linear RGB, guides by channel name, attributes; read and written whole.
-
-A file gets its final name only when it is complete: it is written beside the
-target under another name and moved into place.
-"""
+"""A picture: scene-linear RGB, guides by channel name, attributes; and how it is read from a file that may be anything."""
 
 from __future__ import annotations
 
-import struct
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -15,11 +10,9 @@ import numpy as np
 import OpenImageIO as oiio
 
 from hasty_reel.errors import PictureError
-from hasty_reel.wholefile import whole_file
+from hasty_reel.pictures.limits import LARGEST_FILE, need_bounded
+from hasty_reel.regularfile import need_regular
 
-MAX_SIDE = 65536
-HALF_MAX = 65000.0
-FULL_FLOAT = {"Z", "samples"}
 COLOUR = ("R", "G", "B")
 
 
@@ -51,57 +44,6 @@ class Picture:
         if any(n not in self.guides for n in names):
             return None
         return np.ascontiguousarray(np.stack([self.guides[n] for n in names], axis=-1), np.float32)
-
-
-def write_picture(path: Path, picture: Picture) -> None:
-    """Write an OpenEXR file: colour and most guides as half floats, depth as float.
-
-    Raises
-    ------
-    PictureError
-        When the folder cannot be written or the disk is full; no file is left then.
-    """
-    names = [*COLOUR, *picture.guides]
-    planes = [picture.rgb, *(g[..., None] for g in picture.guides.values())]
-    data = np.ascontiguousarray(np.concatenate(planes, axis=-1), np.float32)
-    formats = ["float" if n in FULL_FLOAT else "half" for n in names]
-    for k, fmt in enumerate(formats):
-        if fmt == "half":
-            np.clip(data[..., k], -HALF_MAX, HALF_MAX, out=data[..., k])
-    spec = oiio.ImageSpec(picture.width, picture.height, len(names), "half")
-    spec.channelnames = tuple(names)
-    spec.channelformats = tuple(formats)
-    spec.attribute("compression", "zip")
-    for key, value in picture.attributes.items():
-        # what other programs said of the file they wrote is not ours to repeat
-        if key.startswith("hr:") and isinstance(value, str | int | float) and value != "":
-            spec.attribute(key, value)
-    _write(path, data, spec, "openexr")
-
-
-def write_png16(path: Path, codes: np.ndarray) -> None:
-    """Write display code values (h, w, 3) uint16 as a 16-bit PNG."""
-    spec = oiio.ImageSpec(codes.shape[1], codes.shape[0], 3, "uint16")
-    spec.attribute("oiio:ColorSpace", "sRGB")
-    _write(path, np.ascontiguousarray(codes), spec, "png")
-
-
-def _write(path: Path, data: np.ndarray, spec: oiio.ImageSpec, kind: str) -> None:
-    try:
-        with whole_file(path) as part:
-            out = oiio.ImageOutput.create(kind)
-            if not out or not out.open(str(part), spec):
-                raise PictureError(f"Cannot write {path}: {_reason(out)}.")
-            good = out.write_image(data)
-            if not (out.close() and good):
-                raise PictureError(f"Cannot write {path}: {_reason(out)}.")
-    except OSError as error:
-        raise PictureError(f"Cannot write {path}: {error.strerror or error}.") from error
-
-
-def _reason(out: oiio.ImageOutput | None) -> str:
-    text = (out.geterror() if out else oiio.geterror()) or "the folder does not take files"
-    return " ".join(text.split()).rstrip(".")
 
 
 def read_picture(path: Path, wanted: Collection[str] | None = None) -> Picture:
@@ -138,17 +80,19 @@ def read_planes(path: Path, wanted: Collection[str] | None = None) -> tuple[np.n
     source = _open(path)
     try:
         spec = source.spec()
-        if spec.width > MAX_SIDE or spec.height > MAX_SIDE or spec.nchannels > 256:
-            raise PictureError(f"{path}: {spec.width}x{spec.height} with {spec.nchannels} channels is too large.")
         every = list(spec.channelnames)
         places = range(len(every)) if wanted is None else [k for k, n in enumerate(every) if n in wanted] or range(len(every))
         first, past = min(places), max(places) + 1
         pixels = source.read_image(0, 0, first, past, "float")
-        fault = source.geterror()
+        fault = _told(source)
         if pixels is None or fault:
-            raise PictureError(f"{path}: broken picture ({' '.join(str(fault).split()).rstrip('.')}).")
+            raise PictureError(f"{path}: broken picture ({fault or 'its pixels cannot be read'}).")
         names = every[first:past]
-        attributes = {p.name: p.value for p in spec.extra_attribs}
+        attributes = _attributes(spec, path, strict=False)
+    except UnicodeError as error:
+        raise PictureError(f"{path}: broken picture (its head holds bytes that are no text).") from error
+    except MemoryError as error:
+        raise PictureError(f"{path}: not enough memory for its pixels.") from error
     finally:
         source.close()
     return np.asarray(pixels, np.float32).reshape(spec.height, spec.width, len(names)), names, attributes
@@ -175,25 +119,61 @@ def read_header(path: Path, whole: bool = False) -> Header:
     source = _open(path)
     try:
         spec = source.spec()
-        if whole:
-            y = spec.y + spec.height - 1
-            row = source.read_scanlines(y, y + 1, spec.z, 0, spec.nchannels, "float")
-            if row is None:
-                raise PictureError(f"{path}: cut short ({' '.join(source.geterror().split())}).")
-        return Header(spec.width, spec.height, tuple(spec.channelnames), {p.name: p.value for p in spec.extra_attribs})
+        if whole and _last_row(source, spec) is None:
+            raise PictureError(f"{path}: cut short ({_told(source) or 'its last row cannot be read'}).")
+        return Header(spec.width, spec.height, tuple(spec.channelnames), _attributes(spec, path, strict=whole))
+    except UnicodeError as error:
+        raise PictureError(f"{path}: broken picture (its head holds bytes that are no text).") from error
     finally:
         source.close()
 
 
-def _open(path: Path) -> oiio.ImageInput:
-    if not path.is_file():
-        raise PictureError(f"{path}: no such picture.")
+def _last_row(source: oiio.ImageInput, spec: oiio.ImageSpec) -> np.ndarray | None:
+    """The last row of pixels, or the last tile; None where it is not there."""
+    if spec.tile_width:
+        x = spec.x + (spec.width - 1) // spec.tile_width * spec.tile_width
+        y = spec.y + (spec.height - 1) // spec.tile_height * spec.tile_height
+        return source.read_tile(x, y, spec.z, "float")
+    y = spec.y + spec.height - 1
+    return source.read_scanlines(y, y + 1, spec.z, 0, spec.nchannels, "float")
+
+
+def _attributes(spec: oiio.ImageSpec, path: Path, strict: bool) -> dict[str, object]:
+    """What a file says of itself; bytes that are no text are left out, or refused where `strict` or where they are ours."""
+    out: dict[str, object] = {}
+    for entry in spec.extra_attribs:
+        name = ""
+        try:
+            name = entry.name
+            out[name] = entry.value
+        except UnicodeError as error:
+            if strict or name.startswith("hr:"):
+                raise PictureError(f"{path}: broken picture (attribute '{name[:40]}' is no text).") from error
+    return out
+
+
+def _told(source: oiio.ImageInput | None) -> str:
+    """What the library says went wrong, on one line; '' where nothing did."""
     try:
-        with open(path, "rb") as stream:
-            struct.unpack("4s", stream.read(4))
-    except (OSError, struct.error) as error:
-        raise PictureError(f"{path}: cannot be read ({getattr(error, 'strerror', None) or 'empty file'}).") from error
-    source = oiio.ImageInput.open(str(path))
+        text = source.geterror() if source else oiio.geterror()
+    except UnicodeError:
+        return "the library's words for it are no text"
+    return " ".join(str(text).split()).rstrip(".")
+
+
+def _open(path: Path) -> oiio.ImageInput:
+    need_regular(path, LARGEST_FILE, "a picture", PictureError)
+    if path.stat().st_size == 0:
+        raise PictureError(f"{path}: is empty; expected a picture.")
+    try:
+        source = oiio.ImageInput.open(str(path))
+    except (UnicodeError, ValueError, RuntimeError) as error:
+        raise PictureError(f"{str(path)!a}: cannot be opened as a picture.") from error
     if not source:
-        raise PictureError(f"{path}: not a picture ({' '.join(oiio.geterror().split()).rstrip('.')}).")
+        raise PictureError(f"{path}: not a picture ({_told(None) or 'no format fits'}).")
+    try:
+        need_bounded(path, source.spec())
+    except PictureError:
+        source.close()
+        raise
     return source

@@ -7,9 +7,12 @@ import re
 from dataclasses import dataclass
 from pathlib import Path
 
-import fileseq
-
 from hasty_reel.errors import WrongInput
+from hasty_reel.reel.frames import read_frames
+
+MOST_DIGITS = 12
+_PLACE = re.compile(r"(?P<hashes>#+)|%0?(?P<digits>[0-9]{0,20})d")
+_RANGE = re.compile(r"(?:^|(?<=[._ ]))[0-9]{1,9}-[0-9]{1,9}(?:x[0-9]{1,9})?(?:,[0-9]{1,9}(?:-[0-9]{1,9}(?:x[0-9]{1,9})?)?)*\Z")
 
 
 @dataclass(frozen=True)
@@ -20,6 +23,8 @@ class FramePattern:
     before: str
     digits: int
     after: str
+    only: frozenset[int] | None = None
+    """The frames that were picked in the pattern itself; None for all."""
 
     def path(self, frame: int) -> Path:
         """The file of one frame."""
@@ -27,13 +32,13 @@ class FramePattern:
 
     def frames(self) -> list[int]:
         """The frames that are on disk, in order."""
-        form = re.compile(rf"{re.escape(self.before)}(-?\d{{{self.digits},}}){re.escape(self.after)}\Z")
+        form = re.compile(rf"{re.escape(self.before)}(-?[0-9]{{{self.digits},18}}){re.escape(self.after)}\Z")
         found = []
         try:
             with os.scandir(self.folder) as entries:
                 for entry in entries:
                     match = form.match(entry.name)
-                    if match:
+                    if match and (self.only is None or int(match[1]) in self.only):
                         found.append(int(match[1]))
         except OSError:
             return []
@@ -46,15 +51,32 @@ class FramePattern:
 def read_pattern(text: str) -> FramePattern:
     """Read `name.####.exr` (one digit for each #) or `name.%04d.exr`.
 
+    The place of the frame number is the last one in the file's name; folders may hold any signs.
+    A range before it, as in `name.1001-1048####.exr`, picks these frames alone.
+
+    Parameters
+    ----------
+    text : the pattern
+
+    Returns
+    -------
+    The pattern read.
+
     Raises
     ------
     WrongInput
-        When there is no place for the frame number.
+        When there is no place for the frame number, or it asks for more digits than a number has.
     """
-    if not re.search(r"#|%0?\d*d", text):
-        raise WrongInput(f"'{text}': no place for the frame number; expected #### or %04d in the name.")
-    try:
-        sequence = fileseq.FileSequence(text, pad_style=fileseq.PAD_STYLE_HASH1, allow_subframes=False)
-    except (fileseq.FileSeqException, ValueError) as error:
-        raise WrongInput(f"'{text}': not a frame pattern; expected a name such as shot.####.exr.") from error
-    return FramePattern(Path(sequence.dirname() or "."), sequence.basename(), max(1, sequence.zfill()), sequence.extension())
+    folder, slash, name = text.rpartition("/")
+    places = list(_PLACE.finditer(name))
+    if not places or "\0" in text:
+        raise WrongInput(f"'{text[:120]}': no place for the frame number; expected #### or %04d in the name.")
+    place = places[-1]
+    digits = len(place["hashes"]) if place["hashes"] else int(place["digits"] or 1)
+    if not 1 <= digits <= MOST_DIGITS:
+        raise WrongInput(f"'{text[:120]}': a frame number of {digits:.6g} digits; expected 1 to {MOST_DIGITS}.")
+    before = name[: place.start()]
+    picked = _RANGE.search(before)
+    only = None if picked is None else frozenset(read_frames(picked[0]))
+    before = before if picked is None else before[: picked.start()]
+    return FramePattern(Path(folder or slash or "."), before, max(1, digits), name[place.end() :], only)

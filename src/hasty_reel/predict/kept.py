@@ -7,6 +7,7 @@ same: by size and time of the files, else by their content.
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import math
 from collections.abc import Sequence
@@ -16,7 +17,10 @@ from pathlib import Path
 
 import msgspec
 
-from hasty_reel.wholefile import whole_file
+from hasty_reel.errors import WrongInput
+from hasty_reel.predict.proof import LARGEST
+from hasty_reel.regularfile import read_regular
+from hasty_reel.wholefile import write_whole
 
 MEASURED = "measured.json"
 FORMAT = 1
@@ -65,8 +69,8 @@ class Kept:
     def rows(self) -> dict[tuple[str, ...], _Row]:
         """What is kept, read when it is first asked for; nothing where the file is missing, broken or of another format."""
         try:
-            found = msgspec.json.decode((self.folder / MEASURED).read_bytes(), type=_File)
-        except (OSError, msgspec.DecodeError, UnicodeDecodeError, RecursionError):
+            found = msgspec.json.decode(read_regular(self.folder / MEASURED, LARGEST, "measures", WrongInput), type=_File)
+        except (WrongInput, msgspec.DecodeError, UnicodeDecodeError, RecursionError):
             return {}
         return {r.files: r for r in found.rows} if found.measured_format == FORMAT else {}
 
@@ -92,11 +96,8 @@ class Kept:
         if self.new:
             self.new = False
             raw = msgspec.json.format(msgspec.json.encode(_File(FORMAT, tuple(self.rows[k] for k in sorted(self.rows)))), indent=1)
-            try:
-                with whole_file(self.folder / MEASURED) as part:
-                    part.write_bytes(raw + b"\n")
-            except OSError:
-                return
+            with contextlib.suppress(OSError):
+                write_whole(self.folder / MEASURED, raw + b"\n")
 
 
 def _stamps(paths: Sequence[Path]) -> tuple[tuple[int, ...], tuple[int, ...]]:

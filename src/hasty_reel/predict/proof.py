@@ -11,12 +11,15 @@ from typing import Annotated
 
 import msgspec
 
-from hasty_reel.errors import ReelError
+from hasty_reel.errors import ReelError, reason
 from hasty_reel.reel.recipe import Recipe
-from hasty_reel.wholefile import whole_file
+from hasty_reel.regularfile import read_regular
+from hasty_reel.wholefile import write_whole
 
 MANIFEST = "proof.json"
 DENOISE = "denoise.json"
+LARGEST = 64 << 20
+"""Bytes of a manifest; one with 100,000 pictures has 30 MB."""
 
 Positive = Annotated[float, msgspec.Meta(ge=0, le=1e9)]
 
@@ -98,9 +101,7 @@ def read_proof(folder: Path) -> Proof:
     """
     path = folder / MANIFEST
     try:
-        proof = msgspec.json.decode(path.read_bytes(), type=Proof)
-    except OSError as error:
-        raise ReelError(f"{path}: cannot be read ({error.strerror or error}).") from error
+        proof = msgspec.json.decode(read_regular(path, LARGEST, "the manifest of a proof", ReelError), type=Proof)
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         raise ReelError(f"{path}: {error}.") from error
     for picture in proof.pictures:
@@ -117,11 +118,11 @@ def write_proof(folder: Path, proof: Proof) -> None:
 def read_effects(folder: Path) -> list[DenoiseEffect]:
     """What was measured of denoising on a proof; empty where nothing was."""
     path = folder / DENOISE
-    if not path.is_file():
+    if not path.exists():
         return []
     try:
-        return msgspec.json.decode(path.read_bytes(), type=list[DenoiseEffect])
-    except (OSError, msgspec.DecodeError) as error:
+        return msgspec.json.decode(read_regular(path, LARGEST, "what denoising did", ReelError), type=list[DenoiseEffect])
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         raise ReelError(f"{path}: {error}.") from error
 
 
@@ -140,7 +141,6 @@ def proof_folders(root: Path, shot: str) -> list[Path]:
 
 def _write(path: Path, raw: bytes) -> None:
     try:
-        with whole_file(path, flush=True) as part:
-            part.write_bytes(raw + b"\n")
+        write_whole(path, raw + b"\n", make=True)
     except OSError as error:
-        raise ReelError(f"{path}: cannot be written ({error.strerror or error}).") from error
+        raise ReelError(f"{path}: cannot be written ({reason(error)}).") from error

@@ -13,10 +13,11 @@ from typing import Any
 
 import msgspec
 
-from hasty_reel.errors import ReelError
+from hasty_reel.errors import ReelError, reason
 from hasty_reel.reel.checked import checked_reel
 from hasty_reel.reel.document import FORMAT, Reel
-from hasty_reel.wholefile import whole_file
+from hasty_reel.regularfile import read_regular
+from hasty_reel.wholefile import clear_left_over, write_whole
 
 LARGEST = 256 * 1024 * 1024
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
@@ -36,12 +37,7 @@ def read_reel(path: Path) -> Reel:
     ReelError
         One sentence: the file, the path of the field, what was expected.
     """
-    try:
-        if path.stat().st_size > LARGEST:
-            raise ReelError(f"{path}: larger than {LARGEST // 1024 // 1024} MiB; expected a reel file.")
-        raw = path.read_bytes()
-    except OSError as error:
-        raise ReelError(f"{path}: cannot be read ({error.strerror or error}).") from error
+    raw = read_regular(path, LARGEST, "a reel file", ReelError)
     try:
         return checked_reel(decoded(raw))
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
@@ -89,10 +85,10 @@ def save_reel(path: Path, reel: Reel) -> None:
     """
     try:
         text = reel_text(checked_reel(reel))
-        with whole_file(path, flush=True) as part:
-            part.write_text(text, encoding="utf-8")
+        clear_left_over(path)
+        write_whole(path, text.encode())
     except OSError as error:
-        raise ReelError(f"{path}: cannot be saved ({error.strerror or error}); nothing was changed.") from error
+        raise ReelError(f"{path}: cannot be saved ({reason(error)}); nothing was changed.") from error
 
 
 def schema_text() -> str:

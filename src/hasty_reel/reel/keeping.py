@@ -11,10 +11,10 @@ import re
 from datetime import datetime
 from pathlib import Path
 
-from hasty_reel.errors import ReelError
+from hasty_reel.errors import ReelError, reason
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.file import read_reel, reel_text, save_reel
-from hasty_reel.wholefile import clear_left_over, whole_file
+from hasty_reel.wholefile import clear_left_over, write_whole
 
 KEPT = 5
 _SAVE = re.compile(r"\d{4}-\d\d-\d\dT\d\d-\d\d-\d\d\.\d{3}\.reel\Z")
@@ -39,10 +39,10 @@ def autosave(path: Path, reel: Reel) -> None:
         When it cannot be written.
     """
     try:
-        with whole_file(autosave_path(path), flush=True) as part:
-            part.write_text(reel_text(reel), encoding="utf-8")
+        clear_left_over(autosave_path(path))
+        write_whole(autosave_path(path), reel_text(reel).encode())
     except OSError as error:
-        raise ReelError(f"{path}: changes cannot be kept beside it ({error.strerror or error}).") from error
+        raise ReelError(f"{path}: changes cannot be kept beside it ({reason(error)}).") from error
 
 
 def forget_autosave(path: Path) -> None:
@@ -98,8 +98,8 @@ def _keep_earlier(path: Path, now: datetime) -> None:
     except FileExistsError:
         return
     except OSError:  # a file system without links: a copy does
-        with contextlib.suppress(OSError), whole_file(folder / name) as part:
-            part.write_bytes(path.read_bytes())
+        with contextlib.suppress(OSError):
+            write_whole(folder / name, path.read_bytes())
     for old in earlier_saves(path)[KEPT:]:
         with contextlib.suppress(OSError):
             old.unlink()

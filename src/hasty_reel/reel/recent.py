@@ -8,9 +8,12 @@ from pathlib import Path
 import msgspec
 import platformdirs
 
-from hasty_reel.wholefile import whole_file
+from hasty_reel.errors import WrongInput
+from hasty_reel.regularfile import read_regular
+from hasty_reel.wholefile import write_whole
 
 MOST = 10
+LARGEST = 1 << 20
 
 
 def recent_path() -> Path:
@@ -21,9 +24,9 @@ def recent_path() -> Path:
 def recent_reels(path: Path) -> list[Path]:
     """The reels opened lately that are still there; none where the list cannot be read."""
     try:
-        names = msgspec.json.decode(path.read_bytes(), type=list[str])
+        names = msgspec.json.decode(read_regular(path, LARGEST, "a list of reels"), type=list[str])
         return [Path(n) for n in names[:MOST] if Path(n).is_file()]
-    except (OSError, msgspec.DecodeError, UnicodeDecodeError, RecursionError, ValueError):
+    except (OSError, WrongInput, msgspec.DecodeError, UnicodeDecodeError, RecursionError, ValueError):
         return []
 
 
@@ -31,5 +34,5 @@ def remember(path: Path, reel: Path) -> None:
     """Put a reel first in the list; a list that cannot be kept is no reason not to work."""
     reel = reel.resolve()
     names = [str(reel), *(str(p) for p in recent_reels(path) if p != reel)][:MOST]
-    with contextlib.suppress(OSError), whole_file(path) as part:
-        part.write_bytes(msgspec.json.encode(names))
+    with contextlib.suppress(OSError):
+        write_whole(path, msgspec.json.encode(names), make=True)

@@ -16,12 +16,13 @@ from typing import Any
 
 import msgspec
 
-from hasty_reel.errors import WrongInput
+from hasty_reel.errors import WrongInput, reason
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.moves import Move
 from hasty_reel.reel.rate import timecode
 from hasty_reel.reel.shot import CUSTOMARY_FIRST, Hold, Layer, Shot
-from hasty_reel.wholefile import whole_file
+from hasty_reel.regularfile import read_regular
+from hasty_reel.wholefile import write_whole
 
 LARGEST = 64 * 1024 * 1024
 MOST_ROWS = 100_000
@@ -69,10 +70,9 @@ def write_table(path: Path, reel: Reel, seconds: Mapping[str, float] | None = No
         When the file cannot be written.
     """
     try:
-        with whole_file(path, flush=True) as part:
-            part.write_bytes(table_text(reel, seconds).encode())
+        write_whole(path, table_text(reel, seconds).encode())
     except OSError as error:
-        raise WrongInput(f"{path}: cannot be written ({error.strerror or error}).") from error
+        raise WrongInput(f"{path}: cannot be written ({reason(error)}).") from error
 
 
 def read_table(path: Path, scene: str, recipe: str) -> list[Shot]:
@@ -88,11 +88,7 @@ def read_table(path: Path, scene: str, recipe: str) -> list[Shot]:
         One sentence: the file, the line and column, what was expected.
     """
     try:
-        if path.stat().st_size > LARGEST:
-            raise WrongInput(f"{path}: larger than {LARGEST >> 20} MiB; expected a table of shots.")
-        text = path.read_bytes().decode("utf-8-sig")
-    except OSError as error:
-        raise WrongInput(f"{path}: cannot be read ({error.strerror or error}).") from error
+        text = read_regular(path, LARGEST, "a table of shots").decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise WrongInput(f"{path}: not UTF-8 text; expected a CSV table of shots.") from error
     reader = csv.DictReader(io.StringIO(text, newline=""), restkey="")

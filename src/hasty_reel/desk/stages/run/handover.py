@@ -14,7 +14,8 @@ from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.run.film import FilmPlayer
 from hasty_reel.farm.folder import FINISHED
 from hasty_reel.farm.run import Run
-from hasty_reel.handover.deliver import deliver
+from hasty_reel.handover.deliver import Delivered, deliver
+from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.reel.frames import write_frames
 
 
@@ -112,9 +113,14 @@ class HandOver(QWidget):
         self._delivering = job
         job.progressed.connect(lambda share, words: self.words.setText(f"Handing over: {words}"))
         job.failed.connect(self._session.said)
-        job.done.connect(lambda done: self.words.setText(f"{len(done)} frames handed over: {Path(target).name}"))
+        job.done.connect(lambda done: self._handed_over(done, Path(target)))
         job.ended.connect(self._delivered)
         self._refresh()
+
+    def _handed_over(self, done: Delivered, target: Path) -> None:
+        self.words.setText(f"{len(done.frames)} frames handed over: {target.name}")
+        if done.replaced:
+            self._session.said.emit(replaced_words(done.replaced))
 
     def _delivered(self) -> None:
         words = self.words.text()
