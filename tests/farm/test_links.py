@@ -139,7 +139,7 @@ def test_the_test_of_a_link_says_how_it_went():
         (Link(name="x", command=("a", "{output}")), r"{frame} is missing"),
         (Link(name="x", command=("a", "{frame}", "{output}", "{password}")), r"'{password}'; expected one of {frame}"),
         (Link(name="x", command=("a", "{frame}", "{output}"), timeout=0.0), "time-out 0 s"),
-        (Link(name="x", command=("a", "{frame}", "{output}"), seconds={"load": "("}), "expected a regular expression with one group"),
+        (Link(name="x", command=("a", "{frame}", "{output}"), seconds={"load": "("}), "expected a regular expression that RE2 knows"),
         (Link(name="x", command=("a", "{frame}", "{output}"), seconds={"coffee": "(1)"}), "seconds of 'coffee'"),
         (Link(name="x", command=("a", "{frame}", "{output}"), progress="no group"), "of progress"),
     ],

@@ -155,7 +155,7 @@ def test_a_sweep_starts_from_the_least():
         ("bounces", (1,), "1 values; expected 2 to 24"),
         ("bounces", (1, 99), "bounces is 99"),
         ("samples", (4, None), "none; expected a number"),
-        ("scale", (10, 900), "scale 900 %"),
+        ("scale", (10, 900), "Sweep over scale: 900"),
     ],
 )
 def test_sweeps_that_make_no_sense_are_told(name, values, words):

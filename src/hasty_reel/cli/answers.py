@@ -6,6 +6,7 @@ import csv
 import io
 import json
 import sys
+from collections.abc import Iterable
 from pathlib import Path
 
 import click
@@ -13,12 +14,14 @@ import numpy as np
 
 from hasty_reel.commands import StrictGroup
 from hasty_reel.commands import run as run_group
-from hasty_reel.errors import WrongInput
+from hasty_reel.errors import WrongInput, one_line
 from hasty_reel.regularfile import read_regular
 
 LARGEST_TABLE = 64 << 20
 LARGEST_NUMBER = 1e15
 """Of any column: far beyond the seconds, frames and samples of any shot."""
+MOST_ALIKE = 20
+"""Messages of one kind that are told one by one."""
 REEL = click.Path(path_type=Path)
 
 
@@ -29,7 +32,16 @@ def reel_group() -> None:
 
 def say(words: str) -> None:
     """A message for the person: to standard error, so that standard output stays the answer."""
-    click.echo(words, err=True)
+    click.echo(one_line(words), err=True)
+
+
+def say_some(messages: Iterable[str]) -> None:
+    """Messages of one kind: the first of them, and how many more there are."""
+    found = list(messages)
+    for words in found[:MOST_ALIKE]:
+        say(words)
+    if len(found) > MOST_ALIKE:
+        say(f"… and {len(found) - MOST_ALIKE} more of this kind.")
 
 
 def answer(as_json: bool, document: dict, table: list[str]) -> None:

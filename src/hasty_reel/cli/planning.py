@@ -9,7 +9,7 @@ import click
 import numpy as np
 
 from hasty_reel.budget.samples import Problem, capped, hold_cap, hold_noise, hold_total
-from hasty_reel.cli.answers import LARGEST_NUMBER, REEL, answer, clean, read_table, reel_group, say
+from hasty_reel.cli.answers import LARGEST_NUMBER, REEL, answer, clean, read_table, reel_group, say_some
 from hasty_reel.commands import need_with
 from hasty_reel.errors import WrongInput
 from hasty_reel.measure.eyesight import read_watchers, watchers_path
@@ -45,14 +45,11 @@ def outlook_of(path: Path, reel: Reel, only: str | None) -> Outlook:
     """The plans of all shots, or of one, and the deadline they make; what stands in the way is told."""
     tasks = tasks_of(reel, only)
     reader = EvidenceReader()
-    evidence = {t.id: reader.read(proofs_root(path, reel), t) for t in tasks}
-    for found in evidence.values():
-        for fault in found.faults:
-            say(fault)
+    evidence = reader.read_all(proofs_root(path, reel), tasks)
+    say_some(fault for found in {id(e): e for e in evidence.values()}.values() for fault in found.faults)
     keeper = PlanKeeper(read_watchers(watchers_path()).eyes)
     plans, lacks = keeper.plans(reel, tasks, evidence)
-    for task_id, lack in lacks.items():
-        say(f"Shot {task_id}: {lack}")
+    say_some(f"Shot {task_id}: {lack}" for task_id, lack in lacks.items())
     now = datetime.now().astimezone()
     return Outlook(plans, {}, deadline(reel, plans, now, tasks), allowed_seconds(reel, now, tasks), lacks)
 

@@ -297,7 +297,7 @@ class Session(OwnSettings):
         reel, current, eyes = self.reel, self.shot_id, self.eyes
 
         def read(job: Job) -> tuple[dict[str, Evidence], str, Reel, list[Card], Eyes]:
-            found = {t.id: reader.read(root, t) for t in wanted}
+            found = reader.read_all(root, wanted)
             return found, current, reel, unmarked(found[current], reel, eyes) if current in found else [], eyes
 
         job = self.jobs.start(read)

@@ -14,6 +14,7 @@ import numpy as np
 
 from hasty_reel.errors import PictureError, WrongInput
 from hasty_reel.farm.claim import new_proof_folder
+from hasty_reel.farm.patterns import compiled
 from hasty_reel.farm.proofs import measure_run, runs_of
 from hasty_reel.pictures.foreign import Channels, guess_channels, is_coded, read_foreign
 from hasty_reel.pictures.frame import Picture, read_planes
@@ -142,10 +143,7 @@ def read_log(path: Path, pattern: str) -> Times:
     WrongInput
         When the pattern has not these groups, or nothing in the log fits it.
     """
-    try:
-        form = re.compile(pattern)
-    except re.error as error:
-        raise WrongInput(f"Pattern '{pattern[:60]}': {error}; expected a regular expression.") from error
+    form = compiled(pattern, "Times of a log")
     if not {"frame", "seconds"} <= set(form.groupindex):
         raise WrongInput(f"Pattern '{pattern[:60]}'; expected groups named (?P<frame>…) and (?P<seconds>…).")
     seconds: dict[int, float] = {}

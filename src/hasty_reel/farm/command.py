@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import contextlib
+import math
 import os
-import re
 import shutil
 import signal
 import subprocess
@@ -20,13 +20,16 @@ import numpy as np
 from hasty_reel.errors import PictureError, RendererFault
 from hasty_reel.farm.link import Job, Made
 from hasty_reel.farm.links import Link, filled
-from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.farm.patterns import compiled, last_group
+from hasty_reel.pictures.frame import Picture, read_header, read_picture
 from hasty_reel.work import CancelToken, Progress, silent
 
 LOOKS_PER_SECOND = 50
 KEPT_CHARACTERS = 20_000
 TOLD = 160
 NO_CEILING = "1000000"
+LONGEST_SECONDS = 1e9
+"""More than 30 years: no time of a frame."""
 
 
 @dataclass(frozen=True)
@@ -116,10 +119,14 @@ def seconds_by_part(link: Link, messages: str) -> dict[str, float]:
     """Seconds by part that the renderer told, by the patterns of its link."""
     out = {}
     for part, pattern in link.seconds.items():
-        match = re.search(pattern, messages)
-        if match is not None:
+        where = f"Renderer link '{link.name[:60]}', seconds of {part}"
+        match = compiled(pattern, where).search(messages)
+        if match is not None and match[1] is not None:
             with contextlib.suppress(ValueError):
-                out[part] = max(0.0, float(match[1].replace(",", ".")))
+                told = float(match[1].replace(",", "."))
+                # what is printed may be 'inf' or 'nan': that tells nothing
+                if 0 <= told < LONGEST_SECONDS:
+                    out[part] = told
     return out
 
 
@@ -157,10 +164,9 @@ def run_watched(arguments: list[str], link: Link, what: str, progress: Progress,
                     )
                 looks += 1
                 if link.progress and looks % 10 == 0:
-                    shares = re.findall(link.progress, _printed(told)[-2000:])
-                    with contextlib.suppress(ValueError, IndexError):
-                        share = float(shares[-1] if isinstance(shares[-1], str) else shares[-1][0]) / 100.0
-                        progress(min(1.0, max(0.0, share)), f"{100 * share:.0f} %")
+                    share = _share(link, _printed(told)[-2000:])
+                    if share is not None:
+                        progress(share, f"{100 * share:.0f} %")
                 time.sleep(1.0 / LOOKS_PER_SECOND)
         finally:
             if process.returncode is None:
@@ -168,6 +174,17 @@ def run_watched(arguments: list[str], link: Link, what: str, progress: Progress,
                     os.killpg(process.pid, signal.SIGKILL)
                 process.wait()
         return Ended(process.returncode, _printed(told), time.perf_counter() - began, usage.ru_maxrss * 1024)
+
+
+def _share(link: Link, printed: str) -> float | None:
+    """The share done that a renderer printed last, 0 to 1; None where it tells none."""
+    where = f"Renderer link '{link.name[:60]}', progress"
+    told = last_group(compiled(link.progress, where), printed)
+    try:
+        percent = float(told) if told is not None else math.nan
+    except ValueError:
+        return None
+    return min(1.0, max(0.0, percent / 100.0)) if math.isfinite(percent) else None
 
 
 def _taken(job: Job, output: Path, ended: Ended) -> Picture:
@@ -178,11 +195,13 @@ def _taken(job: Job, output: Path, ended: Ended) -> Picture:
     if not output.is_file():
         raise RendererFault(f"{what}: the renderer ended well but wrote no picture.{_last_line(ended.messages)}")
     try:
+        # the size is looked at first: a picture of another size is not worth the memory its pixels would take
+        head = read_header(output)
+        if (head.width, head.height) != (job.width, job.height):
+            raise RendererFault(f"{what}: the picture is {head.width}x{head.height}; expected {job.width}x{job.height}.")
         picture = read_picture(output)
     except PictureError as error:
         raise RendererFault(f"{what}: the picture is not whole ({str(error).partition(': ')[2] or error}).") from error
-    if (picture.width, picture.height) != (job.width, job.height):
-        raise RendererFault(f"{what}: the picture is {picture.width}x{picture.height}; expected {job.width}x{job.height}.")
     if not np.isfinite(picture.rgb).all():
         count = int((~np.isfinite(picture.rgb)).any(axis=2).sum())
         raise RendererFault(f"{what}: {count} pixels are not finite numbers; expected a picture without them.")

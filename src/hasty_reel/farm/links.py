@@ -13,6 +13,7 @@ import msgspec
 import platformdirs
 
 from hasty_reel.errors import WrongInput
+from hasty_reel.farm.patterns import compiled
 from hasty_reel.kept import read_kept, save_kept
 
 PLACES = (
@@ -82,11 +83,7 @@ def checked_link(link: Link) -> Link:
     for part, pattern in (*link.seconds.items(), ("progress", link.progress or "()")):
         if part not in (*PARTS, "progress"):
             raise WrongInput(f"{where}: seconds of '{part}'; expected {', '.join(PARTS)}.")
-        try:
-            good = len(pattern) <= 500 and re.compile(pattern).groups >= 1
-        except re.error:
-            good = False
-        if not good:
+        if compiled(pattern, f"{where}, {part}").groups < 1:
             raise WrongInput(f"{where}: pattern '{pattern[:60]}' of {part}; expected a regular expression with one group.")
     if link.command is None:
         return link

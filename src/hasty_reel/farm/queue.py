@@ -152,9 +152,9 @@ class ProofQueue:
                 entry.words = f"{count} frame{'s' if count > 1 else ''} failed: {next(iter(entry.faults.values()))}" if count else ""
             except Stopped:
                 entry.state, entry.words = CANCELLED, "cancelled; its finished frames are kept"
-            except HastyReelError as error:
+            except (HastyReelError, MemoryError) as error:
                 first = next(iter(entry.faults.values()), "")
-                entry.state, entry.words = FAILED, f"{error} {first}".strip()
+                entry.state, entry.words = FAILED, _once(str(error) or "There is not enough memory for it.", first)
             notify(entry)
             if stop.cancelled:
                 return
@@ -165,3 +165,8 @@ class ProofQueue:
             if entry is not None:
                 entry.state = RENDERING
             return entry
+
+
+def _once(words: str, first: str) -> str:
+    """Why a proof failed, with what was wrong with its first frame where that is not said yet."""
+    return words if first in words else f"{words} {first}"

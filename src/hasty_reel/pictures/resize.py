@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 import OpenImageIO as oiio
 from scipy.ndimage import maximum_filter, minimum_filter
@@ -47,6 +49,7 @@ def _hold_near_lights(pixels: np.ndarray, rgb: np.ndarray) -> None:
     pixels[bright] = np.clip(pixels, low, high)[bright]
 
 
+@cache
 def white_noise_gain(scale: float) -> float:
     """Standard deviation of white noise after resizing from `scale` times the size to 1.
 

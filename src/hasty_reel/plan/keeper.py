@@ -41,17 +41,28 @@ class PlanKeeper:
         self._models: dict[str, tuple[Evidence, Shot, ShotModel | str]] = {}
         self._plans: dict[str, tuple[tuple, ShotPlan]] = {}
 
-    def model(self, shot: Shot, evidence: Mapping[str, Evidence]) -> ShotModel | str:
-        """The model of a shot from its evidence, or why there is none."""
+    def model(self, shot: Shot, evidence: Mapping[str, Evidence], shared: dict[tuple, ShotModel | str] | None = None) -> ShotModel | str:
+        """The model of a shot from its evidence, or why there is none.
+
+        Parameters
+        ----------
+        shot : the shot or layer
+        evidence : by shot
+        shared : models made in this turn, for shots that share their evidence and frames
+        """
+        shared = {} if shared is None else shared
         found = evidence.get(shot.id) or NOTHING
         kept = self._models.get(shot.id)
         if kept is not None and kept[0] is found and (kept[1] is shot or _alike(kept[1], shot)):
             return kept[2]
-        model: ShotModel | str
-        try:
-            model = ShotModel(found.without(shot.put_away), shot.frames)
-        except CannotSolve as error:
-            model = str(error)
+        rests_on = (id(found), (shot.begin, shot.past, shot.step), tuple(sorted(shot.put_away)))
+        model: ShotModel | str | None = shared.get(rests_on)
+        if model is None:
+            try:
+                model = ShotModel(found.without(shot.put_away), shot.frames)
+            except CannotSolve as error:
+                model = str(error)
+            shared[rests_on] = model
         self._models[shot.id] = (found, shot, model)
         return model
 
@@ -84,8 +95,9 @@ class PlanKeeper:
         """Plans by shot or layer, and why one has none."""
         plans: dict[str, ShotPlan] = {}
         lacks: dict[str, str] = {}
+        shared: dict[tuple, ShotModel | str] = {}
         for task in tasks:
-            model = self.model(task, evidence)
+            model = self.model(task, evidence, shared)
             if isinstance(model, str):
                 lacks[task.id] = model
             else:

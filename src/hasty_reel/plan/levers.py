@@ -17,8 +17,6 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.recipe import LINE, Recipe, Value, differences
 from hasty_reel.reel.shot import Hold, Shot
 
-WINDOWS = (1, 3, 5, 7, 9)
-
 
 @dataclass(frozen=True)
 class Lever:
@@ -38,23 +36,31 @@ class Lever:
     why_not: str = ""
 
 
-def _more(steps: tuple[Value, ...], field: str) -> Callable[[Recipe], Value]:
-    """The next value up in a row of usual ones."""
+def _raised(field: str) -> Callable[[Recipe], Value]:
+    """One step of the line up, as far as the line goes."""
+    line = LINE[field]
+    return lambda recipe: line.nearest(getattr(recipe, field) + line.step)
 
-    def pick(recipe: Recipe) -> Value:
-        now = getattr(recipe, field)
-        return next((s for s in steps if s is not None and now is not None and s > now), now)
 
-    return pick
+def _doubled(field: str, least: int) -> Callable[[Recipe], Value]:
+    """Twice as much, at least some, as far as the line goes."""
+    line = LINE[field]
+    return lambda recipe: line.nearest(max(least, 2 * getattr(recipe, field)))
+
+
+def _steps(recipe: Recipe) -> Value:
+    """Twice the shutter steps; random times stay random."""
+    return _doubled("shutter_steps", 1)(recipe) if recipe.shutter_steps else 0
 
 
 def _ceiling(recipe: Recipe) -> Value:
     """Half the ceiling, or 5 where there is none."""
-    return 5.0 if recipe.brightness_ceiling is None else recipe.brightness_ceiling / 2.0
+    ceiling = recipe.brightness_ceiling
+    return LINE["brightness_ceiling"].nearest(5.0 if ceiling is None else ceiling / 2.0)
 
 
 CHANGES: dict[str, tuple[str, Callable[[Recipe], Value]]] = {
-    "denoise over time": ("denoise_window", _more(WINDOWS, "denoise_window")),
+    "denoise over time": ("denoise_window", _raised("denoise_window")),
     "shared light cache": ("cache_step", lambda r: r.cache_step or 5),
     "brightness ceiling": ("brightness_ceiling", _ceiling),
     "despike": ("despike", lambda r: 1),
@@ -62,9 +68,9 @@ CHANGES: dict[str, tuple[str, Callable[[Recipe], Value]]] = {
     "new seed each frame": ("seed_held", lambda r: 0),
     "held seed": ("seed_held", lambda r: 1),
     "render scale above 100 %": ("render_scale", lambda r: max(125.0, r.render_scale)),
-    "shutter steps": ("shutter_steps", lambda r: 2 * r.shutter_steps if r.shutter_steps else 0),
+    "shutter steps": ("shutter_steps", _steps),
     "random shutter times": ("shutter_steps", lambda r: 0),
-    "pre-roll": ("preroll", _more((8, 16, 32, 64), "preroll")),
+    "pre-roll": ("preroll", _doubled("preroll", 8)),
 }
 """The line that is moved, and where to; common practice, no source."""
 
@@ -106,7 +112,8 @@ def _changed(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, name: str
     value = pick(base.recipe)
     if value == getattr(base.recipe, field):
         line = LINE[field]
-        return Lever(name, "", None, None, 0.0, _seen(base), f"{line.words} is {line.text(value)} already")
+        most = ", the most there is" if value == line.high and line.high > 1 else ""
+        return Lever(name, "", None, None, 0.0, _seen(base), f"{line.words} is {line.text(value)} already{most}")
     recipe = msgspec.structs.replace(base.recipe, **{field: value})
     words = ", ".join(differences(recipe, base.recipe))
     known = field not in SETTINGS or (model.proven(field, value) and field not in base.unproven)

@@ -12,11 +12,13 @@ from hasty_reel.pictures.resize import white_noise_gain
 from hasty_reel.predict.model import FrameModel, ShotModel, table_at
 from hasty_reel.reel.caching import cache_frames
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.reel.recipe import LINE, Recipe
 from hasty_reel.reel.shot import Hold, Shot
 
 RATIO = 1.25
 """Noise of neighbouring frames differs by at most this factor, so that it does not pump."""
+UNPRICED = ("preroll",)
+"""Lines whose price the plan does not know: where they are used it says 'not proven yet'."""
 PARTS = ("load", "cache", "sample", "denoise", "write")
 
 
@@ -208,7 +210,7 @@ def _laid_out(
         budget=budget,
         shared_spread=at.shared_spread,
         own_spread=at.own_spread,
-        unproven=(*at.unproven, *(() if proven else ("denoise_window",))),
+        unproven=(*at.unproven, *(() if proven else ("denoise_window",)), *(f for f in UNPRICED if getattr(recipe, f) != LINE[f].neutral)),
         eyes=eyes,
     )
 

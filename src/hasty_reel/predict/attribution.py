@@ -7,13 +7,14 @@ because they always changed together, are named as such and get no figure.
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from hasty_reel.predict.evidence import ProofFrame
-from hasty_reel.predict.factors import SETTINGS, coordinate
+from hasty_reel.predict.factors import SETTINGS, coordinate, within_levels
 from hasty_reel.reel.recipe import LINE, Recipe, Value
 
 SURE = 1.645
@@ -21,6 +22,7 @@ SURE = 1.645
 LEAST_SPREAD = 0.03
 """Seconds measured twice differ by about this much, however few proofs there are."""
 TOLERANCE = 1e-8
+MOST_CHANGES = 200
 
 
 @dataclass(frozen=True)
@@ -82,30 +84,29 @@ def attribute(rows: Sequence[ProofFrame]) -> Attribution:
     changes = _changes(rows, base)
     if not changes:
         return Attribution((), ())
+    if len(changes) > MOST_CHANGES:
+        rows, changes = _most_common(rows, base)
     # small pictures pay more for a pixel, and few samples more for a sample: like is compared with like
-    frames = sorted({(r.frame, r.pixels, r.samples) for r in rows})
-    design = np.zeros((len(rows), len(frames) + len(changes)))
-    for i, row in enumerate(rows):
-        design[i, frames.index((row.frame, row.pixels, row.samples))] = 1.0
-        for j, (field, value) in enumerate(changes):
-            design[i, len(frames) + j] = float(getattr(row.recipe, field) == value)
-    known, groups = _tellable(design, len(frames))
-    time = _fit(design, np.log([r.cost for r in rows]))
+    names: dict[tuple, int] = {}
+    level = np.array([names.setdefault((r.frame, r.pixels, r.samples), len(names)) for r in rows])
+    design = np.array([[getattr(r.recipe, field) == value for field, value in changes] for r in rows], np.float64)
+    known, groups = _tellable(within_levels(design, level))
+    time = _fit(design, level, np.log([r.cost for r in rows]))
     variance = np.array([r.variance for r in rows])
     measured = np.isfinite(variance) & (variance > 0)
     noise = None
     if measured.sum() > 1:
-        known_noise, _ = _tellable(design[measured], len(frames))
-        noise = (_fit(design[measured], 0.5 * np.log(variance[measured])), known_noise)
+        some, their = design[measured], level[measured]
+        known_noise, _ = _tellable(within_levels(some, their))
+        noise = (_fit(some, their, 0.5 * np.log(variance[measured])), known_noise)
     steps = []
     for j, (field, value) in enumerate(changes):
-        k = len(frames) + j
         step = Step(field, getattr(base, field), value, None, None, None, None)
         if known[j]:
-            seconds, at = _factor(time, k)
+            seconds, at = _factor(time, j)
             step = Step(field, getattr(base, field), value, seconds, at, None, None)
             if noise is not None and noise[1][j]:
-                factor, span = _factor(noise[0], k)
+                factor, span = _factor(noise[0], j)
                 step = Step(field, getattr(base, field), value, seconds, at, factor, span)
         steps.append(step)
     told = sorted((s for s in steps if s.seconds is not None), key=lambda s: -abs(np.log(s.seconds or 1.0)))
@@ -123,15 +124,28 @@ def _changes(rows: Sequence[ProofFrame], base: Recipe) -> list[tuple[str, Value]
     return list(found.values())
 
 
-def _tellable(design: np.ndarray, frames: int) -> tuple[list[bool], list[list[int]]]:
-    """For each change whether the proofs determine it alone, and the groups of those they do not."""
-    _, sizes, ways = np.linalg.svd(design, full_matrices=True)
-    rank = int((sizes > sizes[0] * TOLERANCE).sum())
+def _most_common(rows: list[ProofFrame], base: Recipe) -> tuple[list[ProofFrame], list[tuple[str, Value]]]:
+    """The changes that most rows have, and the rows that have no others: of thousands of proofs these tell enough."""
+    count = Counter((f, v) for r in rows for f in SETTINGS if (v := getattr(r.recipe, f)) != getattr(base, f))
+    kept = [change for change, _ in count.most_common(MOST_CHANGES)]
+    known = {*kept, *((f, getattr(base, f)) for f in SETTINGS)}
+    return [r for r in rows if all((f, getattr(r.recipe, f)) in known for f in SETTINGS)], kept
+
+
+def _tellable(design: np.ndarray) -> tuple[list[bool], list[list[int]]]:
+    """For each change whether the proofs determine it alone, and the groups of those they do not; design (n, c) within levels."""
+    count = design.shape[1]
+    # the triangle of a QR has the null space of the whole, however many rows there are
+    square = np.zeros((count, count))
+    triangle = np.linalg.qr(design, mode="r")
+    square[: len(triangle)] = triangle
+    _, sizes, ways = np.linalg.svd(square)
+    rank = int((sizes > max(sizes[0], 1.0) * TOLERANCE).sum())
     null = ways[rank:]
-    tied = np.abs(null[:, frames:]) > 1e-6
-    known = [not tied[:, j].any() for j in range(design.shape[1] - frames)]
+    tied = np.abs(null) > 1e-6
+    known = [not tied[:, j].any() for j in range(count)]
     # changes tied by one direction of the null space belong together; so do those tied in chains
-    projection = np.abs(null.T @ null)[frames:, frames:] > 1e-6
+    projection = np.abs(null.T @ null) > 1e-6
     groups: list[list[int]] = []
     left = [j for j, k in enumerate(known) if not k]
     while left:
@@ -146,11 +160,12 @@ def _tellable(design: np.ndarray, frames: int) -> tuple[list[bool], list[list[in
     return known, groups
 
 
-def _fit(design: np.ndarray, side: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Least squares: values, and their standard deviations."""
-    inverse = np.linalg.pinv(design)
+def _fit(design: np.ndarray, level: np.ndarray, side: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Least squares with a level of its own for each frame: values of the changes, and their standard deviations."""
+    design, side = within_levels(design, level), within_levels(side, level)
+    inverse = np.linalg.pinv(design, rcond=TOLERANCE)
     found = inverse @ side
-    freedom = len(side) - np.linalg.matrix_rank(design)
+    freedom = len(side) - len(np.unique(level)) - np.linalg.matrix_rank(design, tol=TOLERANCE)
     residual = side - design @ found
     spread = float(np.sqrt((residual @ residual) / freedom)) if freedom > 0 else 0.0
     # with few repeats the residuals say little: never surer than two measurements of the same are alike

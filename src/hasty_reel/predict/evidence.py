@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
@@ -104,6 +104,27 @@ class EvidenceReader:
 
     def __init__(self) -> None:
         self._known: dict[tuple, ProofFrame] = {}
+
+    def read_all(self, root: Path, shots: Iterable[Shot]) -> dict[str, Evidence]:
+        """Read the evidence of many shots; those that share their proofs share what was read of them.
+
+        Parameters
+        ----------
+        root : the proofs folder of the reel
+        shots : shots or layers
+
+        Returns
+        -------
+        Evidence by the id of the shot.
+        """
+        read: dict[tuple[str, int], Evidence] = {}
+        out = {}
+        for shot in shots:
+            key = (shot.proofs, shot.offset)
+            if key not in read:
+                read[key] = self.read(root, shot)
+            out[shot.id] = read[key]
+        return out
 
     def read(self, root: Path, shot: Shot) -> Evidence:
         """The evidence of a shot from the proofs in `root`; what cannot be read is told, not fatal.

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -66,35 +67,60 @@ def learn(frames: Sequence[ProofFrame], field: str) -> Factor | None:
     groups: dict[tuple, list[ProofFrame]] = {}
     for row in frames:
         if row.recipe is not None:
-            groups.setdefault(_alike(row, field), []).append(row)
-    groups = {k: rows for k, rows in groups.items() if len({getattr(r.recipe, field) for r in rows}) > 1}
-    if not groups:
+            groups.setdefault((row.frame, row.pixels, _others(row.recipe, field)), []).append(row)
+    varied = [rows for rows in groups.values() if len({getattr(r.recipe, field) for r in rows}) > 1]
+    if not varied:
         return None
-    values = sorted({coordinate(field, getattr(r.recipe, field)) for rows in groups.values() for r in rows})
+    values = sorted({coordinate(field, getattr(r.recipe, field)) for rows in varied for r in rows})
+    place = {v: k for k, v in enumerate(values)}
     logs = {}
     for name in ("cost", "variance"):
-        equations, sides = [], []
-        for g, rows in enumerate(groups.values()):
+        columns, sides, levels = [], [], []
+        for g, rows in enumerate(varied):
             for row in rows:
                 value = getattr(row, name)
-                if not (math.isfinite(value) and value > 0):
-                    continue
-                line = np.zeros(len(values) + len(groups))
-                line[values.index(coordinate(field, getattr(row.recipe, field)))] = 1.0
-                line[len(values) + g] = 1.0
-                equations.append(line)
-                sides.append(math.log(value))
-        if not equations:
+                if math.isfinite(value) and value > 0:
+                    columns.append(place[coordinate(field, getattr(row.recipe, field))])
+                    sides.append(math.log(value))
+                    levels.append(g)
+        if not columns:
             logs[name] = np.zeros(len(values))
             continue
-        found = np.linalg.lstsq(np.array(equations), np.array(sides), rcond=None)[0][: len(values)]
+        design = np.zeros((len(columns), len(values)))
+        design[np.arange(len(columns)), columns] = 1.0
+        level = np.array(levels)
+        found = np.linalg.lstsq(within_levels(design, level), within_levels(np.array(sides), level), rcond=None)[0]
         logs[name] = found - found[0]
     return Factor(field, np.array(values), logs["cost"], logs["variance"])
 
 
-def _alike(row: ProofFrame, field: str) -> tuple:
-    others = tuple(getattr(row.recipe, f) for f in SETTINGS if f != field)
-    return (row.frame, row.pixels, others)
+def within_levels(values: np.ndarray, level: np.ndarray) -> np.ndarray:
+    """Take the mean of each level out of the rows that belong to it.
+
+    A regression on what is left gives the coefficients that one with a column for each level would
+    give, and costs nothing for the levels (Frisch and Waugh 1933, Econometrica 1, 387).
+
+    Parameters
+    ----------
+    values : (n,) or (n, c)
+    level : (n,) whole numbers from 0 up, the level of each row
+
+    Returns
+    -------
+    Of the same shape as `values`.
+    """
+    count = np.bincount(level)
+    if values.ndim == 1:
+        return values - (np.bincount(level, values) / np.maximum(count, 1))[level]
+    sums = np.zeros((len(count), values.shape[1]))
+    np.add.at(sums, level, values)
+    return values - (sums / np.maximum(count, 1)[:, None])[level]
+
+
+@lru_cache(maxsize=65536)
+def _others(recipe: Recipe, field: str) -> tuple:
+    """What a recipe sets in all settings but one."""
+    return tuple(getattr(recipe, f) for f in SETTINGS if f != field)
 
 
 def differing(a: Recipe, b: Recipe) -> list[str]:

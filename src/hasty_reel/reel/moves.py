@@ -98,8 +98,7 @@ class Turntable(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only
 
     def at(self, place: float, rate: Fraction) -> float:
         """The angle in degrees at a frame counted from 0."""
-        start = self.start if self.direction == "clockwise" else -self.start
-        return start + self.step(rate) * place
+        return self.start + self.step(rate) * place
 
     def words(self) -> str:
         """As a table tells it."""

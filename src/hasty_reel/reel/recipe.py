@@ -104,6 +104,11 @@ class Line:
             raise ReelError(f"{where}: {self.words} is {value}; expected {self.expected}.")
         return int(value) if self.whole else float(value)
 
+    def nearest(self, value: float) -> int | float:
+        """The value within the bounds of this line that is nearest to another."""
+        held = min(max(value, self.low), self.high)
+        return int(held) if self.whole else float(held)
+
     @property
     def words(self) -> str:
         """Its name in a sentence."""

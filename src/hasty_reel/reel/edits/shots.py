@@ -153,10 +153,11 @@ def split(reel: Reel, shot_id: str, frame: int) -> tuple[Reel, str]:
 def brought_in(reel: Reel, shots: Iterable[Shot]) -> Reel:
     """The reel with shots added at its end; an id that is taken gets a letter, an unknown recipe the reel's first."""
     taken = {s.id for s in reel.shots}
+    tried: dict[str, int] = {}
     names = {r.name for r in reel.recipes}
     new = []
     for shot in shots:
-        name = _free(shot.id, taken)
+        name = _free(shot.id, taken, tried)
         taken.add(name)
         layers = tuple(y if y.recipe is None or y.recipe in names else replaced(y, recipe=None) for y in shot.layers)
         shot = replaced(shot, id=name, recipe=shot.recipe if shot.recipe in names else reel.recipes[0].name, layers=layers)
@@ -218,9 +219,21 @@ def _copy_id(reel: Reel, base: str) -> str:
     return _free(base, {s.id for s in reel.shots})
 
 
-def _free(name: str, taken: set[str]) -> str:
+def _free(name: str, taken: set[str], tried: dict[str, int] | None = None) -> str:
+    """The name, with a letter or a number behind it where it is taken.
+
+    Parameters
+    ----------
+    tried : by name, how many endings were tried of it so far; so that thousands of one name do not try all of them again
+    """
     if name not in taken:
         return name
     letters = "bcdefghijklmnopqrstuvwxyz"
-    tries = [*letters, *(f"-{k}" for k in range(2, 100_000))]
-    return next(n for t in tries if (n := f"{name[:56]}{t}") not in taken)
+    tried = {} if tried is None else tried
+    base = name[:56]
+    while True:
+        k = tried.get(base, 0)
+        tried[base] = k + 1
+        found = f"{base}{letters[k] if k < len(letters) else f'-{k - len(letters) + 2}'}"
+        if found not in taken:
+            return found
