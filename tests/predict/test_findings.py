@@ -17,7 +17,7 @@ from hasty_reel.predict.attribution import attribute
 from hasty_reel.predict.evidence import SAMPLE_GRID, Evidence, ProofFrame
 from hasty_reel.predict.percent import change_percent
 from hasty_reel.predict.proof import Proof
-from hasty_reel.predict.sheet import best, cards, changes_of, chosen, lineage, parent_of, unrest_of
+from hasty_reel.predict.sheet import best, cards, changes_of, chosen, lineage, parents, unrest_of
 from hasty_reel.predict.sweep import find_sweep, seen_difference
 from hasty_reel.reel.edits import with_mark, with_settings
 from hasty_reel.reel.recipe import Recipe
@@ -191,10 +191,10 @@ def proof(number: int, parent: str = "", **changes) -> Proof:
 def test_the_parent_is_the_one_named_or_the_likest_earlier_one():
     first, other = proof(1), proof(2, bounces=2)
     child = proof(3, bounces=2, brightness_ceiling=None, samples=32)
-    assert parent_of(child, [first, other]) is other
+    assert parents([first, other, child])[2] is other
     assert changes_of(child, other) == ["brightness ceiling 10 → none", "samples 16 → 32"]
-    assert parent_of(msgspec.structs.replace(child, parent="p001"), [first, other]) is first
-    assert parent_of(first, []) is None
+    assert parents([first, other, msgspec.structs.replace(child, parent="p001")])[2] is first
+    assert parents([first]) == [None]
     assert changes_of(proof(4, draft="Look", width=50), first) == ["size 100×50 → 50×50", "draft cut none → Look"]
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 
@@ -64,6 +64,7 @@ class ShotModel:
             raise CannotSolve("No proof with two seeds yet: render one, so that seconds and noise are known.")
         self.effects = {e.window: e for e in _averaged(evidence.effects)}
         self.factors: dict[str, Factor | None] = {f: learn(self.rows, f) for f in SETTINGS}
+        self._recipes, self._figures = _figures(self.rows)
         self._cache: dict[tuple, FrameModel] = {}
 
     def proven(self, field: str, value) -> bool:
@@ -71,7 +72,7 @@ class ShotModel:
         factor = self.factors[field]
         if factor is not None:
             return factor.covers(value)
-        return all(getattr(r.recipe, field) == value for r in self.rows)
+        return all(getattr(r, field) == value for r in self._recipes)
 
     def at(self, recipe: Recipe) -> FrameModel:
         """Cost and noise of a recipe over the frames."""
@@ -83,34 +84,27 @@ class ShotModel:
         return self._cache[key]
 
     def _build(self, recipe: Recipe) -> FrameModel:
-        at: dict[int | float, list[tuple[float, float, float, np.ndarray, np.ndarray]]] = {}
-        for row in self._closest_rows(recipe):
-            to_cost, to_variance = self._towards(row, recipe)
-            tables = [_with_variance(t, np.exp(to_variance)) for t in (row.lightness_noise, row.contrast_noise)]
-            entry = (row.samples, row.cost * np.exp(to_cost), row.variance * np.exp(to_variance), *tables)
-            at.setdefault(row.frame, []).append(entry)
-        frames = np.array(sorted(at), np.float64)
-        cost, variance, lightness, contrast = [], [], [], []
-        for frame in frames:
-            entries = at[float(frame)]
-            weights = np.array([e[0] for e in entries], np.float64)  # more samples, surer figures
-            weights /= weights.sum()
-            cost.append(np.exp(weights @ np.log([e[1] for e in entries])))
-            variance.append(weights @ np.array([e[2] for e in entries]))
-            lightness.append(weights @ np.array([e[3] for e in entries]))
-            contrast.append(weights @ np.array([e[4] for e in entries]))
+        frames, rows, to_cost, to_variance = self._closest(recipe)
+        places, place = np.unique(frames, return_inverse=True)
+        weights = rows.samples / np.bincount(place, rows.samples)[place]  # more samples, surer figures
+        cost = np.exp(np.bincount(place, weights * (np.log(rows.cost) + to_cost)))
+        variance = np.bincount(place, weights * rows.variance * np.exp(to_variance))
+        lightness, contrast = (
+            _summed(place, weights[:, None] * _with_variance(table, np.exp(to_variance))) for table in (rows.lightness, rows.contrast)
+        )
+        frames = places
         unproven = tuple(f for f in SETTINGS if not self.proven(f, getattr(recipe, f)))
-        own = spread_of(frames, np.array(cost))
+        own = spread_of(frames, cost)
         shared = np.sqrt(LEAST_SPREAD**2 + own**2 / len(frames) + len(unproven) * UNPROVEN_SPREAD**2)
         if len(frames) < 3:
             shared = float(np.hypot(shared, LONE_ERROR))
         wanted = self.frames.astype(np.float64)
         return FrameModel(
             self.frames,
-            carry(frames, np.array(cost), wanted),
-            carry(frames, np.array(variance), wanted),
-            carry(frames, np.array(lightness), wanted),
-            carry(frames, np.array(contrast), wanted),
+            carry(frames, cost, wanted),
+            carry(frames, variance, wanted),
+            carry(frames, lightness, wanted),
+            carry(frames, contrast, wanted),
             *self._load_seconds(bool(recipe.keep_scene)),
             self._cache_seconds() if recipe.cache_step else 0.0,
             float(np.median([r.write_seconds / r.pixels for r in self.rows])),
@@ -122,7 +116,9 @@ class ShotModel:
     def _kept_rows(self) -> list[ProofFrame]:
         """Rows whose scene was loaded already: not the first of their proof."""
         kept = [r for r in self.rows if r.recipe.keep_scene]
-        first = {p: min(r.frame for r in kept if r.proof == p) for p in {r.proof for r in kept}}
+        first: dict[str, float] = {}
+        for row in kept:
+            first[row.proof] = min(row.frame, first.get(row.proof, row.frame))
         return [r for r in kept if r.frame != first[r.proof]]
 
     def _keep_proven(self, recipe: Recipe) -> bool:
@@ -140,25 +136,33 @@ class ShotModel:
         found = [r.cache_seconds for r in self.rows if r.cache_seconds > 0]
         return float(np.median(found)) if found else 0.0
 
-    def _closest_rows(self, recipe: Recipe) -> list[ProofFrame]:
-        """Of each frame the rows whose settings differ least from the recipe's."""
-        best: dict[int | float, tuple[int, list[ProofFrame]]] = {}
-        for row in self.rows:
-            off = len(differing(row.recipe, recipe))
-            seen = best.get(row.frame)
-            if seen is None or off < seen[0]:
-                best[row.frame] = (off, [row])
-            elif off == seen[0]:
-                seen[1].append(row)
-        return [row for _, rows in best.values() for row in rows]
+    def _closest(self, recipe: Recipe) -> tuple[np.ndarray, _Rows, np.ndarray, np.ndarray]:
+        """Of each frame the rows whose settings differ least from the recipe's.
 
-    def _towards(self, row: ProofFrame, recipe: Recipe) -> tuple[float, float]:
-        """Logarithms of what the recipe's settings change against those of a row: cost, variance."""
+        Returns
+        -------
+        Their frames, themselves, and by row the logarithms of what the recipe's settings change: cost, variance.
+        """
+        rows = self._figures
+        off = np.array([len(differing(r, recipe)) for r in self._recipes])[rows.recipe]
+        frames, place = np.unique(rows.frame, return_inverse=True)
+        least = np.full(len(frames), np.iinfo(np.int64).max)
+        np.minimum.at(least, place, off)
+        taken = np.flatnonzero(off == least[place])
+        rows = rows.at(taken)
+        used = np.unique(rows.recipe)
+        to = np.zeros((len(self._recipes), 2))
+        for k in used:
+            to[k] = self._towards(self._recipes[k], recipe)
+        return rows.frame, rows, to[rows.recipe, 0], to[rows.recipe, 1]
+
+    def _towards(self, proven: Recipe, recipe: Recipe) -> tuple[float, float]:
+        """Logarithms of what a recipe's settings change against those of a proof's: cost, variance."""
         cost = variance = 0.0
-        for field in differing(row.recipe, recipe):
+        for field in differing(proven, recipe):
             factor = self.factors[field]
             if factor is not None:
-                here, there = getattr(row.recipe, field), getattr(recipe, field)
+                here, there = getattr(proven, field), getattr(recipe, field)
                 cost += factor.log_cost(there) - factor.log_cost(here)
                 variance += factor.log_variance(there) - factor.log_variance(here)
         return cost, variance
@@ -181,10 +185,65 @@ def table_at(table: np.ndarray, samples: np.ndarray) -> np.ndarray:
     return np.exp(low + (x - k) * (high - low))
 
 
-def _with_variance(table: np.ndarray, factor: float) -> np.ndarray:
-    """A table over `SAMPLE_GRID` when the variance changes by a factor: noise at n is that at n/factor."""
-    logs = np.log(table + 1e-12)
-    return np.exp(np.interp(np.log(SAMPLE_GRID / factor), np.log(SAMPLE_GRID), logs))
+def _with_variance(tables: np.ndarray, factors: np.ndarray) -> np.ndarray:
+    """Tables (n, grid) over `SAMPLE_GRID` when the variance of each changes by a factor: noise at n is that at n/factor."""
+    logs, grid = np.log(tables + 1e-12), np.log(SAMPLE_GRID)
+    out = np.empty_like(logs)
+    changes, which = np.unique(factors, return_inverse=True)
+    for k, change in enumerate(changes):
+        rows = which == k
+        at = np.clip(grid - np.log(change), grid[0], grid[-1])
+        low = np.clip(np.searchsorted(grid, at, side="right") - 1, 0, len(grid) - 2)
+        share = (at - grid[low]) / (grid[low + 1] - grid[low])
+        out[rows] = logs[rows][:, low] * (1 - share) + logs[rows][:, low + 1] * share
+    return np.exp(out)
+
+
+def _summed(place: np.ndarray, values: np.ndarray) -> np.ndarray:
+    """Sums of rows (n, c) by place."""
+    out = np.zeros((int(place.max()) + 1, values.shape[1]))
+    np.add.at(out, place, values)
+    return out
+
+
+@dataclass(frozen=True)
+class _Rows:
+    """The figures of proof frames as arrays (n,); tables (n, grid); recipe : index among the different ones."""
+
+    frame: np.ndarray
+    recipe: np.ndarray
+    samples: np.ndarray
+    cost: np.ndarray
+    variance: np.ndarray
+    lightness: np.ndarray
+    contrast: np.ndarray
+
+    def at(self, rows: np.ndarray) -> _Rows:
+        """Some of the rows."""
+        return _Rows(*(getattr(self, f.name)[rows] for f in fields(self)))
+
+
+def _figures(rows: Sequence[ProofFrame]) -> tuple[list[Recipe], _Rows]:
+    """The different settings of some rows, and their figures as arrays."""
+    known: dict[tuple, int] = {}
+    recipes: list[Recipe] = []
+    recipe = []
+    for row in rows:
+        key = tuple(getattr(row.recipe, f) for f in SETTINGS)
+        if key not in known:
+            known[key] = len(recipes)
+            recipes.append(row.recipe)
+        recipe.append(known[key])
+    figures = _Rows(
+        np.array([r.frame for r in rows], np.float64),
+        np.array(recipe),
+        np.array([r.samples for r in rows], np.float64),
+        np.array([r.cost for r in rows]),
+        np.array([r.variance for r in rows]),
+        np.array([r.lightness_noise for r in rows]),
+        np.array([r.contrast_noise for r in rows]),
+    )
+    return recipes, figures
 
 
 def _averaged(effects: Sequence[DenoiseEffect]) -> list[DenoiseEffect]:

@@ -57,13 +57,35 @@ class Card:
         return " ".join(parts).lower()
 
 
-def parent_of(proof: Proof, earlier: Sequence[Proof]) -> Proof | None:
-    """The proof it varies: the one it names, else the earlier one that differs in the fewest settings, the latest of these."""
-    named = next((p for p in earlier if p.id == proof.parent), None)
-    if named is not None or not earlier:
-        return named
-    own = _values(proof)
-    return min(reversed(earlier), key=lambda p: sum(a != b for a, b in zip(own, _values(p))))
+def parents(proofs: Sequence[Proof]) -> list[Proof | None]:
+    """Return for each proof the one it varies.
+
+    That is the proof it names, else the earlier one that differs in the fewest settings, the latest of
+    these; of thousands only the last few before it are looked through.
+
+    Parameters
+    ----------
+    proofs : of one shot, the oldest first
+    """
+    by_id = {p.id: p for p in proofs}
+    settings = [_values(p) for p in proofs]
+    # each setting as whole numbers, one for each value it has: rows are then compared all at once
+    codes = np.empty((len(proofs), len(settings[0]) if settings else 0), np.int32)
+    for column in range(codes.shape[1]):
+        known: dict[object, int] = {}
+        codes[:, column] = [known.setdefault(row[column], len(known)) for row in settings]
+    place = {p.id: k for k, p in enumerate(proofs)}
+    out: list[Proof | None] = []
+    for k, proof in enumerate(proofs):
+        if proof.parent and place.get(proof.parent, k) < k:
+            out.append(by_id[proof.parent])
+        elif k == 0:
+            out.append(None)
+        else:
+            first = max(0, k - LOOKED_THROUGH)
+            off = (codes[first:k] != codes[k]).sum(axis=1)
+            out.append(proofs[k - 1 - int(np.argmin(off[::-1]))])
+    return out
 
 
 @lru_cache(maxsize=8192)
@@ -102,14 +124,9 @@ def unmarked(evidence: Evidence, reel: Reel, eyes: Eyes = STANDARD) -> list[Card
     by_proof: dict[str, list[ProofFrame]] = {}
     for row in evidence.frames:
         by_proof.setdefault(row.proof, []).append(row)
-    by_id = {p.id: p for p in evidence.proofs}
     out = []
-    for number, proof in enumerate(evidence.proofs):
+    for number, (proof, parent) in enumerate(zip(evidence.proofs, parents(evidence.proofs))):
         rows = tuple(by_proof.get(proof.id, ()))
-        # of thousands the latest are looked through for a parent, and the one it names
-        near = evidence.proofs[max(0, number - LOOKED_THROUGH) : number]
-        named = by_id.get(proof.parent)
-        parent = parent_of(proof, near if named is None or named in near else (named, *near))
         effects = evidence.effects_of.get(proof.id, ())
         flicker = max((e.flicker_L for e in effects), default=0.0)
         # a proof may be smaller than what is delivered: its pixels stand for those of the delivered picture

@@ -7,6 +7,7 @@ from typing import Literal
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
@@ -29,6 +30,7 @@ class TradeOffs(QWidget):
         self._unrest: Unrest = "noise"
         self._cards: list[Card] = []
         self._picked: str | None = None
+        self._stale = False
         self.choices = {name: Choice(text, self) for name, text in (("noise", "Noise"), ("seen flicker", "Seen flicker"))}
         row = QHBoxLayout()
         row.setContentsMargins(12, 6, 8, 2)
@@ -52,9 +54,12 @@ class TradeOffs(QWidget):
             axis.enableAutoSIPrefix(False)
         item.showGrid(x=True, y=True, alpha=0.08)
         self.line = pg.PlotCurveItem(pen=pg.mkPen(theme.MAT_INK2, width=1.5))
-        self.points = pg.ScatterPlotItem()
-        item.addItem(self.line)
-        item.addItem(self.points)
+        # one item for each style: with a style of its own for each point thousands of them take seconds
+        self.others = pg.ScatterPlotItem(size=9, symbol="x", pen=pg.mkPen(theme.MAT_INK3, width=1.5), brush=pg.mkBrush(theme.MAT))
+        self.points = pg.ScatterPlotItem(size=9, symbol="o", pen=pg.mkPen(theme.MAT_INK, width=1.5), brush=pg.mkBrush(theme.MAT))
+        self.chosen = pg.ScatterPlotItem(size=13, symbol="o", pen=pg.mkPen(theme.MAT_INK, width=1.5), brush=pg.mkBrush(theme.MAT_INK))
+        for drawn in (self.line, self.others, self.points, self.chosen):
+            item.addItem(drawn)
         self.label = pg.TextItem(color=theme.MAT_INK, anchor=(0, 1))
         self.label.setFont(theme.words(12, 600))
         item.addItem(self.label, ignoreBounds=True)
@@ -77,8 +82,20 @@ class TradeOffs(QWidget):
         self._unrest = name
         self.refresh()
 
+    def changed(self) -> None:
+        """Other proofs are at hand: they are drawn now, or when the plot is looked at."""
+        self._stale = True
+        if self.isVisible():
+            self.refresh()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        if self._stale:
+            self.refresh()
+
     def refresh(self) -> None:
         """Draw the proofs at hand."""
+        self._stale = False
         for name, choice in self.choices.items():
             choice.setChecked(name == self._unrest)
         cards = [c for c in self._session.cards if not c.mark.away and np.isfinite(c.seconds) and np.isfinite(unrest_of(c, self._unrest))]
@@ -90,18 +107,12 @@ class TradeOffs(QWidget):
         self.plot.setLabel("bottom", "seconds a picture", **style)
         self.plot.setLabel("left", f"{self._unrest}, {unit}", **style)
         self.line.setData([c.seconds for c in front], [unrest_of(c, self._unrest) for c in front])
-        self.points.setData(
-            [
-                {
-                    "pos": (c.seconds, unrest_of(c, self._unrest)),
-                    "size": 13 if c.proof.id == self._picked else 9,
-                    "symbol": "o" if c.proof.id in names else "x",
-                    "brush": pg.mkBrush(theme.MAT_INK if c.proof.id == self._picked else theme.MAT),
-                    "pen": pg.mkPen(theme.MAT_INK if c.proof.id in names else theme.MAT_INK3, width=1.5),
-                }
-                for c in cards
-            ]
-        )
+        for drawn, those in (
+            (self.others, [c for c in cards if c.proof.id not in names]),
+            (self.points, front),
+            (self.chosen, [c for c in cards if c.proof.id == self._picked]),
+        ):
+            drawn.setData([c.seconds for c in those], [unrest_of(c, self._unrest) for c in those])
         if cards:
             top = max(unrest_of(c, self._unrest) for c in cards)
             self.plot.setYRange(0, top * 1.12, padding=0)

@@ -226,7 +226,7 @@ class ProofsStage(QWidget):
 
     def _cards(self) -> None:
         self.sheet_page.refresh()
-        self.plot.refresh()
+        self.plot.changed()
         self.found.refresh()
 
     def _frame(self, frame: int) -> None:
