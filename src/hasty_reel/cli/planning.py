@@ -19,13 +19,15 @@ from hasty_reel.plan.shot import PARTS, ShotPlan, spoken
 from hasty_reel.predict.evidence import EvidenceReader
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits import brought_in
-from hasty_reel.reel.file import read_reel, save_reel
+from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.hours import hours_text
 from hasty_reel.reel.incoming import read_shots
+from hasty_reel.reel.keeping import save_keeping
 from hasty_reel.reel.rate import timecode
 from hasty_reel.reel.shot import Shot
 from hasty_reel.reel.shottable import write_table
 from hasty_reel.reel.timeline import write_timeline
+from hasty_reel.reel.writer import writing
 
 SMALLEST_PROMISE, MOST_SAMPLES = 1e-12, 1 << 30
 """Bounds of what a table or an option may say, far beyond any frame."""
@@ -136,7 +138,8 @@ def bring_in(file: Path, shots: Path, out: Path, scene: str | None, overwrite: b
     reel = read_reel(file)
     may_write(out, overwrite)
     new = read_shots(shots, reel, scene)
-    save_reel(out, brought_in(reel, new))
+    with writing(out):
+        save_keeping(out, brought_in(reel, new), datetime.now())
     click.echo(f"{len(new)} shots brought in: {out}")
     return 0
 

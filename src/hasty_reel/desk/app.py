@@ -7,9 +7,10 @@ import sys
 from pathlib import Path
 
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QApplication, QFileDialog
+from PySide6.QtWidgets import QApplication, QMainWindow
 
-from hasty_reel.errors import HastyReelError, WrongInput
+from hasty_reel.desk.screen import need_screen
+from hasty_reel.errors import WrongInput
 
 READY_MS = 1500
 GIVE_UP_MS = 30_000
@@ -20,52 +21,96 @@ def open_window(path: Path | None, picture: Path | None = None) -> int:
 
     Parameters
     ----------
-    path : the reel; None asks for one
+    path : the reel; None opens the window with what one can do without one
     picture : where to save a picture of the window once its plan is there; the window closes then
+
+    Raises
+    ------
+    HastyReelError
+        When the reel cannot be opened, there is no screen, or the picture cannot be saved.
+    """
+    if picture is not None and not any(os.environ.get(n) for n in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    need_screen()
+    if picture is not None and not picture.parent.is_dir():
+        raise WrongInput(f"{picture}: there is no folder {picture.parent}; expected a place where a picture can be saved.")
+    from hasty_reel.desk import theme
+
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(app, QApplication)
+    app.setApplicationName("Hasty Reel")
+    theme.apply(app)
+    faults: list[str] = []
+    if path is None:
+        from hasty_reel.desk.start import StartWindow
+
+        window: QMainWindow = StartWindow(show_reel)
+        if picture is not None:
+            QTimer.singleShot(READY_MS, lambda: _take(window, picture, faults))
+    else:
+        window = reel_window(path)
+        if picture is not None:
+            _picture_when_ready(window, picture, faults)
+    window.show()
+    status = app.exec()
+    if faults:
+        raise WrongInput(faults[0])
+    return int(status)
+
+
+def reel_window(path: Path) -> QMainWindow:
+    """Make the window of a reel; it is not shown yet.
 
     Raises
     ------
     HastyReelError
         When the reel cannot be opened.
     """
-    if not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")):
-        if picture is None:
-            raise WrongInput("There is no screen here; give --picture FILE.png to have the window drawn into a file.")
-        os.environ["QT_QPA_PLATFORM"] = "offscreen"
     import pyqtgraph
 
-    from hasty_reel.desk import theme
     from hasty_reel.desk.session import Session
+    from hasty_reel.desk.window import ReelWindow, keep_window
+
+    pyqtgraph.setConfigOptions(antialias=True, imageAxisOrder="row-major")
+    window = ReelWindow(Session(path))
+    keep_window(window)
+    return window
+
+
+def show_reel(path: Path, words: str) -> bool:
+    """Open a reel in a window of its own.
+
+    Parameters
+    ----------
+    path : the reel
+    words : said in it; a second line names a picture whose sequence may be brought in as a proof
+
+    Raises
+    ------
+    HastyReelError
+        When the reel cannot be opened.
+    """
     from hasty_reel.desk.window import ReelWindow
 
-    app = QApplication.instance() or QApplication(sys.argv[:1])
-    assert isinstance(app, QApplication)
-    app.setApplicationName("Hasty Reel")
-    theme.apply(app)
-    pyqtgraph.setConfigOptions(antialias=True, imageAxisOrder="row-major")
-    if path is None:
-        name, _ = QFileDialog.getOpenFileName(None, "Open a reel", "", "Reels (*.reel)")
-        if not name:
-            return 0
-        path = Path(name)
-    window = ReelWindow(Session(path))
+    window = reel_window(path)
+    assert isinstance(window, ReelWindow)
     window.show()
-    if picture is not None:
-        _picture_when_ready(window, picture)
-    status = app.exec()
-    return int(status)
+    said, _, first = words.partition("\n")
+    if first:
+        window.notice.ask(said, {"Bring them in as a proof": lambda: window.files.bring_frames(Path(first)), "Later": window.notice.hide})
+    elif said:
+        window.notice.say(said)
+    return True
 
 
-def _picture_when_ready(window, picture: Path) -> None:
+def _picture_when_ready(window, picture: Path, faults: list[str]) -> None:
     """Save a picture once the plan is there, and close."""
+    window.session.plan_changed.connect(lambda: QTimer.singleShot(READY_MS, lambda: _take(window, picture, faults)))
+    QTimer.singleShot(GIVE_UP_MS, lambda: _take(window, picture, faults))
 
-    def take() -> None:
+
+def _take(window, picture: Path, faults: list[str]) -> None:
+    if window.isVisible():
         if not window.grab().save(str(picture)):
-            print(f"hasty-reel: {picture}: the picture cannot be saved.", file=sys.stderr)
+            faults.append(f"{picture}: the picture cannot be saved; expected a name ending in .png in a folder that takes files.")
         window.close()
-
-    window.session.plan_changed.connect(lambda: QTimer.singleShot(READY_MS, take))
-    QTimer.singleShot(GIVE_UP_MS, take)
-
-
-__all__ = ["HastyReelError", "open_window"]

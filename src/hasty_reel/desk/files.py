@@ -2,29 +2,32 @@
 
 from __future__ import annotations
 
+import re
 from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog, QMenu
 
+from hasty_reel.desk.asking import ask_target
 from hasty_reel.desk.stages.proofs.bringing import BringingPage
 from hasty_reel.errors import HastyReelError
 from hasty_reel.farm.bringin import ENDINGS as PICTURES
 from hasty_reel.farm.bringin import pattern_of, sequences_in
 from hasty_reel.reel.edits import brought_in
-from hasty_reel.reel.file import read_reel, save_reel
+from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.fresh import fresh_reel
 from hasty_reel.reel.incoming import ENDINGS, read_shots
 from hasty_reel.reel.keeping import earlier_saves
 from hasty_reel.reel.recent import recent_path, recent_reels
 from hasty_reel.reel.shottable import write_table
 from hasty_reel.reel.timeline import write_timeline
+from hasty_reel.reel.untitled import keep_untitled
 
 if TYPE_CHECKING:
     from hasty_reel.desk.window import ReelWindow
 
-REELS = "Reels (*.reel)"
+REEL_KINDS = {".reel": "Reels"}
 SHOTS = "Shots (*.otio *.csv)"
 MOST_IN_MENU = 40
 """Shots in the menu: with more, those around the one that is looked at."""
@@ -71,15 +74,10 @@ class Files:
     # -- reels
 
     def new(self) -> None:
-        """Ask for a file and begin a reel in it."""
-        name, _ = QFileDialog.getSaveFileName(self._window, "A new reel", str(self._session.path.parent / "untitled.reel"), REELS)
-        if name:
-            self.begin(_ending(Path(name), ".reel"))
-
-    def begin(self, path: Path) -> None:
-        """Begin a reel in a file and open it."""
+        """Begin a reel that has no name yet; where it is kept is asked when it is saved."""
+        now = datetime.now().astimezone()
         try:
-            save_reel(path, fresh_reel(path.stem, self._session.shot.scene, datetime.now().astimezone()))
+            path = keep_untitled(fresh_reel("Untitled", self._session.shot.scene, now), now)
         except HastyReelError as error:
             self._session.said.emit(str(error))
             return
@@ -87,15 +85,25 @@ class Files:
 
     def open(self) -> None:
         """Ask for a reel and open it."""
-        name, _ = QFileDialog.getOpenFileName(self._window, "Open a reel", str(self._session.path.parent), REELS)
+        name, _ = QFileDialog.getOpenFileName(self._window, "Open a reel", str(self.near), f"{REEL_KINDS['.reel']} (*.reel)")
         if name:
             self._window.open_reel(Path(name))
 
-    def save_as(self) -> None:
+    def save(self) -> bool:
+        """Save the reel; one without a name is asked for it."""
+        return self.save_as() if self._session.untitled else self._session.save()
+
+    def save_as(self) -> bool:
         """Ask for another name and save there."""
-        name, _ = QFileDialog.getSaveFileName(self._window, "Save the reel as", str(self._session.path), REELS)
-        if name:
-            self._session.save(_ending(Path(name), ".reel"))
+        session = self._session
+        start = self.near / f"{_file_name(session.reel.name)}.reel" if session.untitled else session.path
+        path = ask_target(self._window, "Save the reel as", start, REEL_KINDS, mine=session.path)
+        return path is not None and session.save(path)
+
+    @property
+    def near(self) -> Path:
+        """The folder where a dialog begins: that of the reel, or the person's own."""
+        return Path.home() if self._session.untitled else self._session.path.parent
 
     def go_back(self, path: Path) -> None:
         """Take up an earlier save, as an edit that can be undone."""
@@ -110,7 +118,7 @@ class Files:
 
     def bring_in(self) -> None:
         """Ask for a file with shots and add them."""
-        name, _ = QFileDialog.getOpenFileName(self._window, "Bring in shots", str(self._session.path.parent), SHOTS)
+        name, _ = QFileDialog.getOpenFileName(self._window, "Bring in shots", str(self.near), SHOTS)
         if name:
             self.take(Path(name))
 
@@ -134,7 +142,7 @@ class Files:
     def ask_frames(self) -> None:
         """Ask for one picture of a sequence and bring the sequence in."""
         kinds = f"Pictures ({' '.join('*' + e for e in PICTURES)})"
-        name, _ = QFileDialog.getOpenFileName(self._window, "One picture of the sequence", str(self._session.path.parent), kinds)
+        name, _ = QFileDialog.getOpenFileName(self._window, "One picture of the sequence", str(self.near), kinds)
         if name:
             self.bring_frames(Path(name))
 
@@ -153,11 +161,10 @@ class Files:
 
     def export(self) -> None:
         """Ask for a file and write the shots with their plan."""
-        start = self._session.path.with_suffix(".otio")
-        kinds = "OpenTimelineIO (*.otio);;CSV table (*.csv)"
-        name, chosen = QFileDialog.getSaveFileName(self._window, "Export shots", str(start), kinds)
-        if name:
-            self.export_to(_ending(Path(name), ".csv" if "csv" in chosen else ".otio"))
+        start = self.near / f"{_file_name(self._session.reel.name)}.otio"
+        path = ask_target(self._window, "Export shots", start, {".otio": "OpenTimelineIO", ".csv": "CSV table"})
+        if path is not None:
+            self.export_to(path)
 
     def export_to(self, path: Path) -> None:
         """Write the shots with their plan; the ending says as what."""
@@ -170,5 +177,6 @@ class Files:
         job.failed.connect(session.said)
 
 
-def _ending(path: Path, ending: str) -> Path:
-    return path if path.suffix.lower() in (".reel", ".otio", ".csv") else path.with_name(path.name + ending)
+def _file_name(name: str) -> str:
+    """A name of a reel as one of a file."""
+    return re.sub(r"[^\w.-]+", "-", name).strip("-.").lower()[:60] or "reel"

@@ -6,15 +6,13 @@ views are told and read it. No view keeps figures of its own.
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from hasty_reel.desk.jobs import Job, Jobs
-from hasty_reel.desk.own import OwnSettings
-from hasty_reel.errors import HastyReelError
+from hasty_reel.desk.jobs import Job
+from hasty_reel.desk.openreel import OpenReel
 from hasty_reel.farm.queue import ProofQueue
 from hasty_reel.measure.seen import Eyes
 from hasty_reel.plan.keeper import Outlook, PlanKeeper
@@ -24,22 +22,16 @@ from hasty_reel.predict.proof import Proof
 from hasty_reel.predict.sheet import Card, marked, unmarked
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits import with_fields, with_hold, with_line, with_settings, with_shot_fields
-from hasty_reel.reel.file import read_reel
-from hasty_reel.reel.history import History
-from hasty_reel.reel.keeping import autosave, forget_autosave, save_keeping, unsaved
 from hasty_reel.reel.rate import place_text
-from hasty_reel.reel.recent import recent_path, remember
 from hasty_reel.reel.recipe import LINE, Recipe, Value
 from hasty_reel.reel.shot import Hold, Shot
 
 TICK_MS = 30_000
-AUTOSAVE_MS = 1500
 
 
-class Session(OwnSettings):
-    """One open reel, with the artist's own settings."""
+class Session(OpenReel):
+    """One open reel that is looked at: shot, playhead and selection, its evidence and its plan."""
 
-    reel_changed = Signal()
     evidence_changed = Signal()
     planning = Signal()
     plan_changed = Signal()
@@ -51,13 +43,7 @@ class Session(OwnSettings):
     wanted_proof = Signal(object)
 
     def __init__(self, path: Path, parent: QObject | None = None) -> None:
-        super().__init__(parent)
-        self.jobs = Jobs(self)
-        self.path = path
-        self.history = History(read_reel(path))
-        self.saved = self.history.reel
-        self.left_behind = unsaved(path, self.saved)
-        remember(recent_path(), path)
+        super().__init__(path, parent)
         self.queue = ProofQueue()
         self._cards: tuple[tuple, list[Card]] | None = None
         self.shot_id = self.reel.shots[0].id
@@ -76,15 +62,7 @@ class Session(OwnSettings):
         self._timer.timeout.connect(self.replan)
         self._timer.start(TICK_MS)
         self.eyes_changed.connect(self._new_eyes)
-        self._autosave = QTimer(self)
-        self._autosave.setSingleShot(True)
-        self._autosave.setInterval(AUTOSAVE_MS)
-        self._autosave.timeout.connect(self._keep_unsaved)
-
-    @property
-    def reel(self) -> Reel:
-        """The reel as it stands."""
-        return self.history.reel
+        self.path_changed.connect(self.read_evidence)
 
     @property
     def shot(self) -> Shot:
@@ -110,11 +88,6 @@ class Session(OwnSettings):
         return self.outlook.plans.get(self.shot_id)
 
     @property
-    def proofs_root(self) -> Path:
-        """Folder of the proofs, beside the reel."""
-        return self.path.parent / self.reel.proofs
-
-    @property
     def shot_evidence(self) -> Evidence:
         """What the proofs of the shot say."""
         return self.evidence.get(self.shot_id, Evidence())
@@ -128,27 +101,7 @@ class Session(OwnSettings):
             self._cards = (rests_on, unmarked(self.shot_evidence, self.reel, self.eyes))
         return marked(self._cards[1], self.shot)
 
-    @property
-    def changed(self) -> bool:
-        """Whether there is something to save."""
-        return self.reel != self.saved
-
     # -- edits
-
-    def edit(self, name: str, reel: Reel) -> None:
-        """Make an edit; it can be undone under its name."""
-        if self.history.edit(name, reel):
-            self._after_edit()
-
-    def do(self, name: str, change: Callable[[Reel], Reel]) -> bool:
-        """Make an edit that may be refused; then it is said why, nothing changes, and False is returned."""
-        try:
-            self.edit(name, change(self.reel))
-        except HastyReelError as error:
-            self.said.emit(str(error))
-            self.reel_changed.emit()
-            return False
-        return True
 
     def set_line(self, field_name: str, value: Value) -> None:
         """Set a line of the recipe; a value that does not do is said, and nothing changes."""
@@ -178,25 +131,14 @@ class Session(OwnSettings):
         """Make settings those of the shot's recipe."""
         self.do(name, lambda reel: with_settings(reel, self.shot_id, recipe))
 
-    def undo(self) -> None:
-        """Take the last edit back."""
-        self.history.undo()
-        self._after_edit()
-
-    def redo(self) -> None:
-        """Make the last edit taken back again."""
-        self.history.redo()
-        self._after_edit()
-
     def _after_edit(self) -> None:
         if not self.reel.has_shot(self.shot_id):
             whole = self.shot_id.partition(".")[0]
             self.show_shot(whole if self.reel.has_shot(whole) else self.reel.shots[0].id)
         self.show_frame(self.frame)
         self.select(self.selection)
-        self.reel_changed.emit()
+        super()._after_edit()
         self.cards_changed.emit()
-        self._autosave.start()
         if self.evidence and (unread := self._unread()):
             self.read_evidence(unread)
         self.replan()
@@ -205,49 +147,6 @@ class Session(OwnSettings):
         self._keeper.eyes = self.eyes
         self.cards_changed.emit()
         self.replan()
-
-    # -- the file
-
-    def save(self, path: Path | None = None) -> bool:
-        """Save the reel; a fault is said, and False returned."""
-        target = path or self.path
-        try:
-            save_keeping(target, self.reel, datetime.now())
-        except HastyReelError as error:
-            self.said.emit(str(error))
-            return False
-        self._autosave.stop()
-        if target != self.path:
-            if target.parent != self.path.parent:
-                self.said.emit(f"Saved as {target.name}. Its proofs stay in {self.proofs_root}.")
-            forget_autosave(self.path)
-        self.path = target
-        self.saved = self.reel
-        remember(recent_path(), target)
-        self.reel_changed.emit()
-        return True
-
-    def take_up(self) -> None:
-        """Go on with what an earlier session left unsaved; it can be undone."""
-        if self.left_behind is not None:
-            self.edit("Take up unsaved changes", self.left_behind)
-            self.left_behind = None
-
-    def let_go(self) -> None:
-        """Forget what is not saved: it was asked about, or is worth nothing."""
-        self._autosave.stop()
-        self.left_behind = None
-        forget_autosave(self.path)
-
-    def _keep_unsaved(self) -> None:
-        path, reel = self.path, self.reel
-        if reel == self.saved:
-            forget_autosave(path)
-            return
-        self.left_behind = None  # from now on the autosave holds what is edited here
-        job = self.jobs.start(lambda job: autosave(path, reel))
-        job.failed.connect(self.said)
-        job.done.connect(lambda _: forget_autosave(path) if self.reel == self.saved or self.path != path else None)
 
     # -- looking around: no edits
 
@@ -338,6 +237,11 @@ class Session(OwnSettings):
         self.outlook = outlook
         self.stale = self._wanted
         self.plan_changed.emit()
+
+    def close(self) -> None:
+        """Let the reel go, and plan no more."""
+        self._timer.stop()
+        super().close()
 
     def _planned(self) -> None:
         self._planning = None

@@ -64,6 +64,11 @@ KEYS = (
 )
 
 
+def keep_window(window: QMainWindow) -> None:
+    """Keep the only reference to the window that is open; the one before it may go."""
+    QApplication.instance().setProperty("open_window", window)  # type: ignore[union-attr]
+
+
 class Column(QWidget):
     """The right column: one page."""
 
@@ -81,6 +86,7 @@ class ReelWindow(QMainWindow):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
+        self._asked = False
         session.setParent(self)
         self.setWindowTitle("Hasty Reel")
         self.setMinimumSize(1100, 700)
@@ -106,6 +112,8 @@ class ReelWindow(QMainWindow):
         self.header.stage_line.chosen.connect(self.show_stage)
         self.strip.proof_wanted.connect(self._proof_wanted)
         session.said.connect(self.notice.say)
+        session.taken_elsewhere.connect(self._say_taken)
+        session.changed_on_disk.connect(self._say_changed)
         self.compare.studied_more.connect(self._refresh)
         self.run.frames_changed.connect(self.compare.show_finals)
         for signal in (session.plan_changed, session.evidence_changed, session.shot_changed, session.reel_changed):
@@ -118,7 +126,9 @@ class ReelWindow(QMainWindow):
         self.budget.refresh()
         self.strip.setFocus()
         session.read_evidence()
-        if session.left_behind is not None:
+        if session.read_only:
+            self._say_taken()
+        elif session.left_behind is not None:
             self.notice.ask(
                 "Changes of an earlier session were not saved: it ended before they were.",
                 {"Take them up": session.take_up, "Let them go": session.let_go},
@@ -168,7 +178,7 @@ class ReelWindow(QMainWindow):
 
         self.undo_action = action("Undo", "Ctrl+Z", self.session.undo)
         self.redo_action = action("Redo", "Ctrl+Shift+Z", self.session.redo)
-        self.save_action = action("Save", "Ctrl+S", self.session.save)
+        self.save_action = action("Save", "Ctrl+S", self.files.save)
         self.save_as_action = action("Save as …", "Ctrl+Shift+S", self.files.save_as)
         self.new_action = action("New reel …", "Ctrl+N", self.files.new)
         self.open_action = action("Open a reel …", "Ctrl+O", self.files.open)
@@ -202,18 +212,24 @@ class ReelWindow(QMainWindow):
 
     def open_reel(self, path: Path) -> bool:
         """Open another reel in a window of its own place; a file that does not do is said, and this one stays."""
+        # asked first: what is saved now must be what is read then, also where it is the reel that is open
+        if not self._may_leave():
+            return False
+        same = path.resolve() == self.session.path.resolve()
+        if same:
+            self.session.writer.release()
         try:
             session = Session(path)
         except HastyReelError as error:
+            if same:
+                self.session.writer.take()
             self.notice.say(str(error))
-            return False
-        if not self._may_leave():
             return False
         window = ReelWindow(session)
         window.setGeometry(self.geometry())
         window.show()
-        QApplication.instance().setProperty("reel_window", window)  # type: ignore[union-attr]
-        self.session.saved = self.session.reel  # asked already
+        keep_window(window)
+        self._asked = True
         self.close()
         return True
 
@@ -297,7 +313,8 @@ class ReelWindow(QMainWindow):
         ):
             entry.setEnabled(name is not None)
             entry.setText(f"{word}: {name[0].lower() + name[1:]}" if name else word)
-        self.setWindowTitle(f"{session.reel.name}{' *' if session.changed else ''} – Hasty Reel")
+        more = " (not saved yet)" if session.untitled else " (read only)" if session.read_only else ""
+        self.setWindowTitle(f"{session.reel.name}{' *' if session.changed else ''}{more} – Hasty Reel")
         plan, evidence = session.plan, session.shot_evidence
         proofs = StageMark("Proofs", DONE if evidence.frames else UNTOUCHED)
         if evidence.faults:
@@ -334,11 +351,29 @@ class ReelWindow(QMainWindow):
             return StageMark("Brief", LOOK, "the free hours of the machines end before the frames are ready")
         return StageMark("Brief", DONE)
 
+    # -- the file and others who write it
+
+    def _say_taken(self) -> None:
+        self.notice.ask(
+            f"This reel is open in {self.session.writer.holder}. Here it can be looked at and changed, and saved under another name.",
+            {"Save as …": self.files.save_as, "Try again": self.session.try_again, "Read": self.notice.hide},
+        )
+
+    def _say_changed(self) -> None:
+        self.notice.ask(
+            f"'{self.session.path.name}' was changed by another program since it was read here.",
+            {
+                "Reload it": self.session.reload,
+                "Keep both": self.session.keep_both,
+                "Overwrite it": lambda: self.session.save(anyway=True),
+            },
+        )
+
     # -- leaving
 
     def _may_leave(self) -> bool:
         """Ask whether to save what is not saved yet."""
-        if not self.session.changed:
+        if self._asked or not self.session.changed:
             return True
         button = QMessageBox.StandardButton
         answer = QMessageBox.question(
@@ -349,7 +384,7 @@ class ReelWindow(QMainWindow):
             button.Save,
         )
         if answer == button.Save:
-            return self.session.save()
+            return self.files.save()
         if answer == button.Discard:
             self.session.let_go()
         return bool(answer == button.Discard)
@@ -363,4 +398,5 @@ class ReelWindow(QMainWindow):
         QApplication.instance().removeEventFilter(self)  # type: ignore[union-attr]
         self.hide()
         self.session.jobs.stop_all()
+        self.session.close()
         event.accept()

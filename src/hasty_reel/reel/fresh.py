@@ -11,6 +11,8 @@ from hasty_reel.reel.machine import Machine
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import CUSTOMARY_FIRST, Hold, Shot
 
+FIRST_SCENE = "lamp_wakes"
+"""Of the bench renderer: what a new reel shows until it is told another."""
 OPENS = 9
 """Due at nine: the usual morning."""
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from hasty_reel.reel.document import Reel
 
 DEPTH = 500
@@ -33,6 +35,12 @@ class History:
     def redo_name(self) -> str | None:
         """Name of the edit that `redo` makes again, None without one."""
         return self._future[-1][0] if self._future else None
+
+    def everywhere(self, change: Callable[[Reel], Reel]) -> None:
+        """Change the reel as it is, as it was and as it may be again: what no undo may take back."""
+        self.reel = change(self.reel)
+        self._past = [(name, change(reel)) for name, reel in self._past]
+        self._future = [(name, change(reel)) for name, reel in self._future]
 
     def undo(self) -> None:
         """Take the last edit back."""

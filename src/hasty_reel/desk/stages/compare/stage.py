@@ -8,9 +8,10 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import QImage, QPainter, QPaintEvent
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
+from hasty_reel.desk.asking import ask_target
 from hasty_reel.desk.fields import Choice
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.compare.apart import Apart
@@ -314,9 +315,10 @@ class CompareStage(QWidget):
         if not sides:
             return
         name = f"{self._session.shot_id}-{self.chosen.frame_of(0)}-{'-'.join(s.key for s in sides if '/' not in s.key)}.png"
-        path, _ = QFileDialog.getSaveFileName(self, "Keep this comparison", str(self._session.path.parent / name), "PNG (*.png)")
-        if path:
-            self.save_snapshot(Path(path).with_suffix(".png"))
+        folder = Path.home() if self._session.untitled else self._session.path.parent
+        path = ask_target(self, "Keep this comparison", folder / name, {".png": "PNG"})
+        if path is not None:
+            self.save_snapshot(path)
 
     def save_snapshot(self, path: Path) -> None:
         """Keep the comparison as a PNG; a fault is said."""

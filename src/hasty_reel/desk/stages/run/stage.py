@@ -43,10 +43,11 @@ class RunStage(QWidget):
         self._frames_text = ""
         self._finished: tuple = (session.shot_id, None, frozenset())
         self._film_words = ""
-        self.folder = session.path.parent / "frames"
+        self.folder = self._usual_folder()
         self.hand = HandOver(session, self)
         self._build()
         session.shot_changed.connect(self._shot)
+        session.path_changed.connect(self._moved)
         session.plan_changed.connect(self.look)
         session.selection_changed.connect(self._selection)
         session.frame_changed.connect(self._frame)
@@ -146,6 +147,17 @@ class RunStage(QWidget):
             return
         self._frames_text = write_frames(frames)
         self.look()
+
+    def _usual_folder(self) -> Path:
+        """Where frames go unless another folder is chosen: beside the reel, or with the person while it has no name."""
+        self._usual = Path.home() / "hasty-reel-frames" if self._session.untitled else self._session.path.parent / "frames"
+        return self._usual
+
+    def _moved(self) -> None:
+        """The reel lies elsewhere now: its usual folder goes with it, a chosen one stays."""
+        usual = self._usual
+        if self.folder == usual and not self.busy and not usual.exists():
+            self.set_folder(self._usual_folder())
 
     def _choose_folder(self) -> None:
         chosen = QFileDialog.getExistingDirectory(self, "Folder of the frames", str(self.folder.parent))
