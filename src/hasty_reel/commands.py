@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import importlib
 import os
 import re
 import sys
@@ -32,6 +33,27 @@ class StrictGroup(click.Group):
     """A group of strict commands."""
 
     command_class = StrictCommand
+
+
+class LazyGroup(StrictGroup):
+    """A group whose commands are imported when they are called: a window opens without what other commands need.
+
+    Parameters
+    ----------
+    modules : by command, the module that defines it when it is imported
+    """
+
+    def __init__(self, *given: Any, modules: dict[str, str], **named: Any) -> None:
+        super().__init__(*given, **named)
+        self.modules = modules
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        return sorted(self.modules)
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        if cmd_name in self.modules:
+            importlib.import_module(self.modules[cmd_name])
+        return super().get_command(ctx, cmd_name)
 
 
 def given(name: str) -> bool:

@@ -8,36 +8,14 @@ read-only copy of the program then also has a place to keep its machine code.
 from __future__ import annotations
 
 import functools
-import hashlib
 import os
-from pathlib import Path
 
-import platformdirs
-
-KERNEL_ROOMS = ("bench", "budget", "finish", "measure")
-
-
-def fingerprint() -> str:
-    """Twelve hex digits that change whenever a kernel source changes."""
-    digest = hashlib.sha256()
-    root = Path(__file__).parent
-    for room in KERNEL_ROOMS:
-        for path in sorted((root / room).glob("*.py")):
-            source = path.read_bytes()
-            if b"njit" in source:
-                digest.update(source)
-    return digest.hexdigest()[:12]
-
-
-def cache_folder() -> Path:
-    """Where the machine code of this state of the sources is kept."""
-    return Path(platformdirs.user_cache_dir("hasty-reel")) / f"kernels-{fingerprint()}"
-
+from hasty_reel.machinecode import cache_folder
 
 if "NUMBA_CACHE_DIR" not in os.environ:
     os.environ["NUMBA_CACHE_DIR"] = str(cache_folder())
 
-import numba  # noqa: E402  the folder must be known before numba is imported
+import numba
 
 # where something imported numba before us, its settings are there already
 if getattr(numba.config, "CACHE_DIR", None) != os.environ["NUMBA_CACHE_DIR"]:

@@ -12,9 +12,9 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from hasty_reel.bench import render as bench_render
 from hasty_reel.bench.render import ready, render
 from hasty_reel.errors import HastyReelError, Stopped, WrongInput
-from hasty_reel.farm import link
 from hasty_reel.farm.folder import FAILED, FINISHED, OTHER, RENDERED, WAITING
 from hasty_reel.farm.link import Job, render_job
 from hasty_reel.farm.proofs import Order, make_proof
@@ -39,7 +39,7 @@ def test_kernels_are_loaded_before_a_picture_is_timed(monkeypatch):
         return render(*given, **named)
 
     ready.cache_clear()
-    monkeypatch.setattr(link, "render", watched)
+    monkeypatch.setattr(bench_render, "render", watched)
     made = render_job(Job("soft_corner", 1001, 16, 9, 2, Recipe(name="a", bounces=2)))
     assert loaded == [1] and made.sample_seconds > 0
 

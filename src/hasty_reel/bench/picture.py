@@ -2,25 +2,11 @@
 
 from __future__ import annotations
 
-import hashlib
-from dataclasses import fields
-
 import numpy as np
 
 from hasty_reel.bench.render import Rendered
-from hasty_reel.bench.settings import Settings
+from hasty_reel.bench.settings import Settings, settings_hash
 from hasty_reel.pictures.frame import Picture
-
-
-def settings_hash(settings: Settings) -> str:
-    """Twelve hex digits that change with anything that changes the picture but its samples and seed."""
-    s = settings
-    lines: tuple = (s.bounces, s.ceiling, float(s.angle), s.steps, s.width, s.height, s.crop)
-    plain = Settings(s.width, s.height, s.samples)
-    fixed = {"width", "height", "samples", "steps", "angle", "bounces", "ceiling", "seed", "crop", "guides", "cap", "keep"}
-    # settings that came later count only where they are used, so that older pictures keep their hash
-    lines += tuple((f.name, getattr(s, f.name)) for f in fields(s) if f.name not in fixed and getattr(s, f.name) != getattr(plain, f.name))
-    return hashlib.sha256(repr(lines).encode()).hexdigest()[:12]
 
 
 def as_picture(rendered: Rendered, frame: float, settings: Settings, seed: int | None = None) -> Picture:

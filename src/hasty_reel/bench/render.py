@@ -17,6 +17,7 @@ import numpy as np
 from hasty_reel.bench.adaptive import next_targets, passes
 from hasty_reel.bench.hierarchy import Tree
 from hasty_reel.bench.lightcache import CacheKeeper
+from hasty_reel.bench.moment import ALONE, Moment
 from hasty_reel.bench.scene import Scene, pack, settled_share
 from hasty_reel.bench.settings import PLAIN_CAMERA, Camera, Settings, set_up
 from hasty_reel.work import CancelToken, Progress, silent
@@ -30,20 +31,6 @@ BAND = 16
 """Rows of a band when a picture grows by rows, and the side of a tile in bands of tiles."""
 
 
-@dataclass(frozen=True)
-class Moment:
-    """Where a frame stands in its shot, for what depends on other frames.
-
-    owners : frames that own a light cache; none: the frame itself. cache_blend : of these, how many nearest ones a frame blends
-    history : frames rendered or simulated before this one in its chunk; None: as many as the scene may need
-    """
-
-    owners: tuple[int, ...] = ()
-    cache_blend: int = 1
-    history: int | None = None
-
-
-ALONE = Moment()
 KEEPER = CacheKeeper()
 KEPT: dict[str, Tree] = {}
 """Hierarchies of scenes that stay loaded."""

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import hashlib
+from dataclasses import dataclass, fields
 
 import numpy as np
 
@@ -152,3 +153,14 @@ def set_up(view: np.ndarray, settings: Settings, mean_light: np.ndarray) -> None
     after = -1 if settings.approximate_after is None else settings.approximate_after
     view[7, :5] = *limits[1:], after, settings.approximate_distance
     view[7, 5:8] = settings.approximate_strength * mean_light
+
+
+def settings_hash(settings: Settings) -> str:
+    """Twelve hex digits that change with anything that changes the picture but its samples and seed."""
+    s = settings
+    lines: tuple = (s.bounces, s.ceiling, float(s.angle), s.steps, s.width, s.height, s.crop)
+    plain = Settings(s.width, s.height, s.samples)
+    fixed = {"width", "height", "samples", "steps", "angle", "bounces", "ceiling", "seed", "crop", "guides", "cap", "keep"}
+    # settings that came later count only where they are used, so that older pictures keep their hash
+    lines += tuple((f.name, getattr(s, f.name)) for f in fields(s) if f.name not in fixed and getattr(s, f.name) != getattr(plain, f.name))
+    return hashlib.sha256(repr(lines).encode()).hexdigest()[:12]

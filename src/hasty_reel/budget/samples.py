@@ -12,6 +12,7 @@ from typing import Literal
 
 import numpy as np
 
+from hasty_reel.budget.relax import relax
 from hasty_reel.budget.scaling import scale_to_total
 
 EASE = 1e-9
@@ -195,8 +196,6 @@ def _smooth(problem: Problem, samples: np.ndarray, strict: float | None) -> tupl
     """Relax cleaner neighbours towards noisier frames so that noise changes by at most the ratio."""
     if problem.ratio is None or len(samples) < 2:
         return samples, ""
-    from hasty_reel.budget.relax import relax  # brings the compiler along, and not needed to open a window
-
     low, _ = problem.bounds
     samples = samples.copy()
     relax(samples, problem.variance, low, max(1, problem.steps), problem.ratio, np.inf if strict is None else strict)

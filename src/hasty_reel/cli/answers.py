@@ -12,7 +12,7 @@ from pathlib import Path
 import click
 import numpy as np
 
-from hasty_reel.commands import StrictGroup
+from hasty_reel.commands import LazyGroup
 from hasty_reel.commands import run as run_group
 from hasty_reel.errors import WrongInput, one_line
 from hasty_reel.regularfile import read_regular
@@ -25,7 +25,17 @@ MOST_ALIKE = 20
 REEL = click.Path(path_type=Path)
 
 
-@click.group(cls=StrictGroup, help="Plans the rendering of 3D animation. `hasty-reel FILE.reel` opens the window.")
+MODULES = {
+    **dict.fromkeys(("estimate", "budget", "export", "bring-in", "begin"), "hasty_reel.cli.planning"),
+    **dict.fromkeys(("proof", "bring-proof", "run"), "hasty_reel.cli.rendering"),
+    **dict.fromkeys(("measure", "causes"), "hasty_reel.cli.looking"),
+    **dict.fromkeys(("finish", "handover"), "hasty_reel.cli.delivery"),
+    **dict.fromkeys(("window", "demo", "limits"), "hasty_reel.cli.windows"),
+}
+"""By command, the module that defines it."""
+
+
+@click.group(cls=LazyGroup, modules=MODULES, help="Plans the rendering of 3D animation. `hasty-reel FILE.reel` opens the window.")
 def reel_group() -> None:
     pass
 
@@ -95,6 +105,6 @@ def read_table(path: Path, needed: tuple[str, ...], optional: tuple[str, ...]) -
 def main(arguments: list[str] | None = None) -> None:
     """Entry point of `hasty-reel`: a command, or a reel file for the window."""
     words = list(sys.argv[1:] if arguments is None else arguments)
-    if not words or (words[0] not in reel_group.commands and not words[0].startswith("-")):
+    if not words or (words[0] not in MODULES and not words[0].startswith("-")):
         words = ["window", *words]
     sys.exit(run_group(reel_group, words, "hasty-reel"))

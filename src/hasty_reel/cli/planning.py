@@ -12,6 +12,7 @@ from hasty_reel.budget.samples import Problem, capped, hold_cap, hold_noise, hol
 from hasty_reel.cli.answers import LARGEST_NUMBER, REEL, answer, clean, read_table, reel_group, say_some
 from hasty_reel.commands import need_with
 from hasty_reel.errors import WrongInput
+from hasty_reel.farm.fromframes import reel_from_frames
 from hasty_reel.measure.eyesight import read_watchers, watchers_path
 from hasty_reel.plan.deadline import allowed_seconds, deadline
 from hasty_reel.plan.keeper import Outlook, PlanKeeper
@@ -20,6 +21,7 @@ from hasty_reel.predict.evidence import EvidenceReader
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits import brought_in
 from hasty_reel.reel.file import read_reel
+from hasty_reel.reel.fresh import FIRST_SCENE, fresh_reel
 from hasty_reel.reel.hours import hours_text
 from hasty_reel.reel.incoming import read_shots
 from hasty_reel.reel.keeping import save_keeping
@@ -141,6 +143,30 @@ def bring_in(file: Path, shots: Path, out: Path, scene: str | None, overwrite: b
     with writing(out):
         save_keeping(out, brought_in(reel, new), datetime.now())
     click.echo(f"{len(new)} shots brought in: {out}")
+    return 0
+
+
+@reel_group.command(help="A new reel: with one shot, or with the sequences in a folder of frames.")
+@click.option("--out", type=REEL, required=True, help="The reel.")
+@click.option("--frames", type=REEL, default=None, help="Folder of frames: shots, rate and size are read from it.")
+@click.option("--scene", default=FIRST_SCENE, show_default=True, help="Scene of the first shot, without --frames.")
+@click.option("--overwrite", is_flag=True)
+@click.option("--json", "as_json", is_flag=True)
+def begin(out: Path, frames: Path | None, scene: str, overwrite: bool, as_json: bool) -> int:
+    need_with(("scene",), frames is None, "a reel without --frames")
+    may_write(out, overwrite)
+    now = datetime.now().astimezone()
+    words: tuple[str, ...] = ()
+    if frames is None:
+        reel = fresh_reel(out.stem, scene, now)
+    else:
+        found = reel_from_frames(frames, now)
+        reel, words = found.reel, found.words
+    say_some(words)
+    with writing(out):
+        save_keeping(out, reel, datetime.now())
+    document = {"file": str(out), "shots": [s.id for s in reel.shots], "rate": list(reel.rate), "size": list(reel.picture_size)}
+    answer(as_json, document, [f"{len(reel.shots)} shots at {float(reel.fps):g} a second, {reel.width}x{reel.height}: {out}"])
     return 0
 
 

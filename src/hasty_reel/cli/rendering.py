@@ -18,6 +18,7 @@ from hasty_reel.farm.links import Link, links_path, read_links
 from hasty_reel.farm.proofs import Order, make_proof
 from hasty_reel.farm.run import FrameEvent, Run
 from hasty_reel.farm.sweeps import USUAL, next_label, read_values, sweep_orders
+from hasty_reel.machinecode import WORDS, is_prepared, prepare
 from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.pictures.foreign import read_channels_text
 from hasty_reel.pictures.sequence import read_pattern
@@ -115,7 +116,9 @@ def proof(
     ).checked()
     if draft:
         order = order.under(read_cuts(cuts_path()).current).checked()
-    render_with = renderer_of(link_named(renderer))
+    link = link_named(renderer)
+    prepare_renderer(link)
+    render_with = renderer_of(link)
     root = proofs_root(file, reel)
     faults: dict[int | float, str] = {}
     if sweep is not None:
@@ -157,6 +160,21 @@ def proof(
         lines.append(f"{r['frame']:>6g} {r['seconds']:>8.2f} s{noise}  {r['picture']}")
     answer(as_json, document, lines)
     return 1 if faults else 0
+
+
+def prepare_renderer(link: Link) -> None:
+    """Have the renderer's machine code made before the first frame is waited for, and say so; a linked one needs none."""
+    if link.command is not None or is_prepared():
+        return
+    say(f"{WORDS}.")
+    told = [0]
+
+    def progress(share: float, words: str) -> None:
+        if int(10 * share) > told[0]:
+            told[0] = int(10 * share)
+            say(f"{WORDS}: {10 * told[0]} %")
+
+    prepare(progress)
 
 
 def link_named(name: str | None) -> Link:
@@ -220,10 +238,12 @@ def run(file: Path, shot: str | None, frames: str | None, out: Path, workers: in
         return 1
     document: dict = {"shots": []}
     lines = []
-    render_with = renderer_of(link_named(None))
+    link = link_named(None)
+    render_with = renderer_of(link)
     runs = [Run(reel, plan, out, wanted, render_with) for plan in plans.values()]
     for one in runs:
         one.look(resume, overwrite)
+    prepare_renderer(link)
     status = 0 if len(plans) == len(tasks_of(reel, shot)) else 1
     for one in runs:
 

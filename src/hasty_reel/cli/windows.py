@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from hasty_reel.cli.answers import REEL, reel_group
+from hasty_reel.cli.answers import REEL, answer, reel_group
 from hasty_reel.errors import WrongInput
 
 
@@ -18,6 +18,25 @@ def window(file: Path | None, picture: Path | None) -> int:
     from hasty_reel.desk.app import open_window
 
     return open_window(file, picture)
+
+
+@reel_group.command(help="The largest picture that is read; shown, or set where an option says so.")
+@click.option("--megapixels", type=float, default=None, help="Millions of pixels.")
+@click.option("--channels", type=int, default=None, help="Colour and guides together.")
+@click.option("--json", "as_json", is_flag=True)
+def limits(megapixels: float | None, channels: int | None, as_json: bool) -> int:
+    from hasty_reel.pictures.limits import PictureLimits, current_limits, set_limits
+
+    if megapixels is not None or channels is not None:
+        now = current_limits()
+        set_limits(
+            PictureLimits(
+                megapixels=now.megapixels if megapixels is None else megapixels, channels=now.channels if channels is None else channels
+            )
+        )
+    found = current_limits()
+    answer(as_json, {"megapixels": found.megapixels, "channels": found.channels}, [f"Pictures are read up to {found.words}."])
+    return 0
 
 
 @reel_group.command(help="Open the window with the demo reel, copied to a place where it may be changed.")

@@ -37,7 +37,7 @@ class ValueField(QLineEdit):
         """Show a value without telling anybody, unless one is typing."""
         self._shown = text
         if not self.hasFocus():
-            self.setText(text)
+            self._show_shown()
 
     def set_dim(self, dim: bool) -> None:
         """Dim a value that is being computed anew."""
@@ -48,10 +48,15 @@ class ValueField(QLineEdit):
     def _commit(self) -> None:
         if self.text().strip() != self._shown:
             text = self.text().strip()
-            self.setText(self._shown)
+            self._show_shown()
             self.committed.emit(text)
         else:
-            self.setText(self._shown)
+            self._show_shown()
+
+    def _show_shown(self) -> None:
+        """Show the value from its beginning, also where it is longer than the field."""
+        self.setText(self._shown)
+        self.setCursorPosition(0)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:

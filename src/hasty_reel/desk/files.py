@@ -10,10 +10,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QFileDialog, QMenu
 
 from hasty_reel.desk.asking import ask_target
-from hasty_reel.desk.stages.proofs.bringing import BringingPage
 from hasty_reel.errors import HastyReelError
-from hasty_reel.farm.bringin import ENDINGS as PICTURES
-from hasty_reel.farm.bringin import pattern_of, sequences_in
+from hasty_reel.pictures.foreign import ENDINGS as PICTURES
 from hasty_reel.reel.edits import brought_in
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.fresh import fresh_reel
@@ -25,6 +23,7 @@ from hasty_reel.reel.timeline import write_timeline
 from hasty_reel.reel.untitled import keep_untitled
 
 if TYPE_CHECKING:
+    from hasty_reel.desk.stages.proofs.bringing import BringingPage
     from hasty_reel.desk.window import ReelWindow
 
 REEL_KINDS = {".reel": "Reels"}
@@ -148,6 +147,9 @@ class Files:
 
     def bring_frames(self, path: Path) -> BringingPage | None:
         """Open the page that brings the sequence of a picture in as a proof."""
+        from hasty_reel.desk.stages.proofs.bringing import BringingPage
+        from hasty_reel.farm.bringin import pattern_of, sequences_in
+
         try:
             pattern = sequences_in([path])[0] if path.is_file() else pattern_of(path)
         except HastyReelError as error:

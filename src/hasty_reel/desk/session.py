@@ -6,6 +6,8 @@ views are told and read it. No view keeps figures of its own.
 
 from __future__ import annotations
 
+import threading
+from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 
@@ -14,6 +16,8 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from hasty_reel.desk.jobs import Job
 from hasty_reel.desk.openreel import OpenReel
 from hasty_reel.farm.queue import ProofQueue
+from hasty_reel.machinecode import WORDS as PREPARING
+from hasty_reel.machinecode import is_prepared, prepare
 from hasty_reel.measure.seen import Eyes
 from hasty_reel.plan.keeper import Outlook, PlanKeeper
 from hasty_reel.plan.shot import ShotPlan
@@ -41,10 +45,15 @@ class Session(OpenReel):
     queue_changed = Signal()
     cards_changed = Signal()
     wanted_proof = Signal(object)
+    preparing = Signal()
 
     def __init__(self, path: Path, parent: QObject | None = None) -> None:
         super().__init__(path, parent)
         self.queue = ProofQueue()
+        self._prepared = threading.Event()
+        self.prepared_share = 0.0
+        if is_prepared():
+            self._prepared.set()
         self._cards: tuple[tuple, list[Card]] | None = None
         self.shot_id = self.reel.shots[0].id
         self.frame = self.shot.first
@@ -179,6 +188,35 @@ class Session(OpenReel):
     def _within(self, frame: int) -> int:
         shot = self.shot
         return min(max(frame, shot.begin), shot.past - 1)
+
+    # -- the renderer's machine code
+
+    def prepare(self) -> None:
+        """Have the machine code of the renderer made, where it is not there yet, beside everything else."""
+        if self._prepared.is_set():
+            return
+        job = self.jobs.start(lambda job: prepare(job.tell, job.cancel))
+        job.progressed.connect(self._preparing)
+        job.ended.connect(self._is_prepared)
+        self.preparing.emit()
+
+    def _preparing(self, share: float, words: str) -> None:
+        self.prepared_share = share
+        self.preparing.emit()
+
+    def _is_prepared(self) -> None:
+        self._prepared.set()
+        self.preparing.emit()
+
+    @property
+    def prepared_words(self) -> str:
+        """That the renderer is being prepared, and how far it is; '' where it is ready."""
+        return "" if self._prepared.is_set() else f"{PREPARING}: {100 * self.prepared_share:.0f} %"
+
+    def wait_until_prepared(self, tell: Callable[[str], None]) -> None:
+        """Stay here until the renderer is ready, in a thread that would use it; `tell` may raise to leave."""
+        while not self._prepared.wait(0.2):
+            tell(self.prepared_words)
 
     # -- evidence and plan
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING, cast
 
-from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
@@ -15,7 +16,6 @@ from PySide6.QtWidgets import (
     QMenu,
     QMessageBox,
     QScrollArea,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -28,19 +28,24 @@ from hasty_reel.desk.ledger import Ledger
 from hasty_reel.desk.notice import Notice
 from hasty_reel.desk.recipes import DraftBanner
 from hasty_reel.desk.session import Session
-from hasty_reel.desk.stages.brief.stage import BriefStage
-from hasty_reel.desk.stages.budget.stage import BudgetStage
-from hasty_reel.desk.stages.compare.stage import CompareStage
-from hasty_reel.desk.stages.proofs.stage import ProofsStage
-from hasty_reel.desk.stages.run.stage import RunStage
+from hasty_reel.desk.stack import StageStack
 from hasty_reel.desk.strip import ReelStrip
 from hasty_reel.desk.thumbs import Thumbnails
 from hasty_reel.desk.total import ShotTotal
 from hasty_reel.errors import HastyReelError
-from hasty_reel.farm.bringin import ENDINGS as PICTURES
+from hasty_reel.pictures.foreign import ENDINGS as PICTURES
+
+if TYPE_CHECKING:
+    from hasty_reel.desk.stages.brief.stage import BriefStage
+    from hasty_reel.desk.stages.budget.stage import BudgetStage
+    from hasty_reel.desk.stages.compare.stage import CompareStage
+    from hasty_reel.desk.stages.proofs.stage import ProofsStage
+    from hasty_reel.desk.stages.run.stage import RunStage
 
 STAGES = ["Brief", "Proofs", "Compare", "Budget", "Run"]
 BRIEF, PROOFS, COMPARE, BUDGET, RUN = range(5)
+BETWEEN_MS = 60
+"""Between two stages that are made ahead, for what the person does meanwhile."""
 KEYS = (
     ("Ctrl+1 … Ctrl+5", "Brief, Proofs, Compare, Budget, Run"),
     ("← →", "one frame; with Shift ten frames"),
@@ -69,6 +74,14 @@ def keep_window(window: QMainWindow) -> None:
     QApplication.instance().setProperty("open_window", window)  # type: ignore[union-attr]
 
 
+def load_ahead() -> None:
+    """Load what later stages need, so that the first look at one is quick; in a thread, where nobody waits for it."""
+    import hasty_reel.bench.render
+    import hasty_reel.farm.bringin
+    import hasty_reel.measure.causes
+    import hasty_reel.pictures.resize  # noqa: F401
+
+
 class Column(QWidget):
     """The right column: one page."""
 
@@ -94,15 +107,8 @@ class ReelWindow(QMainWindow):
         self.header = Header(session, STAGES, self._menu, self)
         self.notice = Notice(self)
         self.banner = DraftBanner(session, self)
-        self.stage = QStackedWidget(self)
         self.thumbs = Thumbnails(session)
-        self.brief = BriefStage(session, self.thumbs, self)
-        self.proofs = ProofsStage(session, self.thumbs, self)
-        self.compare = CompareStage(session, self)
-        self.budget = BudgetStage(session, self)
-        self.run = RunStage(session, self)
-        for widget in (self.brief, self.proofs, self.compare, self.budget, self.run):
-            self.stage.addWidget(widget)
+        self.stage = StageStack([getattr(self, f"_make_{name.lower()}") for name in STAGES], self)
         self.strip = ReelStrip(session, self)
         self.clock = DeadlineClock(session, self)
         self.ledger = Ledger(session, self)
@@ -114,16 +120,14 @@ class ReelWindow(QMainWindow):
         session.said.connect(self.notice.say)
         session.taken_elsewhere.connect(self._say_taken)
         session.changed_on_disk.connect(self._say_changed)
-        self.compare.studied_more.connect(self._refresh)
-        self.run.frames_changed.connect(self.compare.show_finals)
         for signal in (session.plan_changed, session.evidence_changed, session.shot_changed, session.reel_changed):
             signal.connect(self._refresh)
         QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
+        session.plan_changed.connect(self._first_plan)
         self.show_stage(BRIEF)
         self.setAcceptDrops(True)
         self._refresh()
         self.ledger.refresh()
-        self.budget.refresh()
         self.strip.setFocus()
         session.read_evidence()
         if session.read_only:
@@ -133,6 +137,75 @@ class ReelWindow(QMainWindow):
                 "Changes of an earlier session were not saved: it ended before they were.",
                 {"Take them up": session.take_up, "Let them go": session.let_go},
             )
+
+    # -- stages: each is made, and what it needs imported, when it is first looked at
+
+    def _make_brief(self) -> QWidget:
+        from hasty_reel.desk.stages.brief.stage import BriefStage
+
+        return BriefStage(self.session, self.thumbs, self)
+
+    def _make_proofs(self) -> QWidget:
+        from hasty_reel.desk.stages.proofs.stage import ProofsStage
+
+        return ProofsStage(self.session, self.thumbs, self)
+
+    def _make_compare(self) -> QWidget:
+        from hasty_reel.desk.stages.compare.stage import CompareStage
+
+        compare = CompareStage(self.session, self)
+        compare.studied_more.connect(self._refresh)
+        return compare
+
+    def _make_budget(self) -> QWidget:
+        from hasty_reel.desk.stages.budget.stage import BudgetStage
+
+        budget = BudgetStage(self.session, self)
+        budget.refresh()
+        return budget
+
+    def _make_run(self) -> QWidget:
+        from hasty_reel.desk.stages.run.stage import RunStage
+
+        run = RunStage(self.session, self)
+        run.frames_changed.connect(self.compare.show_finals)
+        return run
+
+    @property
+    def brief(self) -> BriefStage:
+        """The stage Brief."""
+        return cast("BriefStage", self.stage.stage(BRIEF))
+
+    @property
+    def proofs(self) -> ProofsStage:
+        """The stage Proofs."""
+        return cast("ProofsStage", self.stage.stage(PROOFS))
+
+    @property
+    def compare(self) -> CompareStage:
+        """The stage Compare."""
+        return cast("CompareStage", self.stage.stage(COMPARE))
+
+    @property
+    def budget(self) -> BudgetStage:
+        """The stage Budget."""
+        return cast("BudgetStage", self.stage.stage(BUDGET))
+
+    @property
+    def run(self) -> RunStage:
+        """The stage Run."""
+        return cast("RunStage", self.stage.stage(RUN))
+
+    def _first_plan(self) -> None:
+        """The first plan is painted: what the other stages need is loaded beside the window's thread, then they are made one by one."""
+        self.session.plan_changed.disconnect(self._first_plan)
+        self.session.prepare()
+        job = self.session.jobs.start(lambda job: load_ahead())
+        job.done.connect(lambda _: self._make_ahead())
+
+    def _make_ahead(self) -> None:
+        if self.isVisible() and self.stage.make_next():
+            QTimer.singleShot(BETWEEN_MS, self, self._make_ahead)
 
     def _lay_out(self) -> None:
         frames = QVBoxLayout()
@@ -286,10 +359,10 @@ class ReelWindow(QMainWindow):
             self.session.select(None)
         elif (
             key == Qt.Key.Key_Space
-            and self.stage.currentWidget() in (self.run, self.compare)
+            and self.stage.currentIndex() in (RUN, COMPARE)
             and (focus is None or not focus.inherits("QAbstractButton"))
         ):
-            self.run.hand.toggle_film() if self.stage.currentWidget() is self.run else self.compare.loop.toggle()
+            self.run.hand.toggle_film() if self.stage.currentIndex() == RUN else self.compare.loop.toggle()
         else:
             return False
         return True
@@ -298,7 +371,7 @@ class ReelWindow(QMainWindow):
 
     def show_stage(self, index: int) -> None:
         """Go to a stage."""
-        self.stage.setCurrentIndex(index)
+        self.stage.show_stage(index)
         self.header.stage_line.set_current(index)
 
     def _proof_wanted(self, frame: int) -> None:
@@ -335,6 +408,8 @@ class ReelWindow(QMainWindow):
         self.header.stage_line.set_marks([self._brief_mark(), proofs, self._compare_mark(), budget, StageMark("Run")])
 
     def _compare_mark(self) -> StageMark:
+        if not self.stage.there(COMPARE):
+            return StageMark("Compare", UNTOUCHED)
         heard = self.compare.judged.heard
         if heard:
             return StageMark("Compare", LOOK, f"{heard[0].words} in {self.compare.judged.heard_in}")
@@ -393,8 +468,10 @@ class ReelWindow(QMainWindow):
         if not self._may_leave():
             event.ignore()
             return
-        self.run.hand.player.stop()
-        self.compare.loop.stop()
+        if self.stage.there(RUN):
+            self.run.hand.player.stop()
+        if self.stage.there(COMPARE):
+            self.compare.loop.stop()
         QApplication.instance().removeEventFilter(self)  # type: ignore[union-attr]
         self.hide()
         self.session.jobs.stop_all()

@@ -16,7 +16,7 @@ from hasty_reel.errors import PictureError, WrongInput
 from hasty_reel.farm.claim import new_proof_folder
 from hasty_reel.farm.patterns import compiled
 from hasty_reel.farm.proofs import measure_run, runs_of
-from hasty_reel.pictures.foreign import Channels, guess_channels, is_coded, read_foreign
+from hasty_reel.pictures.foreign import ENDINGS, Channels, guess_channels, is_coded, read_foreign
 from hasty_reel.pictures.frame import Picture, read_planes
 from hasty_reel.pictures.sequence import FramePattern
 from hasty_reel.pictures.writing import write_picture
@@ -27,7 +27,6 @@ from hasty_reel.reel.shot import Shot
 from hasty_reel.regularfile import read_regular
 from hasty_reel.work import CancelToken, Progress, silent
 
-ENDINGS = (".exr", ".png", ".tif", ".tiff", ".jpg", ".jpeg", ".dpx")
 MOST_FRAMES = 100_000
 LARGEST_TEXT = 64 * 1024 * 1024
 SECONDS_NAMES = ("hr:seconds", "seconds", "rendertime", "render_time", "render time", "time")

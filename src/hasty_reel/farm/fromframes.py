@@ -13,7 +13,8 @@ from pathlib import Path
 import msgspec
 
 from hasty_reel.errors import PictureError, WrongInput, reason
-from hasty_reel.farm.bringin import ENDINGS, guess_pair, pattern_of
+from hasty_reel.farm.bringin import guess_pair, pattern_of
+from hasty_reel.pictures.foreign import ENDINGS
 from hasty_reel.pictures.frame import Header, read_header
 from hasty_reel.pictures.sequence import FramePattern
 from hasty_reel.reel.checked import checked_reel

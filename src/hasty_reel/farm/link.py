@@ -8,11 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hasty_reel.bench.library import find_scene
-from hasty_reel.bench.picture import as_picture, settings_hash
-from hasty_reel.bench.render import ALONE, Moment, ready, render
-from hasty_reel.bench.settings import PLAIN_CAMERA, Camera, Settings
-from hasty_reel.finish.despike import despike
+from hasty_reel.bench.moment import ALONE, Moment
+from hasty_reel.bench.settings import PLAIN_CAMERA, Camera, Settings, settings_hash
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.reel.caching import cache_frames
 from hasty_reel.reel.document import Reel
@@ -153,6 +150,12 @@ def render_job(
     Stopped
         When `cancel` asked for it.
     """
+    # the renderer and its compiler take most of a second to load: a window opens without them
+    from hasty_reel.bench.library import find_scene
+    from hasty_reel.bench.picture import as_picture
+    from hasty_reel.bench.render import ready, render
+    from hasty_reel.finish.despike import despike
+
     settings = job.settings
     ready()
     rendered = render(find_scene(job.scene), job.frame, settings, progress, cancel, show, job.moment)

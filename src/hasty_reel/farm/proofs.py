@@ -15,7 +15,6 @@ import numpy as np
 from hasty_reel.errors import PictureError, RendererFault, Stopped, WrongInput
 from hasty_reel.farm.claim import new_proof_folder
 from hasty_reel.farm.link import Job, Renderer, camera_of, moment_of, render_job, whole_steps
-from hasty_reel.finish.effect import measure_effect
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.predict.proof import (
@@ -245,6 +244,8 @@ def keep_messages(path: Path, messages: str) -> None:
 
 def measure_run(folder: Path, proof: Proof, run: Sequence[int]) -> list[DenoiseEffect]:
     """What denoising over 3, 5 and 7 frames does on a run of consecutive frames of a proof."""
+    from hasty_reel.finish.effect import measure_effect  # brings the compiler along
+
     by_frame = proof.by_frame()
     middle = len(run) // 2
     near = run[max(0, middle - LONGEST_RUN // 2) : middle + LONGEST_RUN // 2 + 1]

@@ -3,19 +3,27 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from statistics import median
 
 from hasty_reel.errors import HastyReelError, Stopped
 from hasty_reel.farm.proofs import Order
 from hasty_reel.work import CancelToken
 
 WAITING, RENDERING, DONE, FAILED, CANCELLED = "waiting", "rendering", "done", "failed", "cancelled"
+TELLING_SHARE = 0.05
+"""Share of the work from which on its pace tells how long the rest takes."""
 
 
 @dataclass
 class Entry:
-    """One order in the queue. `faults`: frame -> what was wrong; `words`: what happens, or happened."""
+    """One order in the queue.
+
+    faults : frame -> what was wrong; words : what happens, or happened
+    expected : seconds it takes by the plan, None where there is none; worked : seconds it has taken so far, without those held
+    """
 
     number: int
     order: Order
@@ -25,6 +33,17 @@ class Entry:
     proof: str = ""
     faults: dict[int | float, str] = field(default_factory=dict)
     cancel: CancelToken = field(default_factory=CancelToken, repr=False)
+    expected: float | None = None
+    worked: float = 0.0
+
+    @property
+    def seconds_left(self) -> float | None:
+        """Seconds until it is done: by its own pace once a twentieth is done, before by the plan; None where neither tells."""
+        if self.ended:
+            return 0.0
+        if self.share >= TELLING_SHARE and self.worked > 0:
+            return self.worked * (1.0 - self.share) / self.share
+        return None if self.expected is None else max(0.0, self.expected - self.worked)
 
     @property
     def ended(self) -> bool:
@@ -52,11 +71,17 @@ class ProofQueue:
         with self._lock:
             return list(self._entries)
 
-    def add(self, order: Order) -> Entry:
-        """Put an order at the end."""
+    def add(self, order: Order, expected: float | None = None) -> Entry:
+        """Put an order at the end.
+
+        Parameters
+        ----------
+        order : what is to be rendered
+        expected : seconds it takes by the plan, None where there is none
+        """
         with self._lock:
             self._number += 1
-            entry = Entry(self._number, order)
+            entry = Entry(self._number, order, expected=expected)
             self._entries.append(entry)
             return entry
 
@@ -109,6 +134,24 @@ class ProofQueue:
         return next((e for e in self.entries if e.state == RENDERING), None)
 
     @property
+    def seconds_left(self) -> float | None:
+        """Seconds until all of it is done, at the pace of this machine so far; None where that is not known."""
+        entries = self.entries
+        paces = [
+            (e.worked / e.share if e.state == RENDERING else e.worked) / e.expected
+            for e in entries
+            if e.expected and e.share >= TELLING_SHARE and e.worked > 0 and e.state in (RENDERING, DONE)
+        ]
+        pace = median(paces) if paces else 1.0
+        left = 0.0
+        for entry in entries:
+            own = entry.seconds_left
+            if own is None:
+                return None
+            left += own * (pace if entry.state == WAITING else 1.0)
+        return left
+
+    @property
     def waiting(self) -> bool:
         """Whether there is something to do."""
         return any(e.state == WAITING for e in self.entries)
@@ -137,12 +180,16 @@ class ProofQueue:
                 entry.state = WAITING
                 return
             notify(entry)
+            since = [time.monotonic()]
 
-            def tell(share: float, words: str, entry: Entry = entry) -> None:
+            def tell(share: float, words: str, entry: Entry = entry, since: list[float] = since) -> None:
+                if share > 0:  # what comes before the first sample, as preparing the renderer, is not its pace
+                    entry.worked += time.monotonic() - since[0]
                 entry.share, entry.words = share, words
                 if stop.cancelled:
                     entry.cancel.cancel()
                 self.wait_while_paused(entry.cancel, stop)
+                since[0] = time.monotonic()
                 notify(entry)
 
             try:

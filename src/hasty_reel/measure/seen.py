@@ -15,7 +15,6 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy import fft
 
 VISIBLE = 1.0
 """Seen flicker from here on is visible to the standard observer."""
@@ -153,6 +152,8 @@ def seen_blocks(contrast: np.ndarray, pixels_a_degree: float, fps: float) -> np.
     for j, y in enumerate(ys):
         for i, x in enumerate(xs):
             blocks[j, i] = contrast[y : y + rows, x : x + columns]
+    from scipy import fft  # slow to import, and not needed to open a window
+
     spectrum = fft.rfft2(blocks, workers=2)
     power = (spectrum.real**2 + spectrum.imag**2).reshape(len(ys) * len(xs), -1)
     weights = _block_weights(rows, columns, round(pixels_a_degree, 3), fps, halved)

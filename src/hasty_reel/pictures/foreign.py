@@ -29,6 +29,8 @@ _WORDS = {
 _LAST = {"r": 0, "red": 0, "x": 0, "u": 0, "g": 1, "green": 1, "y": 1, "v": 1, "b": 2, "blue": 2, "z": 2}
 CODED = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".dpx")
 """Endings of pictures that usually hold display codes."""
+ENDINGS = (".exr", *CODED)
+"""Endings of pictures that can be read."""
 Channels = dict[str, tuple[str, ...]]
 
 

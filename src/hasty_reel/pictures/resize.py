@@ -6,7 +6,6 @@ from functools import cache
 
 import numpy as np
 import OpenImageIO as oiio
-from scipy.ndimage import maximum_filter, minimum_filter
 
 from hasty_reel.errors import PictureError
 
@@ -37,6 +36,8 @@ def resize(rgb: np.ndarray, width: int, height: int) -> np.ndarray:
 
 def _hold_near_lights(pixels: np.ndarray, rgb: np.ndarray) -> None:
     """Clip resized pixels, in place, to the range of the source around them where it reaches above white."""
+    from scipy.ndimage import maximum_filter, minimum_filter  # slow to import, and not needed to open a window
+
     h, w = rgb.shape[:2]
     height, width = pixels.shape[:2]
     reach = 2 * int(np.ceil(3 * max(1.0, h / height))) + 1  # as far as the sinc looks

@@ -9,7 +9,6 @@ from pathlib import Path
 import numpy as np
 
 from hasty_reel.errors import HastyReelError, PictureError
-from hasty_reel.measure.noise import noise_lightness, noise_linear, tile_noise
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.predict.kept import Kept, PictureNoise
 from hasty_reel.predict.proof import (
@@ -207,6 +206,8 @@ def measure_frame(proof: Proof, frame: int | float, pictures: Sequence[ProofPict
 
 def _noise(proof: Proof, paths: Sequence[Path], samples: float, told: bool) -> PictureNoise:
     """Measure two pictures; told : they tell how many samples each pixel got."""
+    from hasty_reel.measure.noise import noise_lightness, noise_linear, tile_noise  # brings the compiler along
+
     one, two = (read_picture(p) for p in paths[:2])
     a, b = one.rgb, two.rgb
     if a.shape != b.shape or a.shape[:2] != (proof.height, proof.width):

@@ -8,6 +8,7 @@ from hasty_reel.desk.session import Session
 from hasty_reel.farm.forecast import order_seconds
 from hasty_reel.farm.proofs import Order
 from hasty_reel.farm.sweeps import next_label, read_values, sweep_orders
+from hasty_reel.plan.shot import spoken
 from hasty_reel.reel.frames import read_proof_frames
 
 
@@ -74,4 +75,4 @@ def order_words(orders: list[Order], session: Session) -> str:
     if plan is None:
         return words
     seconds = order_seconds(orders, plan, session.reel.picture_size)
-    return words + (f", about {seconds:.0f} s" if seconds >= 1.5 else ", a second or two")
+    return words + (f", about {spoken(seconds)}" if seconds >= 1.5 else ", a second or two")

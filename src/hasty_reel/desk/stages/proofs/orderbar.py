@@ -14,6 +14,7 @@ from hasty_reel.desk.fields import PickButton, PlainButton, Switch, ValueField
 from hasty_reel.desk.rows import caption
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.proofs.asked import Asked, order_words
+from hasty_reel.desk.stages.proofs.queue import queue_words
 from hasty_reel.errors import HastyReelError
 from hasty_reel.farm.picks import EVERY, RUN_LENGTH, SPREAD, ends, every, run_around, spread
 from hasty_reel.farm.sweeps import usual_values
@@ -267,6 +268,8 @@ class OrderBar(QWidget):
         busy = self._session.queue.rendering is not None or self._session.queue.waiting
         self.button.setText("Add to queue" if busy else "Render sweep" if asked.sweep else "Render proof")
         try:
-            self.note.setText(order_words(asked.orders(self._session), self._session))
+            words = order_words(asked.orders(self._session), self._session)
         except HastyReelError:
-            self.note.setText("")
+            words = ""
+        before = self._session.prepared_words or queue_words(self._session.queue)
+        self.note.setText(" · ".join(w for w in (before.capitalize() if before.startswith("about") else before, words) if w))

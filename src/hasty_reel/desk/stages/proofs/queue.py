@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import PlainButton
 from hasty_reel.desk.rows import discard
 from hasty_reel.desk.session import Session
-from hasty_reel.farm.queue import CANCELLED, DONE, FAILED, RENDERING, WAITING, Entry
+from hasty_reel.farm.queue import CANCELLED, DONE, FAILED, RENDERING, WAITING, Entry, ProofQueue
 from hasty_reel.farm.sweeps import swept_words
+from hasty_reel.plan.shot import spoken
 from hasty_reel.reel.frames import proof_frames_text
 
 MOST_SHOWN = 60
@@ -25,8 +26,23 @@ def entry_words(entry: Entry) -> tuple[str, str]:
     head = f"{order.shot.id}  {frames}, {order.samples} samples, {order.scale:g} %"
     if order.sweep:
         head = f"{order.shot.id}  {swept_words(order)} · {frames}, {order.samples} samples, {order.scale:g} %"
-    tail = {WAITING: "waits", RENDERING: f"{100 * entry.share:.0f} %, {entry.words}", DONE: f"done as {entry.proof}. {entry.words}".strip()}
+    left = entry.seconds_left
+    about = "" if left is None else f", about {spoken(left)} left"
+    takes = "" if left is None else f", takes about {spoken(left)}"
+    tail = {
+        WAITING: f"waits{takes}",
+        RENDERING: f"{100 * entry.share:.0f} %{about}, {entry.words}",
+        DONE: f"done as {entry.proof}. {entry.words}".strip(),
+    }
     return head, tail.get(entry.state, entry.words or entry.state)
+
+
+def queue_words(queue: ProofQueue) -> str:
+    """How long the queue still takes; '' where there is nothing to do or it is not known."""
+    left = queue.seconds_left
+    if left is None or not (queue.waiting or queue.rendering is not None):
+        return ""
+    return "held" if queue.paused else f"about {spoken(left)} left"
 
 
 class QueueRow(QWidget):
@@ -105,6 +121,10 @@ class QueuePage(QWidget):
         for button in (self.pause_button, self.cancel_button, self.clear_button):
             head.addWidget(button)
         head.addStretch(1)
+        self.left = QLabel("")
+        self.left.setFont(theme.words(12))
+        self.left.setStyleSheet(f"color: {theme.MAT_INK2.name()}")
+        head.addWidget(self.left)
         self._page = QWidget()
         self._page.setObjectName("queue")
         self._page.setStyleSheet(f"#queue {{ background: {theme.MAT.name()}; }}")
@@ -138,6 +158,7 @@ class QueuePage(QWidget):
         for row in self.rows:
             row.refresh()
         busy = queue.waiting or queue.rendering is not None
+        self.left.setText(queue_words(queue))
         self.pause_button.setText("Go on" if queue.paused else "Hold")
         self.pause_button.setEnabled(busy or queue.paused)
         self.cancel_button.setEnabled(busy)

@@ -19,6 +19,7 @@ from hasty_reel.desk.stages.proofs.queue import QueuePage
 from hasty_reel.desk.stages.proofs.sheet import SheetPage
 from hasty_reel.desk.thumbs import Thumbnails
 from hasty_reel.farm.door import renderer_of
+from hasty_reel.farm.forecast import order_seconds
 from hasty_reel.farm.proofs import Order, make_proof
 from hasty_reel.farm.queue import Entry
 from hasty_reel.pictures.colour import codes8
@@ -65,6 +66,7 @@ class ProofsStage(QWidget):
         session.selection_changed.connect(self._selection)
         session.shot_changed.connect(self._shot)
         session.queue_changed.connect(self._queue_changed)
+        session.preparing.connect(self.order_bar.refresh)
         self.show_page(0)
         self._shot()
 
@@ -118,8 +120,10 @@ class ProofsStage(QWidget):
 
     def enqueue(self, orders: list[Order]) -> None:
         """Put orders into the queue and work it off."""
+        session = self._session
         for order in orders:
-            self._session.queue.add(order)
+            plan = session.outlook.plans.get(order.shot.id)
+            session.queue.add(order, None if plan is None else order_seconds([order], plan, session.reel.picture_size))
         self._session.queue_changed.emit()
         if self._job is None:
             self._begin()
@@ -135,6 +139,7 @@ class ProofsStage(QWidget):
                     job.send(("picture", frame, codes8(rgb)))
 
                 try:
+                    session.wait_until_prepared(lambda words: (tell(0.0, words), entry.cancel.check()))
                     proof = make_proof(reel, root, entry.order, tell, entry.cancel, show, renderer, entry.faults.__setitem__)
                 finally:
                     job.send(("ended", 0, None))

@@ -227,17 +227,20 @@ class RunStage(QWidget):
             return
         self._confirmed = False
         self.hand.player.stop()
+        session = self._session
 
         def work(job: Job) -> Run:
             def listen(event: FrameEvent) -> None:
                 picture = None if event.picture is None else codes8(event.picture)
                 job.send((event.frame, event.state, event.words, picture))
 
+            session.wait_until_prepared(lambda words: (job.tell(0.0, words), job.cancel.check()))
             run.go(listen, job.cancel)
             return run
 
         self._job = job = self._session.jobs.start(work)
         job.came.connect(self._came)
+        job.progressed.connect(lambda share, words: self.note.setText(words))
         job.failed.connect(self._session.said)
         job.ended.connect(self._ended)
         self.bar.show()
@@ -261,6 +264,8 @@ class RunStage(QWidget):
         self.wall.show_states(run.states, run.faults)
         if state == FAILED:
             self._session.said.emit(f"Frame {frame} failed: {words} The rest goes on.")
+        elif words:
+            self._session.said.emit(f"Frame {frame}: {words}")
         if picture is not None:
             self.view.show_image(as_image(picture))
             self.caption.say(f"Frame {frame}", state)
