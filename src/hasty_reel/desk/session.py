@@ -71,7 +71,7 @@ class Session(OpenReel):
         self._timer.timeout.connect(self.replan)
         self._timer.start(TICK_MS)
         self.eyes_changed.connect(self._new_eyes)
-        self.path_changed.connect(self.read_evidence)
+        self.path_changed.connect(self._moved)
 
     @property
     def shot(self) -> Shot:
@@ -151,6 +151,11 @@ class Session(OpenReel):
         if self.evidence and (unread := self._unread()):
             self.read_evidence(unread)
         self.replan()
+
+    def _moved(self) -> None:
+        """The reel lies elsewhere: its proofs are read anew where they went with it."""
+        if self.proofs_root.is_dir():
+            self.read_evidence()
 
     def _new_eyes(self) -> None:
         self._keeper.eyes = self.eyes

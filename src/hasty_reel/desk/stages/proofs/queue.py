@@ -29,11 +29,8 @@ def entry_words(entry: Entry) -> tuple[str, str]:
     left = entry.seconds_left
     about = "" if left is None else f", about {spoken(left)} left"
     takes = "" if left is None else f", takes about {spoken(left)}"
-    tail = {
-        WAITING: f"waits{takes}",
-        RENDERING: f"{100 * entry.share:.0f} %{about}, {entry.words}",
-        DONE: f"done as {entry.proof}. {entry.words}".strip(),
-    }
+    going = f"{100 * entry.share:.0f} %{about}, {entry.words}" if entry.share or not entry.words else entry.words
+    tail = {WAITING: f"waits{takes}", RENDERING: going, DONE: f"done as {entry.proof}. {entry.words}".strip()}
     return head, tail.get(entry.state, entry.words or entry.state)
 
 

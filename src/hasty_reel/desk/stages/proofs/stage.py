@@ -69,6 +69,7 @@ class ProofsStage(QWidget):
         session.preparing.connect(self.order_bar.refresh)
         self.show_page(0)
         self._shot()
+        self._selection()
 
     def _lay_out(self) -> None:
         tabs = QHBoxLayout()
@@ -138,8 +139,12 @@ class ProofsStage(QWidget):
                 def show(frame: int | float, rgb: np.ndarray) -> None:
                     job.send(("picture", frame, codes8(rgb)))
 
+                def wait(words: str) -> None:
+                    tell(0.0, words)
+                    entry.cancel.check()
+
                 try:
-                    session.wait_until_prepared(lambda words: (tell(0.0, words), entry.cancel.check()))
+                    session.wait_until_prepared(wait)
                     proof = make_proof(reel, root, entry.order, tell, entry.cancel, show, renderer, entry.faults.__setitem__)
                 finally:
                     job.send(("ended", 0, None))

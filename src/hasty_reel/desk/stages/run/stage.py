@@ -56,6 +56,8 @@ class RunStage(QWidget):
         self.hand.player.showed.connect(self._film_frame)
         self.hand.player.rate.connect(lambda r: self.caption.say(self._film_words, f"{r:.1f} of {float(session.reel.fps):g} fps"))
         self._shot()
+        if session.selection is not None:
+            self._selection()
 
     def _build(self) -> None:
         self.folder_label = QLabel()
@@ -234,7 +236,11 @@ class RunStage(QWidget):
                 picture = None if event.picture is None else codes8(event.picture)
                 job.send((event.frame, event.state, event.words, picture))
 
-            session.wait_until_prepared(lambda words: (job.tell(0.0, words), job.cancel.check()))
+            def wait(words: str) -> None:
+                job.tell(0.0, words)
+                job.cancel.check()
+
+            session.wait_until_prepared(wait)
             run.go(listen, job.cancel)
             return run
 
