@@ -1,6 +1,6 @@
 """The Brief with 5,000 shots and 500,000 frames: opening, editing, saving, shots in and out.
 
-Run with QT_QPA_PLATFORM=offscreen where there is no screen.
+Without a screen the window is drawn offscreen.
 """
 
 from __future__ import annotations
@@ -70,9 +70,11 @@ def window(path: Path) -> None:
     from PySide6.QtWidgets import QApplication
 
     from hasty_reel.desk import theme
+    from hasty_reel.desk.screen import draw_offscreen
     from hasty_reel.desk.session import Session
     from hasty_reel.desk.window import ReelWindow
 
+    draw_offscreen()
     app = QApplication(sys.argv[:1])
     theme.apply(app)
     pyqtgraph.setConfigOptions(antialias=True, imageAxisOrder="row-major")

@@ -1,6 +1,6 @@
 """The Compare stage with 48 frames of 1080p on each side: the rate the loop reaches, and what a step of wipe, pan and zoom takes.
 
-Run with QT_QPA_PLATFORM=offscreen where there is no screen.
+Without a screen the window is drawn offscreen.
 """
 
 from __future__ import annotations
@@ -36,6 +36,7 @@ def main() -> None:
 
     from hasty_reel.demo import copy_demo
     from hasty_reel.desk import theme
+    from hasty_reel.desk.screen import draw_offscreen
     from hasty_reel.desk.session import Session
     from hasty_reel.desk.window import COMPARE, ReelWindow
     from hasty_reel.pictures.colour import views
@@ -52,6 +53,7 @@ def main() -> None:
         for k in range(FRAMES):
             for side, gain in (("a", 1.0), ("b", 0.9)):
                 write_picture(folder / f"{side}.{1001 + k}.exr", Picture(scene[:, 2 * k : 2 * k + WIDTH] * gain))
+        draw_offscreen()
         app = QApplication(sys.argv[:1])
         theme.apply(app)
         window = ReelWindow(Session(copy_demo(folder / "demo", datetime.now().astimezone())))

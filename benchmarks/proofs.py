@@ -1,6 +1,6 @@
 """The proof sheet with 2,000 proofs: laying the cards out, marking one, painting a screenful.
 
-Run with QT_QPA_PLATFORM=offscreen where there is no screen.
+Without a screen the window is drawn offscreen.
 """
 
 from __future__ import annotations
@@ -53,10 +53,12 @@ def main() -> None:
     from PySide6.QtWidgets import QApplication
 
     from hasty_reel.desk import theme
+    from hasty_reel.desk.screen import draw_offscreen
     from hasty_reel.desk.session import Session
     from hasty_reel.desk.stages.proofs.sheet import ProofSheet
     from hasty_reel.desk.thumbs import Thumbnails
 
+    draw_offscreen()
     app = QApplication(sys.argv[:1])
     theme.apply(app)
     with tempfile.TemporaryDirectory() as name:

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import os
 import sys
 from pathlib import Path
 
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication, QMainWindow
 
-from hasty_reel.desk.screen import need_screen
+from hasty_reel.desk.screen import draw_offscreen, need_screen
 from hasty_reel.errors import WrongInput
 
 READY_MS = 1500
@@ -29,8 +28,8 @@ def open_window(path: Path | None, picture: Path | None = None) -> int:
     HastyReelError
         When the reel cannot be opened, there is no screen, or the picture cannot be saved.
     """
-    if picture is not None and not any(os.environ.get(n) for n in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
-        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    if picture is not None:
+        draw_offscreen()
     need_screen()
     if picture is not None and not picture.parent.is_dir():
         raise WrongInput(f"{picture}: there is no folder {picture.parent}; expected a place where a picture can be saved.")

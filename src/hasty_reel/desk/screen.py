@@ -14,6 +14,12 @@ WITHOUT = ("offscreen", "minimal", "vnc", "linuxfb", "eglfs")
 """Platforms of Qt that need no display."""
 
 
+def draw_offscreen() -> None:
+    """Have windows drawn into memory where this process has no screen."""
+    if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+
+
 def need_screen(environment: Mapping[str, str] = os.environ) -> None:
     """Raise an error where no window can be shown.
 

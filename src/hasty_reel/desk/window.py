@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, cast
 
-from PySide6.QtCore import QEvent, QObject, Qt, QTimer
+from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
@@ -23,29 +22,19 @@ from PySide6.QtWidgets import (
 from hasty_reel.desk import theme
 from hasty_reel.desk.clock import DeadlineClock
 from hasty_reel.desk.files import Files
-from hasty_reel.desk.header import DONE, LOOK, UNTOUCHED, Header, StageMark
+from hasty_reel.desk.header import Header
 from hasty_reel.desk.ledger import Ledger
 from hasty_reel.desk.notice import Notice
 from hasty_reel.desk.recipes import DraftBanner
 from hasty_reel.desk.session import Session
-from hasty_reel.desk.stack import StageStack
+from hasty_reel.desk.stagemarks import stage_marks
+from hasty_reel.desk.stagesof import BRIEF, COMPARE, PROOFS, RUN, STAGES, WindowWithStages
 from hasty_reel.desk.strip import ReelStrip
 from hasty_reel.desk.thumbs import Thumbnails
 from hasty_reel.desk.total import ShotTotal
 from hasty_reel.errors import HastyReelError
 from hasty_reel.pictures.foreign import ENDINGS as PICTURES
 
-if TYPE_CHECKING:
-    from hasty_reel.desk.stages.brief.stage import BriefStage
-    from hasty_reel.desk.stages.budget.stage import BudgetStage
-    from hasty_reel.desk.stages.compare.stage import CompareStage
-    from hasty_reel.desk.stages.proofs.stage import ProofsStage
-    from hasty_reel.desk.stages.run.stage import RunStage
-
-STAGES = ["Brief", "Proofs", "Compare", "Budget", "Run"]
-BRIEF, PROOFS, COMPARE, BUDGET, RUN = range(5)
-BETWEEN_MS = 60
-"""Between two stages that are made ahead, for what the person does meanwhile."""
 KEYS = (
     ("Ctrl+1 … Ctrl+5", "Brief, Proofs, Compare, Budget, Run"),
     ("← →", "one frame; with Shift ten frames"),
@@ -74,14 +63,6 @@ def keep_window(window: QMainWindow) -> None:
     QApplication.instance().setProperty("open_window", window)  # type: ignore[union-attr]
 
 
-def load_ahead() -> None:
-    """Load what later stages need, so that the first look at one is quick; in a thread, where nobody waits for it."""
-    import hasty_reel.bench.render
-    import hasty_reel.farm.bringin
-    import hasty_reel.measure.causes
-    import hasty_reel.pictures.resize  # noqa: F401
-
-
 class Column(QWidget):
     """The right column: one page."""
 
@@ -93,7 +74,7 @@ class Column(QWidget):
         QPainter(self).fillRect(self.rect(), theme.PAGE)
 
 
-class ReelWindow(QMainWindow):
+class ReelWindow(WindowWithStages):
     """One reel, open."""
 
     def __init__(self, session: Session) -> None:
@@ -108,7 +89,7 @@ class ReelWindow(QMainWindow):
         self.notice = Notice(self)
         self.banner = DraftBanner(session, self)
         self.thumbs = Thumbnails(session)
-        self.stage = StageStack([getattr(self, f"_make_{name.lower()}") for name in STAGES], self)
+        self.stage = self.make_stack()
         self.strip = ReelStrip(session, self)
         self.clock = DeadlineClock(session, self)
         self.ledger = Ledger(session, self)
@@ -121,12 +102,12 @@ class ReelWindow(QMainWindow):
         session.taken_elsewhere.connect(self._say_taken)
         session.changed_on_disk.connect(self._say_changed)
         for signal in (session.plan_changed, session.evidence_changed, session.shot_changed, session.reel_changed):
-            signal.connect(self._refresh)
+            signal.connect(self.refresh_marks)
         QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
-        session.plan_changed.connect(self._first_plan)
+        session.plan_changed.connect(self.first_plan)
         self.show_stage(BRIEF)
         self.setAcceptDrops(True)
-        self._refresh()
+        self.refresh_marks()
         self.ledger.refresh()
         self.strip.setFocus()
         session.read_evidence()
@@ -137,75 +118,6 @@ class ReelWindow(QMainWindow):
                 "Changes of an earlier session were not saved: it ended before they were.",
                 {"Take them up": session.take_up, "Let them go": session.let_go},
             )
-
-    # -- stages: each is made, and what it needs imported, when it is first looked at
-
-    def _make_brief(self) -> QWidget:
-        from hasty_reel.desk.stages.brief.stage import BriefStage
-
-        return BriefStage(self.session, self.thumbs, self)
-
-    def _make_proofs(self) -> QWidget:
-        from hasty_reel.desk.stages.proofs.stage import ProofsStage
-
-        return ProofsStage(self.session, self.thumbs, self)
-
-    def _make_compare(self) -> QWidget:
-        from hasty_reel.desk.stages.compare.stage import CompareStage
-
-        compare = CompareStage(self.session, self)
-        compare.studied_more.connect(self._refresh)
-        return compare
-
-    def _make_budget(self) -> QWidget:
-        from hasty_reel.desk.stages.budget.stage import BudgetStage
-
-        budget = BudgetStage(self.session, self)
-        budget.refresh()
-        return budget
-
-    def _make_run(self) -> QWidget:
-        from hasty_reel.desk.stages.run.stage import RunStage
-
-        run = RunStage(self.session, self)
-        run.frames_changed.connect(self.compare.show_finals)
-        return run
-
-    @property
-    def brief(self) -> BriefStage:
-        """The stage Brief."""
-        return cast("BriefStage", self.stage.stage(BRIEF))
-
-    @property
-    def proofs(self) -> ProofsStage:
-        """The stage Proofs."""
-        return cast("ProofsStage", self.stage.stage(PROOFS))
-
-    @property
-    def compare(self) -> CompareStage:
-        """The stage Compare."""
-        return cast("CompareStage", self.stage.stage(COMPARE))
-
-    @property
-    def budget(self) -> BudgetStage:
-        """The stage Budget."""
-        return cast("BudgetStage", self.stage.stage(BUDGET))
-
-    @property
-    def run(self) -> RunStage:
-        """The stage Run."""
-        return cast("RunStage", self.stage.stage(RUN))
-
-    def _first_plan(self) -> None:
-        """The first plan is painted: what the other stages need is loaded beside the window's thread, then they are made one by one."""
-        self.session.plan_changed.disconnect(self._first_plan)
-        self.session.prepare()
-        job = self.session.jobs.start(lambda job: load_ahead())
-        job.done.connect(lambda _: self._make_ahead())
-
-    def _make_ahead(self) -> None:
-        if self.isVisible() and self.stage.make_next():
-            QTimer.singleShot(BETWEEN_MS, self, self._make_ahead)
 
     def _lay_out(self) -> None:
         frames = QVBoxLayout()
@@ -255,6 +167,7 @@ class ReelWindow(QMainWindow):
         self.save_as_action = action("Save as …", "Ctrl+Shift+S", self.files.save_as)
         self.new_action = action("New reel …", "Ctrl+N", self.files.new)
         self.open_action = action("Open a reel …", "Ctrl+O", self.files.open)
+        self.limits_action = action("Largest picture read …", "", self._limits)
         self.bring_action = action("Bring in shots …", "Ctrl+I", self.files.bring_in)
         self.frames_action = action("Bring in frames as a proof …", "Ctrl+Shift+I", self.files.ask_frames)
         self.export_action = action("Export shots …", "Ctrl+E", self.files.export)
@@ -280,6 +193,7 @@ class ReelWindow(QMainWindow):
         for entry in (self.bring_action, self.frames_action, self.export_action):
             menu.addAction(entry)
         menu.addSeparator()
+        menu.addAction(self.limits_action)
         menu.addAction(self.help_action)
         return menu
 
@@ -323,6 +237,11 @@ class ReelWindow(QMainWindow):
             if kind not in taken:
                 taken.add(kind)
                 self.files.take(path)
+
+    def _limits(self) -> None:
+        from hasty_reel.desk.limits import LimitsPage
+
+        LimitsPage(self.session, self).open()
 
     def _help(self) -> None:
         box = QMessageBox(self)
@@ -378,7 +297,8 @@ class ReelWindow(QMainWindow):
         self.show_stage(PROOFS)
         self.proofs.ask_for(frame)
 
-    def _refresh(self) -> None:
+    def refresh_marks(self) -> None:
+        """Say anew how the reel and its stages stand."""
         session = self.session
         for entry, word, name in (
             (self.undo_action, "Undo", session.history.undo_name),
@@ -388,43 +308,7 @@ class ReelWindow(QMainWindow):
             entry.setText(f"{word}: {name[0].lower() + name[1:]}" if name else word)
         more = " (not saved yet)" if session.untitled else " (read only)" if session.read_only else ""
         self.setWindowTitle(f"{session.reel.name}{' *' if session.changed else ''}{more} – Hasty Reel")
-        plan, evidence = session.plan, session.shot_evidence
-        proofs = StageMark("Proofs", DONE if evidence.frames else UNTOUCHED)
-        if evidence.faults:
-            proofs = StageMark("Proofs", LOOK, evidence.faults[0])
-        elif plan is not None and plan.unproven:
-            names = ", ".join(u.replace("_", " ") for u in plan.unproven)
-            proofs = StageMark("Proofs", LOOK, f"not proven yet: {names}")
-        budget = StageMark("Budget")
-        when = session.outlook.deadline
-        if plan is not None:
-            late = when is not None and when.spare_seconds < 0
-            if not plan.budget.solved or plan.budget.why:
-                budget = StageMark("Budget", LOOK, plan.budget.why)
-            elif late:
-                budget = StageMark("Budget", LOOK, "the frames will not be ready when they are due")
-            else:
-                budget = StageMark("Budget", DONE)
-        self.header.stage_line.set_marks([self._brief_mark(), proofs, self._compare_mark(), budget, StageMark("Run")])
-
-    def _compare_mark(self) -> StageMark:
-        if not self.stage.there(COMPARE):
-            return StageMark("Compare", UNTOUCHED)
-        heard = self.compare.judged.heard
-        if heard:
-            return StageMark("Compare", LOOK, f"{heard[0].words} in {self.compare.judged.heard_in}")
-        return StageMark("Compare", DONE if self.compare.judged.studied else UNTOUCHED)
-
-    def _brief_mark(self) -> StageMark:
-        when = self.session.outlook.deadline
-        if when is None:
-            return StageMark("Brief")
-        if when.missing:
-            count = len(when.missing)
-            return StageMark("Brief", LOOK, f"{count} without a proof: {', '.join(when.missing[:6])}{' …' if count > 6 else ''}")
-        if when.never:
-            return StageMark("Brief", LOOK, "the free hours of the machines end before the frames are ready")
-        return StageMark("Brief", DONE)
+        self.header.stage_line.set_marks(stage_marks(session, self.compare.judged if self.stage.there(COMPARE) else None))
 
     # -- the file and others who write it
 

@@ -10,6 +10,7 @@ from __future__ import annotations
 import contextlib
 import os
 import shutil
+import threading
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -18,6 +19,7 @@ from hasty_reel.predict.proof import MANIFEST
 from hasty_reel.wholefile import clear_folder, flush_folder, part_of, writer_lives
 
 MOST_TRIES = 1000
+_ONE_AT_A_TIME = threading.Lock()
 
 
 @contextlib.contextmanager
@@ -44,7 +46,8 @@ def new_proof_folder(root: Path, shot: str) -> Iterator[Path]:
         root.mkdir(exist_ok=True)
         base.mkdir(exist_ok=True)
         _clear_claims(base)
-        folder, claim = _take(base)
+        with _ONE_AT_A_TIME:  # claims of one process have one name
+            folder, claim = _take(base)
     except OSError as error:
         raise WrongInput(f"{base}: a proof cannot be kept there ({reason(error)}).") from error
     try:

@@ -145,10 +145,15 @@ def _attributes(spec: oiio.ImageSpec, path: Path, strict: bool) -> dict[str, obj
         name = ""
         try:
             name = entry.name
-            out[name] = entry.value
+            value = entry.value
+            # the library hands bytes that are no text over as lone surrogates
+            for text in (name, value):
+                if isinstance(text, str):
+                    text.encode("utf-8")
+            out[name] = value
         except UnicodeError as error:
             if strict or name.startswith("hr:"):
-                raise PictureError(f"{path}: broken picture (attribute '{name[:40]}' is no text).") from error
+                raise PictureError(f"{path}: broken picture (attribute {name[:40]!a} is no text).") from error
     return out
 
 
@@ -158,7 +163,7 @@ def _told(source: oiio.ImageInput | None) -> str:
         text = source.geterror() if source else oiio.geterror()
     except UnicodeError:
         return "the library's words for it are no text"
-    return " ".join(str(text).split()).rstrip(".")
+    return " ".join(str(text).encode("utf-8", "replace").decode().split()).rstrip(".")
 
 
 def _open(path: Path) -> oiio.ImageInput:

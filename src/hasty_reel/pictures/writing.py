@@ -18,6 +18,8 @@ from hasty_reel.pictures.frame import COLOUR, Picture, read_header
 from hasty_reel.wholefile import whole_file
 
 HALF_MAX = 65000.0
+PNG_END = b"\0\0\0\0IEND\xaeB`\x82"
+"""The last chunk of every whole PNG (ISO/IEC 15948, section 11.2.5)."""
 FULL_FLOAT = {"Z", "samples"}
 """Channels that half floats are too coarse for."""
 
@@ -80,9 +82,7 @@ def _write(path: Path, data: np.ndarray, spec: oiio.ImageSpec, kind: str) -> Non
             size = _copy(encoded, part)
             if part.stat().st_size != size:
                 raise PictureError(f"Cannot write {path}: the disk took {part.stat().st_size} of {size} bytes.")
-            head = read_header(part)
-            if (head.width, head.height) != (spec.width, spec.height):
-                raise PictureError(f"Cannot write {path}: what was written does not read back.")
+            _read_back(part, path, spec, kind)
     except (OSError, ValueError) as error:
         raise PictureError(f"Cannot write {path}: {reason(error)}.") from error
     finally:
@@ -100,6 +100,21 @@ def _encode(into: str, path: Path, data: np.ndarray, spec: oiio.ImageSpec, kind:
     if not (out.close() and good):
         told = " ".join((out.geterror() or "the picture cannot be encoded").split())
         raise PictureError(f"Cannot write {path}: {told.rstrip('.')}.")
+
+
+def _read_back(part: Path, path: Path, spec: oiio.ImageSpec, kind: str) -> None:
+    """Look at the head and the end of what was written; `path` is for the words alone."""
+    try:
+        head = read_header(part, whole=kind == "openexr")
+        good = (head.width, head.height) == (spec.width, spec.height)
+    except PictureError:
+        good = False
+    if kind == "png" and good:  # its last row would take as long to read as all of it
+        with open(part, "rb") as stream:
+            stream.seek(-len(PNG_END), os.SEEK_END)
+            good = stream.read() == PNG_END
+    if not good:
+        raise PictureError(f"Cannot write {path}: what was written does not read back; the disk or the memory may be full.")
 
 
 def _copy(encoded: int, part: Path) -> int:

@@ -1,0 +1,115 @@
+"""A window with the stages of a reel, each made when it is first looked at, and the rest ahead while nobody waits."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, cast
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QMainWindow, QWidget
+
+from hasty_reel.desk.session import Session
+from hasty_reel.desk.stack import StageStack
+from hasty_reel.desk.thumbs import Thumbnails
+
+if TYPE_CHECKING:
+    from hasty_reel.desk.stages.brief.stage import BriefStage
+    from hasty_reel.desk.stages.budget.stage import BudgetStage
+    from hasty_reel.desk.stages.compare.stage import CompareStage
+    from hasty_reel.desk.stages.proofs.stage import ProofsStage
+    from hasty_reel.desk.stages.run.stage import RunStage
+
+STAGES = ["Brief", "Proofs", "Compare", "Budget", "Run"]
+BRIEF, PROOFS, COMPARE, BUDGET, RUN = range(5)
+BETWEEN_MS = 60
+"""Between two stages that are made ahead, for what the person does meanwhile."""
+
+
+def load_ahead() -> None:
+    """Load what later stages need, so that the first look at one is quick; in a thread, where nobody waits for it."""
+    import hasty_reel.bench.render
+    import hasty_reel.farm.bringin
+    import hasty_reel.measure.causes
+    import hasty_reel.pictures.resize  # noqa: F401
+
+
+class WindowWithStages(QMainWindow):
+    """The stages of a window's reel."""
+
+    session: Session
+    thumbs: Thumbnails
+    stage: StageStack
+
+    def make_stack(self) -> StageStack:
+        """The stages, none of them made yet."""
+        makers = (self._make_brief, self._make_proofs, self._make_compare, self._make_budget, self._make_run)
+        return StageStack(makers, self)
+
+    def _make_brief(self) -> QWidget:
+        from hasty_reel.desk.stages.brief.stage import BriefStage
+
+        return BriefStage(self.session, self.thumbs, self)
+
+    def _make_proofs(self) -> QWidget:
+        from hasty_reel.desk.stages.proofs.stage import ProofsStage
+
+        return ProofsStage(self.session, self.thumbs, self)
+
+    def _make_compare(self) -> QWidget:
+        from hasty_reel.desk.stages.compare.stage import CompareStage
+
+        compare = CompareStage(self.session, self)
+        compare.studied_more.connect(self.refresh_marks)
+        return compare
+
+    def _make_budget(self) -> QWidget:
+        from hasty_reel.desk.stages.budget.stage import BudgetStage
+
+        budget = BudgetStage(self.session, self)
+        budget.refresh()
+        return budget
+
+    def _make_run(self) -> QWidget:
+        from hasty_reel.desk.stages.run.stage import RunStage
+
+        run = RunStage(self.session, self)
+        run.frames_changed.connect(self.compare.show_finals)
+        return run
+
+    @property
+    def brief(self) -> BriefStage:
+        """The stage Brief."""
+        return cast("BriefStage", self.stage.stage(BRIEF))
+
+    @property
+    def proofs(self) -> ProofsStage:
+        """The stage Proofs."""
+        return cast("ProofsStage", self.stage.stage(PROOFS))
+
+    @property
+    def compare(self) -> CompareStage:
+        """The stage Compare."""
+        return cast("CompareStage", self.stage.stage(COMPARE))
+
+    @property
+    def budget(self) -> BudgetStage:
+        """The stage Budget."""
+        return cast("BudgetStage", self.stage.stage(BUDGET))
+
+    @property
+    def run(self) -> RunStage:
+        """The stage Run."""
+        return cast("RunStage", self.stage.stage(RUN))
+
+    def first_plan(self) -> None:
+        """The first plan is painted: what the other stages need is loaded beside the window's thread, then they are made one by one."""
+        self.session.plan_changed.disconnect(self.first_plan)
+        self.session.prepare()
+        job = self.session.jobs.start(lambda job: load_ahead())
+        job.done.connect(lambda _: self._make_ahead())
+
+    def _make_ahead(self) -> None:
+        if self.isVisible() and self.stage.make_next():
+            QTimer.singleShot(BETWEEN_MS, self, self._make_ahead)
+
+    def refresh_marks(self) -> None:
+        """Say anew how the stages stand; each kind of window has its own way."""
