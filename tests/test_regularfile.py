@@ -56,7 +56,9 @@ def odd(tmp_path: Path) -> dict[str, Path]:
     folder.mkdir()
     with socket.socket(socket.AF_UNIX) as bound:
         bound.bind(str(sock))
-    return {"pipe": fifo, "socket": sock, "folder": folder, "device": Path("/dev/zero"), "missing": tmp_path / "none"}
+    device = tmp_path / "zero"
+    device.symlink_to("/dev/zero")
+    return {"pipe": fifo, "socket": sock, "folder": folder, "device": device}
 
 
 @pytest.mark.parametrize("kind", ["pipe", "socket", "folder", "device"])

@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import os
+import shutil
 import signal
 import subprocess
 import sys
 import time
 from dataclasses import replace
 
+import msgspec
 import numpy as np
 import pytest
 
 from hasty_reel.bench import render as bench_render
 from hasty_reel.bench.render import ready, render
-from hasty_reel.errors import HastyReelError, Stopped, WrongInput
-from hasty_reel.farm.folder import FAILED, FINISHED, OTHER, RENDERED, WAITING
+from hasty_reel.errors import HastyReelError, RendererFault, Stopped, WrongInput
+from hasty_reel.farm.folder import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING
 from hasty_reel.farm.link import Job, render_job
 from hasty_reel.farm.proofs import Order, make_proof
 from hasty_reel.farm.run import Run
@@ -41,7 +43,7 @@ def test_kernels_are_loaded_before_a_picture_is_timed(monkeypatch):
     ready.cache_clear()
     monkeypatch.setattr(bench_render, "render", watched)
     made = render_job(Job("soft_corner", 1001, 16, 9, 2, Recipe(name="a", bounces=2)))
-    assert loaded == [1] and made.sample_seconds > 0
+    assert loaded == [0, 1] and made.sample_seconds > 0
 
 
 def prepared(path, shot_id="sh010", **lines):
@@ -103,17 +105,139 @@ def test_a_stopped_run_goes_on_without_rendering_finished_frames_again(small_pat
     assert times == {f: second.folder.rendered.path(f).stat().st_mtime_ns for f in times}
 
 
-def test_frames_made_with_other_settings_are_told_apart(small_path, tmp_path):
+def test_frames_made_with_other_settings_are_told_apart_and_kept_unless_asked(small_path, tmp_path):
     reel, plan = prepared(small_path)
     go(Run(reel, plan, tmp_path / "out", [1001, 1002]))
     reel, plan = prepared(small_path, bounces=1)
     run = Run(reel, plan, tmp_path / "out", [1001, 1002, 1003])
     assert run.count(OTHER) == 2
-    with pytest.raises(WrongInput, match="2 frames of sh010 made with other settings"):
-        run.look()
+    for resume in (False, True):  # going on keeps what is there: it does not render frames of other settings again
+        with pytest.raises(WrongInput, match="2 frames of sh010 made with other settings; expected --overwrite"):
+            run.look(resume=resume)
+    run.look(overwrite=True)
     go(run)
     assert set(run.states.values()) == {FINISHED}
     assert read_header(run.folder.rendered.path(1001)).attributes["hr:recipe"] == run._hash
+
+
+def test_frames_of_a_million_and_more_keep_their_number(small_path, tmp_path):
+    """A frame that was written as '1e+06' read as made with other settings."""
+    reel = with_first(read_reel(small_path), "sh010", 2_000_001)
+    reel = msgspec.structs.replace(reel, shots=tuple(msgspec.structs.replace(s, offset=0) if s.id == "sh010" else s for s in reel.shots))
+    shot = reel.shot("sh010")
+    evidence = EvidenceReader().read(small_path.parent / reel.proofs, msgspec.structs.replace(shot, offset=2_000_001 - 1001))
+    plan = plan_shot(reel, shot, ShotModel(evidence, shot.frames))
+    go(Run(reel, plan, tmp_path / "out", [2_000_001, 2_000_002]))
+    again = Run(reel, plan, tmp_path / "out", [2_000_001, 2_000_002])
+    assert set(again.states.values()) == {FINISHED}
+    assert read_header(again.folder.final.path(2_000_001)).attributes["hr:frame"] == "2000001"
+
+
+def damage_middle(path) -> None:
+    """Bytes in the middle of the pixels: head and last row stay readable."""
+    raw = bytearray(path.read_bytes())
+    at = len(raw) // 2
+    raw[at : at + 64] = b"\xa5" * 64
+    path.write_bytes(bytes(raw))
+
+
+def no_text(path) -> None:
+    """An attribute of the head that is no text."""
+    raw = path.read_bytes()
+    at = raw.index(b"hr:recipe\0string\0") + len(b"hr:recipe\0string\0") + 4
+    path.write_bytes(raw[:at] + b"\xff" * 8 + raw[at + 8 :])
+
+
+@pytest.mark.parametrize("damage", [damage_middle, no_text, lambda p: p.write_bytes(b"\xff" * 500), lambda p: p.write_bytes(b"")])
+def test_a_damaged_frame_is_rendered_again(small_path, tmp_path, damage):
+    reel, plan = prepared(small_path)
+    frames = [1001, 1002, 1003]
+    first = Run(reel, plan, tmp_path / "out", frames)
+    go(first)
+    good = read_picture(first.folder.final.path(1003)).rgb
+    first.folder.final.path(1003).unlink()
+    damage(first.folder.rendered.path(1002))
+    second = Run(reel, plan, tmp_path / "out", frames)
+    events = go(second)
+    assert set(second.states.values()) == {FINISHED} and second.faults == {}
+    assert 1002 in {e.frame for e in events if e.state == RENDERING}
+    assert (read_picture(second.folder.final.path(1003)).rgb == good).all(), "finished as if nothing had been damaged"
+
+
+def test_a_frame_damaged_each_time_it_is_rendered_fails_in_one_sentence(small_path, tmp_path):
+    reel, plan = prepared(small_path)
+    run = Run(reel, plan, tmp_path / "out", [1001, 1002])
+
+    def listen(event) -> None:
+        if event.frame == 1001 and event.state == RENDERED:
+            damage_middle(run.folder.rendered.path(1001))
+
+    run.go(listen, CancelToken())
+    assert run.states == {1001: FAILED, 1002: FINISHED} and "broken picture" in run.faults[1001]
+
+
+def test_without_the_rendered_folder_a_run_goes_on(small_path, tmp_path):
+    """Finished frames lend their neighbours what they need: rendered once more, they stay as they were finished."""
+    reel, plan = prepared(small_path)
+    out = tmp_path / "out"
+    go(Run(reel, plan, out, [1001, 1002, 1003, 1004]))
+    first = Run(reel, plan, out, [1001, 1002, 1003, 1004])
+    kept = {f: first.folder.final.path(f).stat().st_mtime_ns for f in (1001, 1002, 1003)}
+    first.folder.final.path(1004).unlink()
+    shutil.rmtree(first.folder.rendered.folder)
+    second = Run(reel, plan, out, [1001, 1002, 1003, 1004])
+    assert second.states[1004] == WAITING
+    events = go(second)
+    assert set(second.states.values()) == {FINISHED} and second.faults == {}
+    assert {e.frame for e in events if e.state == RENDERING} == {1003, 1004}
+    assert kept == {f: second.folder.final.path(f).stat().st_mtime_ns for f in kept}
+
+
+def test_a_frame_that_there_is_no_memory_for_fails_alone(small_path, tmp_path):
+    def sometimes(job: Job, *more):
+        if job.frame == 1002:
+            raise MemoryError
+        return render_job(job, *more)
+
+    reel, plan = prepared(small_path)
+    run = Run(reel, plan, tmp_path / "out", [1001, 1002, 1003], sometimes)
+    go(run)
+    assert run.states == {1001: FINISHED, 1002: FAILED, 1003: FINISHED} and run.faults[1002] == "out of memory"
+    told: dict = {}
+    shot = reel.shot("sh010")
+    order = Order(shot, reel.recipe_of(shot), (1001, 1002), 2, 100.0)
+    made = make_proof(reel, small_path.parent / "proofs", order, renderer=sometimes, fault=told.__setitem__)
+    assert set(made.by_frame()) == {1001} and "not enough memory" in told[1002]
+
+
+def test_a_proof_of_which_all_frames_fail_says_why_and_leaves_no_folder(small_path):
+    def never(job: Job, *more):
+        raise RendererFault(f"Frame {job.frame}: the brass has no texture.")
+
+    reel = read_reel(small_path)
+    shot = reel.shot("sh010")
+    before = sorted((small_path.parent / "proofs" / "sh010").iterdir())
+    with pytest.raises(RendererFault, match=r"no frame of it could be rendered\. Frame 1001: the brass"):
+        make_proof(
+            reel, small_path.parent / "proofs", Order(shot, reel.recipe_of(shot), (1001, 1002)), renderer=never, fault=lambda f, w: None
+        )
+    assert sorted((small_path.parent / "proofs" / "sh010").iterdir()) == before
+
+
+def test_pixels_that_are_no_numbers_are_replaced_or_the_frame_is_named(small_path, tmp_path):
+    def spotted(job: Job, *more):
+        made = render_job(job, *more)
+        rgb = made.picture.rgb.copy()
+        rgb[(0, 0) if job.frame != 1002 else ...] = np.nan
+        return replace(made, picture=replace(made.picture, rgb=rgb))
+
+    reel, plan = prepared(small_path)
+    run = Run(reel, plan, tmp_path / "out", [1001, 1002, 1004], spotted)
+    go(run)
+    assert run.states == {1001: FINISHED, 1002: FAILED, 1004: FINISHED}
+    assert "not finite numbers" in run.faults[1002] and run.replaced == {1001: 1, 1004: 1}
+    for frame in (1001, 1004):
+        assert np.isfinite(read_picture(run.folder.final.path(frame)).rgb).all()
 
 
 def test_a_file_cut_short_counts_as_absent(small_path, tmp_path):

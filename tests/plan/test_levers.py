@@ -9,8 +9,10 @@ import pytest
 from hasty_reel.measure.causes import HELPS
 from hasty_reel.measure.seen import Eyes
 from hasty_reel.plan.levers import levers
+from hasty_reel.plan.prices import price_tags
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
+from hasty_reel.reel.recipe import LINES, checked_recipe
 from hasty_reel.reel.shot import Hold
 
 
@@ -64,3 +66,31 @@ def test_whose_eyes_count_changes_what_is_visible_and_nothing_else(demo_reel, sh
     assert np.array_equal(standard.samples, patient.samples) and np.array_equal(standard.seen_flicker, patient.seen_flicker)
     far = plan_shot(demo_reel, shot, model, eyes=Eyes(heights=9.0))
     assert (far.seen_flicker < standard.seen_flicker).all()
+
+
+def test_every_lever_can_be_applied_or_says_that_it_is_at_its_end(demo_reel, shot_and_model):
+    """At the end of a line there is no button whose edit the recipe would refuse."""
+    shot, model = shot_and_model
+    ends = {line.field: line.nearest(float("inf")) for line in LINES if line.field in ("denoise_window", "shutter_steps", "preroll")}
+    recipe = checked_recipe(msgspec.structs.replace(demo_reel.recipe_of(shot), samples_ceiling=65536, brightness_ceiling=0.01, **ends))
+    plan = plan_shot(demo_reel, shot, model, recipe)
+    seen = {}
+    for helps in HELPS.values():
+        for lever in levers(demo_reel, shot, model, plan, helps):
+            seen[lever.helps] = lever
+            if lever.recipe is not None:
+                checked_recipe(lever.recipe)
+                assert lever.recipe != recipe and lever.words
+    assert seen["denoise over time"].why_not == "window is 7 already, the most there is"
+    assert seen["shutter steps"].recipe is None and "1024 already" in seen["shutter steps"].why_not
+    assert seen["brightness ceiling"].recipe is None
+
+
+def test_preroll_has_no_price_that_nobody_knows(demo_reel, shot_and_model):
+    shot, model = shot_and_model
+    plan = plan_shot(demo_reel, shot, model)
+    lever = next(x for x in levers(demo_reel, shot, model, plan, HELPS["settling"]) if x.helps == "pre-roll")
+    assert lever.recipe is not None and lever.recipe.preroll == 8
+    assert lever.seconds is None and "not proven yet" in lever.why_not
+    with_it = plan_shot(demo_reel, shot, model, lever.recipe)
+    assert "preroll" in with_it.unproven and price_tags(demo_reel, shot, model, with_it)["preroll"].seconds is None

@@ -27,6 +27,9 @@ def test_a_turn_that_does_not_loop_ends_at_its_end():
     assert turn.at(turn.count(FILM) - 1, FILM) == pytest.approx(90)
     back = Turntable(start=0, end=90, seconds=2, loop=False, direction="anticlockwise")
     assert back.at(47, FILM) == pytest.approx(-90)
+    for way, end in (("clockwise", 180), ("anticlockwise", 0)):
+        from_90 = Turntable(start=90, end=180, seconds=2, loop=False, direction=way)
+        assert from_90.at(0, FILM) == 90 and from_90.at(47, FILM) == pytest.approx(end), "it starts where it is told to, either way"
 
 
 def test_a_delay_of_1_s_and_a_move_of_6_s_are_a_film_of_7_s():

@@ -32,6 +32,7 @@ def finish(
 ) -> int:  # fmt: skip
     source, target = read_pattern(pattern), read_pattern(out)
     need_with(("window",), denoise == "time", "--denoise time")
+    delivered = None if size is None else whole_numbers(size, 2, "x", "--size")
     if not target.after.lower().endswith(".exr"):
         raise WrongInput(
             f"--out '{out[:120]}'; expected a pattern ending in .exr, since finished frames are light; handover makes the rest."
@@ -46,7 +47,6 @@ def finish(
     taken = sorted(set(target.frames()) & set(wanted))
     if taken and not overwrite:
         raise WrongInput(f"{target}: frames {write_frames(taken)} exist already; give another name, or --overwrite.")
-    delivered = whole_numbers(size, 2, "x", "--size") if size else None
     chain = Chain(
         window=window if denoise == "time" else 1,
         size=delivered,  # type: ignore[arg-type]

@@ -27,6 +27,7 @@ from hasty_reel.farm.folder import (
 )
 from hasty_reel.farm.link import Job, Renderer, camera_of, moment_of, render_job
 from hasty_reel.finish.chain import Finisher
+from hasty_reel.pictures.finite import mended
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.plan.shot import ShotPlan
@@ -173,7 +174,7 @@ class Run:
                 self._finish_ready(finisher, listen)
                 todo = []
         finally:
-            self.replaced = finisher.replaced
+            self.replaced |= finisher.replaced
             for folder in folders:
                 flush_folder(folder)
 
@@ -222,7 +223,9 @@ class Run:
         began = time.perf_counter()
         try:
             made = self._renderer(self._job(frame), silent, cancel, None)
-            picture = made.picture
+            picture, count = mended(made.picture, f"Frame {frame}")
+            if count:
+                self.replaced[frame] = count
             if not self.folder.finishes:
                 picture = Picture(picture.rgb, picture.guides, {**picture.attributes, "hr:final": self._hash})
             write_picture(self.folder.rendered.path(frame), picture)

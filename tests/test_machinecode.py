@@ -1,0 +1,96 @@
+"""The machine code of the kernels: known to be there or not, and made beside the program."""
+
+from __future__ import annotations
+
+import threading
+import time
+
+import numpy as np
+import pytest
+
+from hasty_reel import machinecode
+from hasty_reel.budget.relax import relax, sweeps
+from hasty_reel.budget.relaxfast import fast_sweeps
+from hasty_reel.errors import Stopped
+from hasty_reel.work import CancelToken
+
+
+@pytest.fixture
+def empty(tmp_path, monkeypatch):
+    monkeypatch.setenv("NUMBA_CACHE_DIR", str(tmp_path / "kernels"))
+    return tmp_path / "kernels"
+
+
+def test_it_is_there_once_it_was_marked_for_this_processor_and_compiler(empty, monkeypatch):
+    assert not machinecode.is_prepared() and machinecode.place() == empty
+    machinecode.mark_prepared()
+    assert machinecode.is_prepared()
+    monkeypatch.setattr(machinecode, "version", lambda name: "another")
+    assert not machinecode.is_prepared()
+    (empty / machinecode.READY).write_bytes(b"\xff\xfe")
+    assert not machinecode.is_prepared()
+
+
+def test_its_share_is_that_of_the_kernels_that_are_there(empty):
+    assert machinecode.share_prepared() == 0.0
+    empty.mkdir()
+    for k in range(10):
+        (empty / f"{k}.nbi").touch()
+    assert 0.1 < machinecode.share_prepared() < 0.9, "ten of some fifty"
+    for k in range(500):
+        (empty / f"{k}.nbi").touch()
+    assert machinecode.share_prepared() == 0.99, "not all until it is marked"
+
+
+def test_preparing_tells_how_far_it_is_and_stops_when_asked(empty):
+    """The real compiler in a process of its own, ended after its first words."""
+    cancel, told = CancelToken(), []
+
+    def progress(share: float, words: str) -> None:
+        told.append((share, words))
+        cancel.cancel()
+
+    with pytest.raises(Stopped):
+        machinecode.prepare(progress, cancel)
+    assert told[0][1] == "Preparing the renderer, about a minute, once" and not machinecode.is_prepared()
+
+
+def test_a_second_wish_costs_nothing(empty):
+    machinecode.mark_prepared()
+    assert machinecode.prepare(lambda share, words: pytest.fail("nothing is to be done"))
+
+
+def test_the_first_proof_waits_for_the_renderer_and_says_so(qtbot, qapp, demo_path, monkeypatch):
+    from hasty_reel.desk.session import Session
+
+    gate = threading.Event()
+    monkeypatch.setattr("hasty_reel.desk.session.is_prepared", lambda: False)
+    monkeypatch.setattr("hasty_reel.desk.session.prepare", lambda tell, cancel: (tell(0.35, "x"), gate.wait(20)))
+    session = Session(demo_path)
+    session.prepare()
+    said: list[str] = []
+    waiting = threading.Thread(target=lambda: session.wait_until_prepared(said.append))
+    waiting.start()
+    qtbot.waitUntil(lambda: any("35 %" in w for w in said), timeout=10_000)
+    assert said[-1] == "Preparing the renderer, about a minute, once: 35 %" == session.prepared_words
+    gate.set()
+    qtbot.waitUntil(lambda: not waiting.is_alive(), timeout=10_000)
+    assert session.prepared_words == ""
+    session.jobs.stop_all()
+    session.close()
+
+
+def test_sweeps_with_and_without_the_compiler_are_the_same():
+    rng = np.random.default_rng(4)
+    variance = rng.uniform(0.001, 0.1, 300)
+    low = np.full(300, 4)
+    samples = rng.integers(4, 512, 300) // 4 * 4
+    plain, fast, taken = samples.copy(), samples.copy(), samples.tolist()
+    relax(plain, variance, low, 4, 1.25, np.inf)
+    fast_sweeps(fast, variance, low, 4, 1.25, np.inf)
+    sweeps(taken, variance.tolist(), low.tolist(), 4, 1.25, np.inf)
+    assert (plain == fast).all() and plain.tolist() == taken and (plain < samples).any()
+    began = time.perf_counter()
+    many = np.tile(samples, 20)
+    relax(many, np.tile(variance, 20), np.tile(low, 20), 4, 1.25, np.inf)
+    assert (many <= np.tile(samples, 20)).all() and time.perf_counter() - began < 60
