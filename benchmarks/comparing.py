@@ -38,7 +38,8 @@ def main() -> None:
     from hasty_reel.desk import theme
     from hasty_reel.desk.screen import draw_offscreen
     from hasty_reel.desk.session import Session
-    from hasty_reel.desk.window import COMPARE, ReelWindow
+    from hasty_reel.desk.stagesof import COMPARE
+    from hasty_reel.desk.window import ReelWindow
     from hasty_reel.pictures.colour import views
     from hasty_reel.pictures.frame import Picture
     from hasty_reel.pictures.quickview import is_costly

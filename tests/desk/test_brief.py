@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QApplication
 from test_window import settled, type_into
 
 from hasty_reel.desk.stages.brief.nights import DAY, local_midnights, snapped
-from hasty_reel.desk.window import BRIEF, PROOFS, RUN
+from hasty_reel.desk.stagesof import BRIEF, PROOFS, RUN
 from hasty_reel.reel.draftcut import cuts_path, read_cuts
 from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.hours import Once, Weekly

@@ -14,7 +14,7 @@ from hasty_reel.desk.stages.compare.frames import Frames, Look, developed
 from hasty_reel.desk.stages.compare.geometry import Line, Sight, Wipe, panned, placed, zoomed
 from hasty_reel.desk.stages.compare.measured import Heads
 from hasty_reel.desk.stages.compare.view import BESIDE, DIFFERENCE, FLIP, WIPE
-from hasty_reel.desk.window import COMPARE
+from hasty_reel.desk.stagesof import COMPARE
 from hasty_reel.measure.eyesight import read_watchers, watchers_path
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.writing import write_picture

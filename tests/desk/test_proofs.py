@@ -13,7 +13,7 @@ from test_window import settled, type_into
 
 from hasty_reel.desk.stages.proofs.queue import entry_words
 from hasty_reel.desk.stages.proofs.renderer import read_command
-from hasty_reel.desk.window import PROOFS
+from hasty_reel.desk.stagesof import PROOFS
 from hasty_reel.errors import WrongInput
 from hasty_reel.farm.links import BY_COMMAND, links_path, read_links
 from hasty_reel.farm.queue import DONE, FAILED

@@ -7,9 +7,11 @@ primaries and matrix and the sRGB transfer curve (ITU-T H.273 code points).
 from __future__ import annotations
 
 import contextlib
+import io
 from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
@@ -49,12 +51,34 @@ def video_file(path: Path, fps: Fraction, quality: int) -> Iterator[VideoWriter]
             except BaseException:
                 writer.abandon()
                 raise
-            writer.finish()
+            try:
+                writer.finish()
+            except BaseException:
+                writer.abandon()
+                raise
             found = frames_in(part)
             if found != writer.count:
                 raise WrongInput(f"{path}: holds {found} of {writer.count} frames; the disk may be full.")
     except (OSError, av.error.FFmpegError) as error:
         raise WrongInput(f"{path}: cannot be written ({reason(error)}).") from error
+
+
+class WholeWrites(io.FileIO):
+    """A file each of whose writes is whole or an error."""
+
+    def __init__(self, path: Path) -> None:
+        super().__init__(path, "w+")
+
+    def write(self, data: Any) -> int:
+        """Write all of some bytes."""
+        view = memoryview(data).cast("B")
+        done = 0
+        while done < len(view):
+            taken = super().write(view[done:])
+            if not taken:
+                raise OSError(f"the disk took {done} of {len(view)} bytes")
+            done += taken
+        return done
 
 
 class VideoWriter:
@@ -69,7 +93,9 @@ class VideoWriter:
         self._fps, self._quality = fps, quality
         self._stream: av.VideoStream | None = None
         self.count = 0
-        self._container = av.open(str(path), "w", format="mp4", options={"movflags": "+faststart"})
+        # our own file: the library keeps one that it opened itself open for ever where the disk is full
+        self._file = WholeWrites(path)
+        self._container = av.open(self._file, "w", format="mp4", options={"movflags": "+faststart"})
 
     def add(self, codes: np.ndarray) -> None:
         """Add a frame.
@@ -102,12 +128,18 @@ class VideoWriter:
         if self._stream is not None:
             for packet in self._stream.encode(None):
                 self._container.mux(packet)
-        self._container.close()
+        try:
+            self._container.close()
+        finally:
+            self._file.close()
 
     def abandon(self) -> None:
         """Close the file as it is; it is not used."""
-        with contextlib.suppress(OSError, av.error.FFmpegError):
-            self._container.close()
+        try:
+            with contextlib.suppress(OSError, av.error.FFmpegError):
+                self._container.close()
+        finally:
+            self._file.close()
 
 
 def frames_in(path: Path) -> int:
