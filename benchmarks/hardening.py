@@ -71,7 +71,7 @@ class Score:
     """Attempts and failures of one kind; the first failures are told."""
 
     def __init__(self, kind: str) -> None:
-        self.kind, self.attempts, self.failures = kind, 0, 0
+        self.kind, self.attempts, self.failures, self.midway = kind, 0, 0, 0
 
     def add(self, faults: list[str]) -> None:
         """One attempt and what was wrong after it."""
@@ -83,7 +83,8 @@ class Score:
 
     def tell(self) -> None:
         """Print both numbers."""
-        print(f"{self.kind:<34} {self.attempts:>5} attempts {self.failures:>4} failures", flush=True)
+        midway = f", {self.midway} in the middle of a file" if self.midway else ""
+        print(f"{self.kind:<40} {self.attempts:>5} attempts {self.failures:>4} failures{midway}", flush=True)
 
 
 # -- what there is to work on
@@ -260,6 +261,7 @@ def kills(count: int) -> list[Score]:
             folder.mkdir()
             for _ in range(count):
                 last = killed(name, folder, rng)
+                score.midway += any(folder.rglob("*.part"))
                 try:
                     score.add(check(folder, last))
                 except Exception as error:
