@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QAbstractButton, QLineEdit, QMenu, QSizePolicy, QWidget
 
@@ -22,6 +22,7 @@ class ValueField(QLineEdit):
         self._unit = unit
         self._shown = ""
         self._quiet = False
+        self.setAttribute(Qt.WidgetAttribute.WA_Hover)
         self.setFrame(False)
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.setFont(theme.words(13, 600))
@@ -73,14 +74,6 @@ class ValueField(QLineEdit):
         self.setText(self._shown)
         self.selectAll()
 
-    def enterEvent(self, event) -> None:
-        super().enterEvent(event)
-        self.update()
-
-    def leaveEvent(self, event: QEvent) -> None:
-        super().leaveEvent(event)
-        self.update()
-
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         box = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
@@ -126,6 +119,7 @@ class PlainButton(QAbstractButton):
         self.setFont(theme.words(13, 600))
         self.setFixedHeight(28)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAttribute(Qt.WidgetAttribute.WA_Hover)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         if act is not None:
             self.clicked.connect(lambda _checked=False: act())
@@ -137,14 +131,6 @@ class PlainButton(QAbstractButton):
 
     def sizeHint(self) -> QSize:
         return QSize(QFontMetrics(self.font()).horizontalAdvance(self.text()) + 32, 28)
-
-    def enterEvent(self, event) -> None:
-        super().enterEvent(event)
-        self.update()
-
-    def leaveEvent(self, event: QEvent) -> None:
-        super().leaveEvent(event)
-        self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -248,6 +234,7 @@ class PickButton(QAbstractButton):
         self._menu = menu
         self.setFixedHeight(22)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAttribute(Qt.WidgetAttribute.WA_Hover)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.clicked.connect(self._open)
 
@@ -264,14 +251,6 @@ class PickButton(QAbstractButton):
 
     def sizeHint(self) -> QSize:
         return QSize(QFontMetrics(theme.words(13, 600)).horizontalAdvance(self.text()) + 26, 22)
-
-    def enterEvent(self, event) -> None:
-        super().enterEvent(event)
-        self.update()
-
-    def leaveEvent(self, event: QEvent) -> None:
-        super().leaveEvent(event)
-        self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -7,17 +7,18 @@ from datetime import datetime
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QRectF, QSize, Qt
+from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetrics, QImage, QKeySequence, QPainter, QPaintEvent, QPen, QShortcut
 from PySide6.QtWidgets import QAbstractButton, QFileDialog, QHBoxLayout, QLabel, QMainWindow, QSizePolicy, QVBoxLayout, QWidget
 
-from hasty_reel.demo import SOURCE, copy_demo, demo_folder
+from hasty_reel.demo import NAME, SOURCE, copy_demo, demo_folder
 from hasty_reel.desk import theme
 from hasty_reel.desk.jobs import Job, Jobs
 from hasty_reel.desk.notice import Notice
 from hasty_reel.desk.picture import as_image
 from hasty_reel.errors import HastyReelError, one_line
 from hasty_reel.reel.document import Reel
+from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.fresh import FIRST_SCENE, fresh_reel
 from hasty_reel.reel.recent import recent_path, recent_reels
 from hasty_reel.reel.untitled import keep_untitled, left_untitled
@@ -39,20 +40,13 @@ class Entry(QAbstractButton):
         self.setFixedHeight(44 if small else 64)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAttribute(Qt.WidgetAttribute.WA_Hover)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleDescription(caption)
         self.clicked.connect(lambda _=False: act())
 
     def sizeHint(self) -> QSize:
         return QSize(240, self.height())
-
-    def enterEvent(self, event) -> None:
-        super().enterEvent(event)
-        self.update()
-
-    def leaveEvent(self, event: QEvent) -> None:
-        super().leaveEvent(event)
-        self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -135,7 +129,7 @@ class StartWindow(QMainWindow):
         self.notice = Notice(self)
         self.entries: dict[str, Entry] = {}
         for name, title, caption, act in (
-            ("demo", "Open the demo reel", "Tidal Orrery: two shots with their proofs, to try everything on", self.open_demo),
+            ("demo", "Open the demo reel", _demo_words(), self.open_demo),
             ("new", "New reel", "One shot to begin with; where it is kept is asked when you save it", self.new),
             ("frames", "Start from a folder of frames …", "Shots, rate and size are read from the pictures in it", self.ask_frames),
             ("open", "Open a reel …", "A .reel file", self.ask_reel),
@@ -277,6 +271,11 @@ class StartWindow(QMainWindow):
         self.hide()
         self.jobs.stop_all()
         event.accept()
+
+
+def _demo_words() -> str:
+    reel = read_reel(SOURCE / NAME)
+    return f"{reel.name}: {len(reel.shots)} shots with their proofs, to try everything on"
 
 
 def _untitled_words(path: Path, reel: Reel) -> tuple[str, str]:

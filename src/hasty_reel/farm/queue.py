@@ -22,7 +22,8 @@ class Entry:
     """One order in the queue.
 
     faults : frame -> what was wrong; words : what happens, or happened
-    expected : seconds it takes by the plan, None where there is none; worked : seconds it has taken so far, without those held
+    expected : seconds it takes by the plan, None where there is none; worked : seconds it has taken since the
+        share `begun` was done, without those held; what comes before, as loading the renderer, is not its pace
     """
 
     number: int
@@ -35,14 +36,21 @@ class Entry:
     cancel: CancelToken = field(default_factory=CancelToken, repr=False)
     expected: float | None = None
     worked: float = 0.0
+    begun: float = 0.0
+
+    @property
+    def pace(self) -> float | None:
+        """Seconds that all of it takes at the pace it has had; None while that is not known."""
+        done = self.share - self.begun
+        return self.worked / done if done >= TELLING_SHARE and self.worked > 0 else None
 
     @property
     def seconds_left(self) -> float | None:
         """Seconds until it is done: by its own pace once a twentieth is done, before by the plan; None where neither tells."""
         if self.ended:
             return 0.0
-        if self.share >= TELLING_SHARE and self.worked > 0:
-            return self.worked * (1.0 - self.share) / self.share
+        if self.pace is not None:
+            return self.pace * (1.0 - self.share)
         return None if self.expected is None else max(0.0, self.expected - self.worked)
 
     @property
@@ -137,11 +145,7 @@ class ProofQueue:
     def seconds_left(self) -> float | None:
         """Seconds until all of it is done, at the pace of this machine so far; None where that is not known."""
         entries = self.entries
-        paces = [
-            (e.worked / e.share if e.state == RENDERING else e.worked) / e.expected
-            for e in entries
-            if e.expected and e.share >= TELLING_SHARE and e.worked > 0 and e.state in (RENDERING, DONE)
-        ]
+        paces = [e.pace / e.expected for e in entries if e.expected and e.pace is not None and e.state in (RENDERING, DONE)]
         pace = median(paces) if paces else 1.0
         left = 0.0
         for entry in entries:
@@ -183,8 +187,9 @@ class ProofQueue:
             since = [time.monotonic()]
 
             def tell(share: float, words: str, entry: Entry = entry, since: list[float] = since) -> None:
-                if share > 0:  # what comes before the first sample, as preparing the renderer, is not its pace
+                if entry.begun > 0:
                     entry.worked += time.monotonic() - since[0]
+                entry.begun = entry.begun or share
                 entry.share, entry.words = share, words
                 if stop.cancelled:
                     entry.cancel.cancel()
