@@ -18,23 +18,24 @@ PLANNED = """
 import sys
 from hasty_reel.desk.screen import draw_offscreen
 draw_offscreen()
-from pathlib import Path
+import hasty_reel.desk.app as starting
+from hasty_reel.cli import main
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QApplication
-from hasty_reel.desk import theme
-from hasty_reel.desk.app import reel_window
-app = QApplication(sys.argv[:1])
-theme.apply(app)
-window = reel_window(Path(sys.argv[1]))
-window.show()
+make = starting.reel_window
 
-def painted():
-    window.repaint()
-    print("painted", flush=True)
-    QTimer.singleShot(0, lambda: (window.close(), app.quit()))
+def watched(path):
+    window = make(path)
 
-window.session.plan_changed.connect(lambda: QTimer.singleShot(0, painted))
-app.exec()
+    def painted():
+        window.repaint()
+        print("painted", flush=True)
+        QTimer.singleShot(0, window.close)
+
+    window.session.plan_changed.connect(lambda: QTimer.singleShot(0, painted))
+    return window
+
+starting.reel_window = watched
+main([sys.argv[1]])
 """
 EMPTY = """
 import sys
@@ -76,7 +77,7 @@ def main() -> None:
 
     from hasty_reel.demo import copy_demo
 
-    os.environ.setdefault("PYTHONDONTWRITEBYTECODE", "")
+    os.environ.pop("PYTHONDONTWRITEBYTECODE", None)  # warm caches: the byte code of the program is one of them
     with tempfile.TemporaryDirectory() as temporary:
         path = copy_demo(Path(temporary), datetime.now().astimezone())
         bare = "import PySide6.QtWidgets, numpy; print('painted', flush=True)"

@@ -94,3 +94,50 @@ def test_holes_broken_frames_and_other_sizes_are_told_and_leave_no_film(tmp_path
 def test_wrong_orders_are_told(tmp_path, source, target, fps, more, words):
     with pytest.raises(WrongInput, match=words):
         deliver(source, str(tmp_path / target), fps, **more)
+
+
+def spoil(pattern, frame: int, pixels: int) -> None:
+    rgb = np.full((36, 64, 3), 0.25, np.float32)
+    rgb.reshape(-1, 3)[:pixels] = np.nan
+    buffer = oiio.ImageBuf(oiio.ImageSpec(64, 36, 3, "half"))
+    buffer.set_pixels(oiio.ROI(0, 64, 0, 36, 0, 1, 0, 3), rgb)
+    buffer.write(str(pattern.path(frame)))
+
+
+@pytest.mark.parametrize("target", ["film.mp4", "p.####.png"])
+def test_a_frame_that_is_no_picture_is_named_and_a_spot_is_mended_and_told(tmp_path, source, target):
+    """Before, a film of nothing but NaN was delivered without a word."""
+    spoil(source, 1003, 2)
+    done = deliver(source, str(tmp_path / "good" / target), Fraction(24))
+    assert done.replaced == {1003: 2} and len(done.frames) == 6
+    if target.endswith(".png"):
+        codes = oiio.ImageBuf(str(tmp_path / "good" / "p.1003.png")).get_pixels(oiio.UINT16)
+        assert (codes == codes[20, 20]).all(), "the spot is like its neighbours"
+    spoil(source, 1004, 36 * 64)
+    with pytest.raises(PictureError, match=r"sh010\.1004\.exr: 2304 of 2304 pixels are not finite numbers"):
+        deliver(source, str(tmp_path / "bad" / target), Fraction(24))
+    assert not (tmp_path / "bad" / "film.mp4").exists() and not list((tmp_path / "bad").glob("p.1004*"))
+
+
+def test_a_film_that_the_disk_has_no_room_for_leaves_nothing_and_says_why(tmp_path, source, monkeypatch):
+    from hasty_reel.handover.video import WholeWrites
+
+    real, room = WholeWrites.write, [2000]
+
+    def small(self, data):
+        room[0] -= len(data)
+        if room[0] < 0:
+            raise OSError(28, "No space left on device")
+        return real(self, data)
+
+    monkeypatch.setattr(WholeWrites, "write", small)
+    with pytest.raises(WrongInput, match=r"film\.mp4: cannot be written"):
+        deliver(source, str(tmp_path / "film.mp4"), Fraction(24))
+    assert [p.name for p in tmp_path.iterdir()] == ["in"]
+
+
+def test_a_film_whose_bytes_got_lost_is_found_out(tmp_path, source, monkeypatch):
+    monkeypatch.setattr("hasty_reel.handover.video.frames_in", lambda path: 4)
+    with pytest.raises(WrongInput, match="holds 4 of 6 frames"):
+        deliver(source, str(tmp_path / "film.mp4"), Fraction(24))
+    assert not (tmp_path / "film.mp4").exists()
