@@ -218,7 +218,8 @@ def test_a_new_reel_asks_for_its_place_only_when_it_is_saved(qtbot, start, answe
     (session.proofs_root / "sh010" / "a.txt").write_text("a proof")
     answers.name = str(tmp_path / "moon")
     assert opened.files.save() and session.path == tmp_path / "moon.reel" and not session.untitled
-    assert read_reel(tmp_path / "moon.reel").recipes[0].bounces == 3
+    saved = read_reel(tmp_path / "moon.reel")
+    assert saved.recipes[0].bounces == 3 and saved.name == "moon" and not session.changed
     assert (tmp_path / "proofs" / "sh010" / "a.txt").is_file() and not place.parent.exists(), "its proofs went with it"
 
 

@@ -20,7 +20,7 @@ from hasty_reel.reel.keeping import earlier_saves
 from hasty_reel.reel.recent import recent_path, recent_reels
 from hasty_reel.reel.shottable import write_table
 from hasty_reel.reel.timeline import write_timeline
-from hasty_reel.reel.untitled import keep_untitled
+from hasty_reel.reel.untitled import UNTITLED, keep_untitled
 
 if TYPE_CHECKING:
     from hasty_reel.desk.stages.proofs.bringing import BringingPage
@@ -76,7 +76,7 @@ class Files:
         """Begin a reel that has no name yet; where it is kept is asked when it is saved."""
         now = datetime.now().astimezone()
         try:
-            path = keep_untitled(fresh_reel("Untitled", self._session.shot.scene, now), now)
+            path = keep_untitled(fresh_reel(UNTITLED, self._session.shot.scene, now), now)
         except HastyReelError as error:
             self._session.said.emit(str(error))
             return

@@ -17,7 +17,7 @@ from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.history import History
 from hasty_reel.reel.keeping import autosave, forget_autosave, save_keeping, unsaved
 from hasty_reel.reel.recent import recent_path, remember
-from hasty_reel.reel.untitled import bring_proofs, drop_untitled, is_untitled
+from hasty_reel.reel.untitled import bring_proofs, drop_untitled, is_untitled, named_after
 from hasty_reel.reel.writer import ReelWriter, content_of
 
 AUTOSAVE_MS = 1500
@@ -135,7 +135,7 @@ class OpenReel(OwnSettings):
             self.said.emit(f"{target} is open in {writer.holder}; expected another name.")
             return False
         try:
-            reel = bring_proofs(self.path, target, self.reel) if self.untitled else self.reel
+            reel = named_after(bring_proofs(self.path, target, self.reel), target) if self.untitled else self.reel
         except HastyReelError as error:
             writer.release()
             self.said.emit(str(error))
@@ -155,7 +155,7 @@ class OpenReel(OwnSettings):
         before, named = self.path, self.untitled
         if target != before:
             if named:
-                self.history.everywhere(lambda r: msgspec.structs.replace(r, proofs=reel.proofs))
+                self.history.everywhere(lambda r: named_after(msgspec.structs.replace(r, proofs=reel.proofs), target))
             elif target.parent != before.parent:
                 self.said.emit(f"Saved as {target.name}. Its proofs stay in {self.proofs_root}.")
             if self.writer.held:

@@ -21,7 +21,7 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.fresh import FIRST_SCENE, fresh_reel
 from hasty_reel.reel.recent import recent_path, recent_reels
-from hasty_reel.reel.untitled import keep_untitled, left_untitled
+from hasty_reel.reel.untitled import UNTITLED, keep_untitled, left_untitled
 
 MOST_LISTED = 8
 FILM_HEIGHT = 244
@@ -230,7 +230,7 @@ class StartWindow(QMainWindow):
     def new(self) -> None:
         """Begin a reel that has no name yet."""
         now = datetime.now().astimezone()
-        self._keep(lambda: fresh_reel("Untitled", FIRST_SCENE, now), "")
+        self._keep(lambda: fresh_reel(UNTITLED, FIRST_SCENE, now), "")
 
     def ask_reel(self) -> None:
         """Ask for a reel and open it."""

@@ -20,6 +20,8 @@ from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.writer import ReelWriter
 
 NAME = "untitled.reel"
+UNTITLED = "Untitled"
+"""What a new reel is called until it is saved; then it is called like its file."""
 
 
 def untitled_folder() -> Path:
@@ -123,3 +125,15 @@ def bring_proofs(path: Path, target: Path, reel: Reel) -> Reel:
         shutil.rmtree(goal, ignore_errors=True)
         raise ReelError(f"{target}: its proofs cannot be copied beside it ({reason(error)}); nothing was changed.") from error
     return msgspec.structs.replace(reel, proofs=name)
+
+
+def named_after(reel: Reel, target: Path) -> Reel:
+    """Return a reel called like the file it is saved in, unless it was given a name before.
+
+    Parameters
+    ----------
+    reel : as it stands
+    target : where it is going to be saved
+    """
+    name = "".join(c for c in target.stem if c.isprintable()).strip()[:200]
+    return msgspec.structs.replace(reel, name=name) if reel.name == UNTITLED and name else reel
