@@ -69,7 +69,8 @@ def in_text(read: Callable[[str], object]) -> Callable[[bytes], object]:
 def pattern_on_text(text: str) -> object:
     """A pattern, and the text it looks through, on two lines."""
     pattern, _, printed = text.partition("\n")
-    return last_group(compiled(f"({pattern})", "fuzz"), printed)
+    form = compiled(f"({pattern})", "fuzz")
+    return last_group(form, printed) if form.groups else None  # a link's pattern has a group, or it is refused
 
 
 def limits_of(raw: bytes) -> object:

@@ -50,6 +50,8 @@ def test_any_frame_set_survives_writing_and_reading(frames):
         ("", "is not a frame"),
         ("1-99999999", "more than 1,000,000"),
         ("1001-1010:3", "is not a frame"),
+        ("5,5," + "7" * 36, "is not a frame"),
+        ("١٠٠١", "is not a frame"),
     ],
 )
 def test_frame_sets_that_make_no_sense_are_told(text, words):

@@ -10,8 +10,8 @@ import fileseq
 from hasty_reel.errors import WrongInput
 
 MOST = 1_000_000
-_DECIMAL = re.compile(r"-?\d{1,9}\.\d{1,6}\Z")
-_PART = re.compile(r"(-?\d+)(?:-(-?\d+)(?:x(\d+))?)?\Z")
+_DECIMAL = re.compile(r"-?[0-9]{1,9}\.[0-9]{1,6}\Z")
+_PART = re.compile(r"(-?[0-9]{1,10})(?:-(-?[0-9]{1,10})(?:x([0-9]{1,10}))?)?\Z")
 
 
 def read_frames(text: str) -> tuple[int, ...]:
