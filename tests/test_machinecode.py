@@ -31,6 +31,18 @@ def test_it_is_there_once_it_was_marked_for_this_processor_and_compiler(empty, m
     assert not machinecode.is_prepared()
 
 
+def test_a_changed_kernel_is_noticed_however_deep_it_lies(tmp_path):
+    """Else old machine code would run for it."""
+    path = tmp_path / "measure" / "causes" / "deep.py"
+    path.parent.mkdir(parents=True)
+    seen = set()
+    for text in ("@njit()\ndef a(): pass\n", "@njit()\ndef b(): pass\n"):
+        path.write_text(text)
+        seen.add(machinecode.fingerprint(tmp_path))
+    path.with_name("plain.py").write_text("def c(): pass\n")
+    assert len({*seen, machinecode.fingerprint(tmp_path)}) == 2, "what is no kernel does not count"
+
+
 def test_its_share_is_that_of_the_kernels_that_are_there(empty):
     assert machinecode.share_prepared() == 0.0
     empty.mkdir()

@@ -28,12 +28,16 @@ LOOKS_PER_SECOND = 5
 KERNEL_ROOMS = ("bench", "budget", "finish", "measure")
 
 
-def fingerprint() -> str:
-    """Twelve hex digits that change whenever a kernel source changes."""
+def fingerprint(root: Path = Path(__file__).parent) -> str:
+    """Return twelve hex digits that change whenever a kernel source changes.
+
+    Parameters
+    ----------
+    root : folder of the rooms
+    """
     digest = hashlib.sha256()
-    root = Path(__file__).parent
     for room in KERNEL_ROOMS:
-        for path in sorted((root / room).glob("*.py")):
+        for path in sorted((root / room).rglob("*.py")):
             source = path.read_bytes()
             if b"njit" in source:
                 digest.update(source)
@@ -110,7 +114,7 @@ def prepare(progress: Progress = silent, cancel: CancelToken | None = None) -> b
 def _kernels() -> int:
     """How many kernels the sources have."""
     root = Path(__file__).parent
-    files = (path for room in KERNEL_ROOMS for path in (root / room).glob("*.py"))
+    files = (path for room in KERNEL_ROOMS for path in (root / room).rglob("*.py"))
     return sum(len(re.findall(r"^@njit", path.read_text(encoding="utf-8"), re.MULTILINE)) for path in files)
 
 

@@ -14,7 +14,7 @@ from hasty_reel.budget.samples import Problem, hold_noise
 from hasty_reel.finish.chain import prepare_picture
 from hasty_reel.finish.effect import measure_effect
 from hasty_reel.finish.overtime import denoise_still
-from hasty_reel.machinecode import mark_prepared
+from hasty_reel.machinecode import is_prepared, mark_prepared
 from hasty_reel.measure.causes import find_causes
 from hasty_reel.measure.flow import optical_flow
 from hasty_reel.measure.sequence import measure_sequence
@@ -42,6 +42,9 @@ def measure_tiny() -> None:
 
 def main() -> None:
     """Compile what is not in the cache yet and say how long it took."""
+    if is_prepared():
+        print("  kernels are there already", file=sys.stderr)
+        return
     if "--beside" in sys.argv:  # somebody works meanwhile
         os.nice(5)
     began = time.perf_counter()
