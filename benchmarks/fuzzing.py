@@ -24,6 +24,8 @@ with atheris.instrument_imports(include=["hasty_reel"]):
     from hasty_reel.cli.answers import read_table as read_frames_table
     from hasty_reel.commands import whole_numbers
     from hasty_reel.errors import HastyReelError, one_line
+    from hasty_reel.evidence.measured import ProofMeasures
+    from hasty_reel.evidence.proof import DENOISE, MANIFEST, read_effects, read_proof
     from hasty_reel.farm.bringin import pattern_of, read_log, read_times, seconds_in
     from hasty_reel.farm.fromframes import rate_in
     from hasty_reel.farm.links import read_links
@@ -33,8 +35,6 @@ with atheris.instrument_imports(include=["hasty_reel"]):
     from hasty_reel.pictures.foreign import guess_channels, read_channels_text
     from hasty_reel.pictures.limits import PictureLimits, checked_limits
     from hasty_reel.pictures.sequence import read_pattern
-    from hasty_reel.predict.kept import Kept
-    from hasty_reel.predict.proof import DENOISE, MANIFEST, read_effects, read_proof
     from hasty_reel.reel.draftcut import read_cuts
     from hasty_reel.reel.file import read_reel
     from hasty_reel.reel.frames import read_frames, read_proof_frames
@@ -95,7 +95,7 @@ TARGETS: dict[str, Callable[[bytes], object]] = {
     "writer": in_file(".a.reel.writer", lambda p: ReelWriter(p.with_name("a.reel")).holder),
     "manifest": in_file(MANIFEST, lambda p: read_proof(p.parent)),
     "effects": in_file(DENOISE, lambda p: read_effects(p.parent)),
-    "measured": in_file("measured.json", lambda p: Kept(p.parent).rows),
+    "measured": in_file("measured.json", lambda p: ProofMeasures(p.parent).rows),
     "limits": limits_of,
     "frames": in_text(read_frames),
     "proof-frames": in_text(read_proof_frames),

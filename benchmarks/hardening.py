@@ -34,6 +34,9 @@ import OpenImageIO as oiio
 from hasty_reel.cli.answers import read_table as read_frames_table
 from hasty_reel.demo import copy_demo
 from hasty_reel.errors import HastyReelError
+from hasty_reel.evidence.measured import MEASURED, ProofMeasures
+from hasty_reel.evidence.proof import DENOISE, MANIFEST, proof_folders, read_effects, read_proof
+from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.bringin import read_log, read_times
 from hasty_reel.farm.claim import new_proof_folder
 from hasty_reel.farm.links import SHIPPED, read_links
@@ -47,10 +50,7 @@ from hasty_reel.pictures.frame import Picture, read_header, read_picture
 from hasty_reel.pictures.sequence import FramePattern, read_pattern
 from hasty_reel.pictures.writing import write_picture, write_png16
 from hasty_reel.plan.shot import plan_shot
-from hasty_reel.predict.evidence import EvidenceReader
-from hasty_reel.predict.kept import MEASURED, Kept
 from hasty_reel.predict.model import ShotModel
-from hasty_reel.predict.proof import DENOISE, MANIFEST, proof_folders, read_effects, read_proof
 from hasty_reel.reel.draftcut import SHIPPED as CUTS
 from hasty_reel.reel.draftcut import read_cuts
 from hasty_reel.reel.file import read_reel, save_reel
@@ -293,7 +293,7 @@ def samples(folder: Path) -> dict[str, tuple[bytes, str, Callable[[Path], object
         read_picture(path)
 
     def measured(path: Path) -> object:
-        return Kept(path.parent).rows
+        return ProofMeasures(path.parent).rows
 
     watchers = Watchers(watchers=(Watcher(person="A", screen="B", limit=1.5),), chosen=1)
     found: dict[str, tuple[bytes, str, Callable[[Path], object]]] = {

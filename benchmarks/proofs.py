@@ -17,9 +17,9 @@ from pathlib import Path
 import msgspec
 
 from hasty_reel.demo import NAME, SOURCE, copy_demo
-from hasty_reel.predict.attribution import attribute
-from hasty_reel.predict.evidence import EvidenceReader
-from hasty_reel.predict.sheet import chosen, marked, unmarked
+from hasty_reel.evidence.attribution import attribute
+from hasty_reel.evidence.rows import EvidenceReader
+from hasty_reel.evidence.sheet import chosen, marked, unmarked
 from hasty_reel.reel.edits import with_mark
 from hasty_reel.reel.file import read_reel
 

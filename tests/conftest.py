@@ -11,7 +11,7 @@ from hypothesis import settings
 
 from hasty_reel.demo import NAME as DEMO_NAME
 from hasty_reel.demo import SOURCE, copy_demo
-from hasty_reel.predict.evidence import Evidence, EvidenceReader
+from hasty_reel.evidence.rows import Evidence, EvidenceReader
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.file import read_reel, save_reel
 

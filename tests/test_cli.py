@@ -16,9 +16,9 @@ from hasty_reel.bench.cli import bench
 from hasty_reel.cli import main
 from hasty_reel.commands import run as run_group
 from hasty_reel.errors import WrongInput
+from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
-from hasty_reel.predict.evidence import EvidenceReader
 from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.rate import read_rate
 

@@ -11,11 +11,11 @@ import pytest
 
 from hasty_reel.cli.answers import read_table
 from hasty_reel.errors import LONGEST_MESSAGE, HastyReelError, WrongInput, one_line, reason
+from hasty_reel.evidence.proof import read_effects, read_proof
 from hasty_reel.farm.bringin import read_log, read_times
 from hasty_reel.farm.links import read_links
 from hasty_reel.measure.eyesight import read_watchers
 from hasty_reel.pictures.frame import read_header, read_picture
-from hasty_reel.predict.proof import read_effects, read_proof
 from hasty_reel.reel.draftcut import read_cuts
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.recent import recent_reels

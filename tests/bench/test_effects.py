@@ -211,7 +211,7 @@ def test_a_scene_that_stays_loaded_gives_the_same_picture_and_loads_quicker():
 
 def test_half_as_much_again_is_50_percent():
     """Common practice, no source: 24 s becoming 36 s is +50 %, not +33 %."""
-    from hasty_reel.predict.percent import change_percent
+    from hasty_reel.evidence.percent import change_percent
 
     assert change_percent(24.0, 36.0) == 50.0 and change_percent(36.0, 24.0) == pytest.approx(-33.333, abs=0.001)
     assert change_percent(0.0, 5.0) is None

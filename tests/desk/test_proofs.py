@@ -15,10 +15,10 @@ from hasty_reel.desk.stages.proofs.queue import entry_words
 from hasty_reel.desk.stages.proofs.renderer import read_command
 from hasty_reel.desk.stagesof import PROOFS
 from hasty_reel.errors import WrongInput
+from hasty_reel.evidence.proof import Proof
+from hasty_reel.evidence.sheet import cards
 from hasty_reel.farm.links import BY_COMMAND, links_path, read_links
 from hasty_reel.farm.queue import DONE, FAILED
-from hasty_reel.predict.proof import Proof
-from hasty_reel.predict.sheet import cards
 
 LEFT = Qt.MouseButton.LeftButton
 

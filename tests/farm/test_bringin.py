@@ -14,11 +14,11 @@ from hypothesis import strategies as st
 
 from hasty_reel.demo import SOURCE
 from hasty_reel.errors import HastyReelError, PictureError, WrongInput
+from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.bringin import Bringing, Times, bring_in, guess_pair, pattern_of, read_log, read_times, seconds_in, sequences_in
 from hasty_reel.pictures.foreign import guess_channels, read_channels_text, read_foreign
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.pictures.sequence import read_pattern
-from hasty_reel.predict.evidence import EvidenceReader
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.file import read_reel
 

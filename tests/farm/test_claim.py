@@ -10,8 +10,8 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 
 from hasty_reel.errors import WrongInput
+from hasty_reel.evidence.proof import MANIFEST
 from hasty_reel.farm.claim import new_proof_folder
-from hasty_reel.predict.proof import MANIFEST
 from hasty_reel.wholefile import clear_folder, part_of, writer_lives
 
 
@@ -38,7 +38,7 @@ def test_two_commands_at_once_do_not_share_a_folder(small_path):
     command = [sys.executable, "-m", "hasty_reel", "proof", str(small_path), "--shot", "sh010", "--samples", "1", "--scale", "20"]
     both = [subprocess.Popen([*command, "--frames", f], stdout=subprocess.DEVNULL) for f in ("1001-1003", "1005-1007")]
     assert [p.wait(timeout=120) for p in both] == [0, 0]
-    from hasty_reel.predict.evidence import EvidenceReader
+    from hasty_reel.evidence.rows import EvidenceReader
     from hasty_reel.reel.file import read_reel
 
     evidence = EvidenceReader().read(small_path.parent / "proofs", read_reel(small_path).shot("sh010"))

@@ -17,15 +17,15 @@ import pytest
 from hasty_reel.bench import render as bench_render
 from hasty_reel.bench.render import ready, render
 from hasty_reel.errors import HastyReelError, RendererFault, Stopped, WrongInput
+from hasty_reel.evidence.proof import read_effects, read_proof
+from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.folder import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING
 from hasty_reel.farm.link import Job, render_job
 from hasty_reel.farm.proofs import Order, make_proof
 from hasty_reel.farm.run import Run
 from hasty_reel.pictures.frame import read_header, read_picture
 from hasty_reel.plan.shot import plan_shot
-from hasty_reel.predict.evidence import EvidenceReader
 from hasty_reel.predict.model import ShotModel
-from hasty_reel.predict.proof import read_effects, read_proof
 from hasty_reel.reel.edits import with_first, with_line
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.recipe import Recipe

@@ -12,10 +12,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hasty_reel.demo.make import demo_reel as made_reel
+from hasty_reel.evidence.rows import Evidence
 from hasty_reel.plan.capacity import capacity
 from hasty_reel.plan.deadline import allowed_seconds, deadline
 from hasty_reel.plan.keeper import PlanKeeper
-from hasty_reel.predict.evidence import Evidence
 from hasty_reel.reel import edits as ed
 from hasty_reel.reel.hours import DAYS, Once, Weekly, read_hours
 from hasty_reel.reel.machine import Machine
@@ -162,7 +162,7 @@ def test_a_scene_kept_loaded_is_paid_once_where_a_proof_shows_it(demo_reel, demo
 
 def test_evidence_follows_the_numbers_of_the_frames(demo_reel):
     from hasty_reel.demo import SOURCE
-    from hasty_reel.predict.evidence import EvidenceReader
+    from hasty_reel.evidence.rows import EvidenceReader
 
     reel = ed.with_first(demo_reel, "sh030", 1)
     evidence = EvidenceReader().read(SOURCE / "proofs", reel.shot("sh030"))

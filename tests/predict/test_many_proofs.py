@@ -12,12 +12,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.interpolate import PchipInterpolator
 
-from hasty_reel.predict.attribution import MOST_CHANGES, attribute
+from hasty_reel.evidence.attribution import MOST_CHANGES, attribute
+from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence, EvidenceReader, ProofFrame
+from hasty_reel.evidence.settings import within_levels
+from hasty_reel.evidence.sheet import changes_of, parents
 from hasty_reel.predict.carry import carry, monotone_cubic
-from hasty_reel.predict.evidence import SAMPLE_GRID, Evidence, EvidenceReader, ProofFrame
-from hasty_reel.predict.factors import learn, within_levels
+from hasty_reel.predict.factors import learn
 from hasty_reel.predict.model import ShotModel
-from hasty_reel.predict.sheet import changes_of, parents
 from hasty_reel.reel.recipe import Recipe
 
 
@@ -120,7 +121,7 @@ def test_a_proof_varies_the_one_most_alike_before_it(demo_evidence):
 
 def test_effects_that_are_no_text_are_told(tmp_path):
     from hasty_reel.errors import ReelError
-    from hasty_reel.predict.proof import DENOISE, read_effects
+    from hasty_reel.evidence.proof import DENOISE, read_effects
 
     (tmp_path / DENOISE).write_bytes(os.urandom(3) + b"\xff\xfe[")
     with pytest.raises(ReelError, match=DENOISE):

@@ -10,8 +10,8 @@ import pytest
 from scipy.interpolate import PchipInterpolator
 
 from hasty_reel.errors import CannotSolve
+from hasty_reel.evidence.rows import Evidence
 from hasty_reel.predict.carry import carry, leave_one_out
-from hasty_reel.predict.evidence import Evidence
 from hasty_reel.predict.factors import learn
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.seconds import fit_seconds
@@ -118,7 +118,7 @@ def test_a_setting_no_proof_has_tried_is_marked(demo_evidence, demo_reel):
 
 
 def test_missing_and_foreign_proofs_are_told_and_the_rest_counts(demo_path, demo_reel):
-    from hasty_reel.predict.evidence import EvidenceReader
+    from hasty_reel.evidence.rows import EvidenceReader
 
     root = demo_path.parent / "proofs"
     next((root / "sh010" / "p001").glob("*.1001.s2.exr")).unlink()
@@ -132,7 +132,7 @@ def test_missing_and_foreign_proofs_are_told_and_the_rest_counts(demo_path, demo
 
 def test_a_manifest_cannot_reach_out_of_its_folder(demo_path):
     from hasty_reel.errors import ReelError
-    from hasty_reel.predict.proof import read_proof
+    from hasty_reel.evidence.proof import read_proof
 
     folder = demo_path.parent / "proofs" / "sh010" / "p003"
     text = (folder / "proof.json").read_text()

@@ -12,12 +12,12 @@ from hasty_reel.budget.samples import Problem, capped, hold_cap, hold_noise, hol
 from hasty_reel.cli.answers import LARGEST_NUMBER, REEL, answer, clean, read_table, reel_group, say_some
 from hasty_reel.commands import need_with
 from hasty_reel.errors import WrongInput
+from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.fromframes import reel_from_frames
 from hasty_reel.measure.eyesight import read_watchers, watchers_path
 from hasty_reel.plan.deadline import allowed_seconds, deadline
 from hasty_reel.plan.keeper import Outlook, PlanKeeper
 from hasty_reel.plan.shot import PARTS, ShotPlan, spoken
-from hasty_reel.predict.evidence import EvidenceReader
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits import brought_in
 from hasty_reel.reel.file import read_reel

@@ -11,6 +11,8 @@ from hasty_reel.cli.answers import REEL, answer, clean, reel_group, say
 from hasty_reel.cli.planning import outlook_of, proofs_root, tasks_of
 from hasty_reel.commands import need_with
 from hasty_reel.errors import RendererFault, WrongInput
+from hasty_reel.evidence.rows import EvidenceReader
+from hasty_reel.evidence.sweep import Value, find_sweep
 from hasty_reel.farm.bringin import Bringing, Times, bring_in, guess_pair, read_log, read_times
 from hasty_reel.farm.door import renderer_of
 from hasty_reel.farm.link import Renderer
@@ -23,8 +25,6 @@ from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.pictures.foreign import read_channels_text
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.plan.shot import spoken
-from hasty_reel.predict.evidence import EvidenceReader
-from hasty_reel.predict.sweep import Value, find_sweep
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.draftcut import cuts_path, read_cuts
 from hasty_reel.reel.file import read_reel

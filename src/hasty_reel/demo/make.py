@@ -13,13 +13,13 @@ import msgspec
 
 from hasty_reel.bench.render import warm_up
 from hasty_reel.demo import NAME, SOURCE
+from hasty_reel.evidence.proof import DENOISE, proof_folders, read_proof, write_effects
+from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.proofs import SHORTEST_RUN, Order, make_proof, measure_run
 from hasty_reel.farm.sweeps import sweep_orders
 from hasty_reel.finish.effect import measure_effect
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
-from hasty_reel.predict.evidence import EvidenceReader
-from hasty_reel.predict.proof import DENOISE, proof_folders, read_proof, write_effects
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.hours import DAYS, Weekly

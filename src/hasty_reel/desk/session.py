@@ -15,15 +15,15 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from hasty_reel.desk.jobs import Job
 from hasty_reel.desk.openreel import OpenReel
+from hasty_reel.evidence.proof import Proof
+from hasty_reel.evidence.rows import Evidence, EvidenceReader
+from hasty_reel.evidence.sheet import Card, marked, unmarked
 from hasty_reel.farm.queue import ProofQueue
 from hasty_reel.machinecode import WORDS as PREPARING
 from hasty_reel.machinecode import is_prepared, prepare
 from hasty_reel.measure.seen import Eyes
 from hasty_reel.plan.keeper import Outlook, PlanKeeper
 from hasty_reel.plan.shot import ShotPlan
-from hasty_reel.predict.evidence import Evidence, EvidenceReader
-from hasty_reel.predict.proof import Proof
-from hasty_reel.predict.sheet import Card, marked, unmarked
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits import with_fields, with_hold, with_line, with_settings, with_shot_fields
 from hasty_reel.reel.rate import place_text

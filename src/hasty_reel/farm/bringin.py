@@ -13,6 +13,7 @@ from pathlib import Path
 import numpy as np
 
 from hasty_reel.errors import PictureError, WrongInput
+from hasty_reel.evidence.proof import Proof, ProofPicture, write_effects, write_proof
 from hasty_reel.farm.claim import new_proof_folder
 from hasty_reel.farm.patterns import compiled
 from hasty_reel.farm.proofs import measure_run, runs_of
@@ -20,7 +21,6 @@ from hasty_reel.pictures.foreign import ENDINGS, Channels, guess_channels, is_co
 from hasty_reel.pictures.frame import Picture, read_planes
 from hasty_reel.pictures.sequence import FramePattern
 from hasty_reel.pictures.writing import write_picture
-from hasty_reel.predict.proof import Proof, ProofPicture, write_effects, write_proof
 from hasty_reel.reel.frames import write_frames
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot

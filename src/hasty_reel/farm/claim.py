@@ -15,7 +15,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from hasty_reel.errors import WrongInput, reason
-from hasty_reel.predict.proof import MANIFEST
+from hasty_reel.evidence.proof import MANIFEST
 from hasty_reel.wholefile import clear_folder, flush_folder, part_of, writer_lives
 
 MOST_TRIES = 1000

@@ -13,17 +13,17 @@ import msgspec
 import numpy as np
 
 from hasty_reel.errors import PictureError, RendererFault, Stopped, WrongInput
-from hasty_reel.farm.claim import new_proof_folder
-from hasty_reel.farm.link import Job, Renderer, camera_of, moment_of, render_job, whole_steps
-from hasty_reel.pictures.frame import Picture, read_picture
-from hasty_reel.pictures.writing import write_picture
-from hasty_reel.predict.proof import (
+from hasty_reel.evidence.proof import (
     DenoiseEffect,
     Proof,
     ProofPicture,
     write_effects,
     write_proof,
 )
+from hasty_reel.farm.claim import new_proof_folder
+from hasty_reel.farm.link import Job, Renderer, camera_of, moment_of, render_job, whole_steps
+from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.pictures.writing import write_picture
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.draftcut import DraftCut, drafted
 from hasty_reel.reel.recipe import Recipe

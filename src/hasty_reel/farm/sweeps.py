@@ -8,8 +8,8 @@ from dataclasses import replace
 import msgspec
 
 from hasty_reel.errors import WrongInput
+from hasty_reel.evidence.sweep import OF_ORDER, Value, order_of
 from hasty_reel.farm.proofs import Order
-from hasty_reel.predict.sweep import OF_ORDER, Value, order_of
 from hasty_reel.reel.numbers import read_number
 from hasty_reel.reel.recipe import LINE, Recipe
 

@@ -7,11 +7,11 @@ from dataclasses import dataclass, field
 from datetime import datetime
 
 from hasty_reel.errors import CannotSolve
+from hasty_reel.evidence.rows import Evidence
 from hasty_reel.measure.seen import STANDARD, Eyes
 from hasty_reel.plan.deadline import Deadline, allowed_seconds, deadline
 from hasty_reel.plan.prices import Price, price_tags
 from hasty_reel.plan.shot import ShotPlan, plan_shot
-from hasty_reel.predict.evidence import Evidence
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.shot import Shot

@@ -9,9 +9,9 @@ import msgspec
 import numpy as np
 
 from hasty_reel.errors import HastyReelError
+from hasty_reel.evidence.settings import SETTINGS
 from hasty_reel.plan.prices import priced_hold
 from hasty_reel.plan.shot import ShotPlan, plan_shot
-from hasty_reel.predict.factors import SETTINGS
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.recipe import LINE, Recipe, Value, differences

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import msgspec
 import numpy as np
 
+from hasty_reel.evidence.settings import SETTINGS
 from hasty_reel.plan.shot import ShotPlan, plan_shot
-from hasty_reel.predict.factors import SETTINGS
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.recipe import LINES, Line

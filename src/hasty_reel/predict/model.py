@@ -8,10 +8,11 @@ from dataclasses import dataclass, fields
 import numpy as np
 
 from hasty_reel.errors import CannotSolve
+from hasty_reel.evidence.proof import DenoiseEffect
+from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence, ProofFrame
+from hasty_reel.evidence.settings import SETTINGS, differing
 from hasty_reel.predict.carry import LONE_ERROR, carry, spread_of
-from hasty_reel.predict.evidence import SAMPLE_GRID, Evidence, ProofFrame
-from hasty_reel.predict.factors import SETTINGS, Factor, differing, learn
-from hasty_reel.predict.proof import DenoiseEffect
+from hasty_reel.predict.factors import Factor, learn
 from hasty_reel.reel.recipe import Recipe
 
 LEAST_SPREAD = 0.03

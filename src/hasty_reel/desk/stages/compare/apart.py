@@ -12,10 +12,10 @@ from hasty_reel.desk.jobs import Job
 from hasty_reel.desk.picture import as_image
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.compare.frames import Frames
+from hasty_reel.evidence.sides import Side
 from hasty_reel.measure.aside import flip_aside
 from hasty_reel.measure.difference import absolute, in_lightness
 from hasty_reel.pictures.colour import PLAIN
-from hasty_reel.predict.sides import Side
 
 Kind = str
 """'Light', 'L*' or 'FLIP'."""

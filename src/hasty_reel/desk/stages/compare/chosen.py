@@ -9,10 +9,10 @@ from PySide6.QtCore import QObject, Signal
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.compare.sides import SidesBar
 from hasty_reel.errors import HastyReelError
+from hasty_reel.evidence.sides import Side, loop_of, side_of_footage, sides_of, two_runs
 from hasty_reel.farm.bringin import pattern_of
 from hasty_reel.farm.folder import RunFolder
 from hasty_reel.pictures.footage import Footage
-from hasty_reel.predict.sides import Side, loop_of, side_of_footage, sides_of, two_runs
 
 FINALS = "finals"
 """Key of the side that holds the finished frames of a run."""

@@ -14,10 +14,10 @@ from PySide6.QtGui import QImage
 from hasty_reel.desk.jobs import Job
 from hasty_reel.desk.picture import as_image
 from hasty_reel.desk.session import Session
+from hasty_reel.evidence.sides import Side
 from hasty_reel.pictures.colour import PLAIN, dithered8, luminance
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.quickview import quick_view
-from hasty_reel.predict.sides import Side
 
 BOUND_MB = 1024
 KEPT_LIGHT = 4

@@ -14,10 +14,10 @@ from hasty_reel.desk.stages.compare.frames import Frames
 from hasty_reel.desk.stages.compare.loop import Loop
 from hasty_reel.desk.stages.compare.measured import MeasuredPage
 from hasty_reel.desk.stages.compare.study import Study
+from hasty_reel.evidence.sides import Side
 from hasty_reel.measure.causes import Cause
 from hasty_reel.plan.levers import Lever, levers
 from hasty_reel.predict.model import ShotModel
-from hasty_reel.predict.sides import Side
 
 
 class Judged(QObject):

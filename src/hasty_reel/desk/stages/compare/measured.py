@@ -15,10 +15,10 @@ from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import PlainButton
 from hasty_reel.desk.rows import discard
 from hasty_reel.desk.stages.compare.paint import paint_chip
+from hasty_reel.evidence.sides import Side, mean_seconds, verdict
 from hasty_reel.measure.content import sharpness_kept
 from hasty_reel.measure.seen import Eyes
 from hasty_reel.measure.sequence import SequenceMeasures
-from hasty_reel.predict.sides import Side, mean_seconds, verdict
 
 ROW = 40
 TIPS = {

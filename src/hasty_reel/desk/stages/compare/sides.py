@@ -17,8 +17,8 @@ from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.compare.frames import CHANNELS
 from hasty_reel.desk.stages.compare.paint import CHIP, paint_chip
 from hasty_reel.desk.stages.compare.view import DIFFERENCE, MODES, SURROUNDS
+from hasty_reel.evidence.sides import Side
 from hasty_reel.pictures.colour import PLAIN, views
-from hasty_reel.predict.sides import Side
 from hasty_reel.reel.numbers import read_number
 
 DIFFERENCES = ("Light", "L*", "FLIP")

@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QWidget
 from hasty_reel.desk import theme
 from hasty_reel.desk.stages.compare.frames import Look
 from hasty_reel.errors import PictureError
+from hasty_reel.evidence.sides import Side
 from hasty_reel.pictures.colour import PLAIN
-from hasty_reel.predict.sides import Side
 from hasty_reel.wholefile import whole_file
 
 LINE = 20

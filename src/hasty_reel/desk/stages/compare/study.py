@@ -10,12 +10,12 @@ from PySide6.QtCore import QObject, Signal
 
 from hasty_reel.desk.jobs import Job
 from hasty_reel.desk.session import Session
+from hasty_reel.evidence.sides import Side
 from hasty_reel.measure.aside import flip_aside
 from hasty_reel.measure.causes import Causes, find_causes
 from hasty_reel.measure.difference import similarity
 from hasty_reel.measure.plane import seen_frame
 from hasty_reel.measure.sequence import SequenceMeasures, measure_sequence
-from hasty_reel.predict.sides import Side
 
 UNKNOWN = (float("nan"), float("nan"))
 

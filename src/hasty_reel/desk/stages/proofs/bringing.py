@@ -12,11 +12,11 @@ from hasty_reel.desk.fields import PlainButton, Switch, ValueField
 from hasty_reel.desk.jobs import Job
 from hasty_reel.desk.session import Session
 from hasty_reel.errors import HastyReelError, WrongInput
+from hasty_reel.evidence.proof import Proof
 from hasty_reel.farm.bringin import Bringing, Times, bring_in, guess_pair, read_log, read_times
 from hasty_reel.pictures.foreign import ROLES, Channels, guess_channels, is_coded, read_channels_text
 from hasty_reel.pictures.frame import read_planes
 from hasty_reel.pictures.sequence import FramePattern
-from hasty_reel.predict.proof import Proof
 from hasty_reel.reel.frames import write_frames
 
 LOG_EXAMPLE = r"frame (?P<frame>\d+).*?(?P<seconds>[\d.]+) s"

@@ -13,10 +13,10 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWi
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PlainButton
 from hasty_reel.desk.session import Session
-from hasty_reel.predict.attribution import Attribution, Step, attribute
-from hasty_reel.predict.evidence import Evidence
-from hasty_reel.predict.proof import DenoiseEffect
-from hasty_reel.predict.sweep import Sweep, find_sweep
+from hasty_reel.evidence.attribution import Attribution, Step, attribute
+from hasty_reel.evidence.proof import DenoiseEffect
+from hasty_reel.evidence.rows import Evidence
+from hasty_reel.evidence.sweep import Sweep, find_sweep
 from hasty_reel.reel.recipe import LINE
 
 ROW = 20

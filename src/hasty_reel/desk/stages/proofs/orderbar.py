@@ -16,9 +16,9 @@ from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.proofs.asked import Asked, order_words
 from hasty_reel.desk.stages.proofs.queue import queue_words
 from hasty_reel.errors import HastyReelError
+from hasty_reel.evidence.sweep import OF_ORDER
 from hasty_reel.farm.picks import EVERY, RUN_LENGTH, SPREAD, ends, every, run_around, spread
 from hasty_reel.farm.sweeps import usual_values
-from hasty_reel.predict.sweep import OF_ORDER
 from hasty_reel.reel.frames import proof_frames_text
 from hasty_reel.reel.numbers import read_number
 from hasty_reel.reel.recipe import LINE, LINES

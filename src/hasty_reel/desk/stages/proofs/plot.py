@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import Choice, PlainButton
 from hasty_reel.desk.session import Session
-from hasty_reel.predict.sheet import Card, best, unrest_of
+from hasty_reel.evidence.sheet import Card, best, unrest_of
 
 NEAR = 14.0
 Unrest = Literal["noise", "seen flicker"]

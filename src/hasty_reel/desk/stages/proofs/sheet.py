@@ -25,7 +25,7 @@ from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PickButton, Switch
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.thumbs import Thumbnails
-from hasty_reel.predict.sheet import SORTS, Card, SortBy, chosen, lineage
+from hasty_reel.evidence.sheet import SORTS, Card, SortBy, chosen, lineage
 from hasty_reel.reel.edits import with_mark
 
 CARD_HEIGHT = 80

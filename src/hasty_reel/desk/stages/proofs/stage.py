@@ -18,13 +18,13 @@ from hasty_reel.desk.stages.proofs.plot import TradeOffs
 from hasty_reel.desk.stages.proofs.queue import QueuePage
 from hasty_reel.desk.stages.proofs.sheet import SheetPage
 from hasty_reel.desk.thumbs import Thumbnails
+from hasty_reel.evidence.rows import ProofFrame
 from hasty_reel.farm.door import renderer_of
 from hasty_reel.farm.forecast import order_seconds
 from hasty_reel.farm.proofs import Order, make_proof
 from hasty_reel.farm.queue import Entry
 from hasty_reel.pictures.colour import codes8
 from hasty_reel.pictures.frame import read_picture
-from hasty_reel.predict.evidence import ProofFrame
 from hasty_reel.reel.recipe import Recipe
 
 KEPT_PICTURES = 48

@@ -6,12 +6,12 @@ import numpy as np
 import pytest
 
 from hasty_reel.errors import PictureError, WrongInput
+from hasty_reel.evidence.sides import LONGEST, Side, common_frames, loop_of, side_of_footage, sides_of, two_runs, verdict
 from hasty_reel.measure.sequence import measure_sequence
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.pictures.writing import write_picture
-from hasty_reel.predict.sides import LONGEST, Side, common_frames, loop_of, side_of_footage, sides_of, two_runs, verdict
 
 
 def side(frames, seconds: float = 1.0, key: str = "a") -> Side:

@@ -9,9 +9,8 @@ from pathlib import Path
 import numpy as np
 
 from hasty_reel.errors import HastyReelError, PictureError
-from hasty_reel.pictures.frame import Picture, read_picture
-from hasty_reel.predict.kept import Kept, PictureNoise
-from hasty_reel.predict.proof import (
+from hasty_reel.evidence.measured import PictureNoise, ProofMeasures
+from hasty_reel.evidence.proof import (
     DenoiseEffect,
     Proof,
     ProofPicture,
@@ -19,6 +18,7 @@ from hasty_reel.predict.proof import (
     read_effects,
     read_proof,
 )
+from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot
 
@@ -143,7 +143,7 @@ class EvidenceReader:
             folders[proof.id] = folder
             effects_of[proof.id] = found
             off = shot.offset - proof.offset
-            kept = Kept(folder)
+            kept = ProofMeasures(folder)
             for frame, pictures in proof.by_frame().items():
                 try:
                     row = self._measure(kept, proof, frame, pictures)
@@ -154,7 +154,7 @@ class EvidenceReader:
         effects = tuple(e for found in effects_of.values() for e in found)
         return Evidence(tuple(frames), effects, tuple(proofs), tuple(faults), folders, effects_of)
 
-    def _measure(self, kept: Kept, proof: Proof, frame: int | float, pictures: list[ProofPicture]) -> ProofFrame:
+    def _measure(self, kept: ProofMeasures, proof: Proof, frame: int | float, pictures: list[ProofPicture]) -> ProofFrame:
         paths = [kept.folder / p.file for p in pictures]
         for path in paths:
             if not path.is_file():
@@ -176,7 +176,7 @@ def _counts(one: Picture, two: Picture) -> np.ndarray | None:
     return None if told[0] is None or told[1] is None else (told[0] + told[1]) / 2.0
 
 
-def measure_frame(proof: Proof, frame: int | float, pictures: Sequence[ProofPicture], kept: Kept) -> ProofFrame:
+def measure_frame(proof: Proof, frame: int | float, pictures: Sequence[ProofPicture], kept: ProofMeasures) -> ProofFrame:
     """One frame of a proof from its pictures in the folder of `kept` (one seed: times; two: noise too)."""
     mean = {part: float(np.mean([getattr(p, part) for p in pictures])) for part in PARTS}
     samples = float(np.mean([p.samples or proof.samples for p in pictures]))

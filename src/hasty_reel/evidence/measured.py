@@ -18,7 +18,7 @@ from pathlib import Path
 import msgspec
 
 from hasty_reel.errors import WrongInput
-from hasty_reel.predict.proof import LARGEST
+from hasty_reel.evidence.proof import LARGEST
 from hasty_reel.regularfile import read_regular
 from hasty_reel.wholefile import write_whole
 
@@ -59,7 +59,7 @@ class _File(msgspec.Struct, frozen=True):
 
 
 @dataclass
-class Kept:
+class ProofMeasures:
     """The figures kept beside one proof; `save` writes them when some are new."""
 
     folder: Path

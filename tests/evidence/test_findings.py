@@ -13,12 +13,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hasty_reel.demo.make import demo_reel as made_reel
-from hasty_reel.predict.attribution import attribute
-from hasty_reel.predict.evidence import SAMPLE_GRID, Evidence, ProofFrame
-from hasty_reel.predict.percent import change_percent
-from hasty_reel.predict.proof import Proof
-from hasty_reel.predict.sheet import best, cards, changes_of, chosen, lineage, parents, unrest_of
-from hasty_reel.predict.sweep import find_sweep, seen_difference
+from hasty_reel.evidence.attribution import attribute
+from hasty_reel.evidence.percent import change_percent
+from hasty_reel.evidence.proof import Proof
+from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence, ProofFrame
+from hasty_reel.evidence.sheet import best, cards, changes_of, chosen, lineage, parents, unrest_of
+from hasty_reel.evidence.sweep import find_sweep, seen_difference
 from hasty_reel.reel.edits import with_mark, with_settings
 from hasty_reel.reel.recipe import Recipe
 

@@ -13,8 +13,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hasty_reel.predict.evidence import ProofFrame
-from hasty_reel.predict.factors import SETTINGS, coordinate, within_levels
+from hasty_reel.evidence.rows import ProofFrame
+from hasty_reel.evidence.settings import SETTINGS, coordinate, within_levels
 from hasty_reel.reel.recipe import LINE, Recipe, Value
 
 SURE = 1.645

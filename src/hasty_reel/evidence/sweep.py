@@ -7,12 +7,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hasty_reel.evidence.percent import change_percent
+from hasty_reel.evidence.proof import Proof
+from hasty_reel.evidence.rows import Evidence, ProofFrame
+from hasty_reel.evidence.settings import coordinate
 from hasty_reel.pictures.colour import lightness, luminance
 from hasty_reel.pictures.frame import read_picture
-from hasty_reel.predict.evidence import Evidence, ProofFrame
-from hasty_reel.predict.factors import coordinate
-from hasty_reel.predict.percent import change_percent
-from hasty_reel.predict.proof import Proof
 from hasty_reel.reel.recipe import LINE
 
 Value = int | float | None

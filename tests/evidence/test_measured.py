@@ -11,11 +11,11 @@ import numpy as np
 import pytest
 
 from hasty_reel.demo import SOURCE
+from hasty_reel.evidence import rows as evidence
+from hasty_reel.evidence.measured import MEASURED
+from hasty_reel.evidence.rows import Evidence, EvidenceReader, ProofFrame
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
-from hasty_reel.predict import evidence
-from hasty_reel.predict.evidence import Evidence, EvidenceReader, ProofFrame
-from hasty_reel.predict.kept import MEASURED
 
 FIGURES = ("variance", "lightness_noise", "contrast_noise", "noise_linear", "noise_L")
 
@@ -93,6 +93,6 @@ def test_where_nothing_can_be_written_it_is_measured_each_time(root, demo_reel, 
     def full(*args, **more):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("hasty_reel.predict.kept.write_whole", full)
+    monkeypatch.setattr("hasty_reel.evidence.measured.write_whole", full)
     found = _read(root, demo_reel)
     assert found.faults == () and not (root / "sh010" / "p001" / MEASURED).exists()

@@ -9,13 +9,13 @@ from pathlib import Path
 import numpy as np
 
 from hasty_reel.errors import PictureError
+from hasty_reel.evidence.percent import change_percent
+from hasty_reel.evidence.proof import Proof
+from hasty_reel.evidence.rows import Evidence
+from hasty_reel.evidence.sheet import changes_of
 from hasty_reel.measure.sequence import FrameMeasures
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.pictures.frame import Picture, read_picture
-from hasty_reel.predict.evidence import Evidence
-from hasty_reel.predict.percent import change_percent
-from hasty_reel.predict.proof import Proof
-from hasty_reel.predict.sheet import changes_of
 from hasty_reel.reel.shot import Shot
 
 LOOKED_THROUGH = 24
