@@ -307,3 +307,13 @@ def test_the_queue_and_the_order_bar_say_time_left(qtbot, open_reel, small_path)
     qtbot.waitUntil(lambda: "left" in bar.note.text() or entry.ended, timeout=30_000)
     qtbot.waitUntil(lambda: entry.ended and not proofs.busy, timeout=60_000)
     assert entry.state == "done" and entry.seconds_left == 0.0 and "left" not in bar.note.text()
+
+
+def test_draft_cuts_that_cannot_be_read_are_told_and_those_that_ship_count(qtbot, open_reel, demo_path):
+    from hasty_reel.reel.draftcut import SHIPPED, cuts_path
+
+    cuts_path().parent.mkdir(parents=True, exist_ok=True)
+    cuts_path().write_text("{")
+    window = open_reel(demo_path)
+    assert window.session.cuts == SHIPPED
+    qtbot.waitUntil(lambda: cuts_path().name in window.notice.label.text(), timeout=5000)

@@ -9,7 +9,7 @@ import pytest
 from hasty_reel.measure.causes import HELPS
 from hasty_reel.measure.seen import Eyes
 from hasty_reel.plan.levers import levers
-from hasty_reel.plan.prices import price_tags
+from hasty_reel.plan.prices import flicker_effect, price_tags, priced_hold, seen
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.recipe import LINES, checked_recipe
@@ -94,3 +94,22 @@ def test_preroll_has_no_price_that_nobody_knows(demo_reel, shot_and_model):
     assert lever.seconds is None and "not proven yet" in lever.why_not
     with_it = plan_shot(demo_reel, shot, model, lever.recipe)
     assert "preroll" in with_it.unproven and price_tags(demo_reel, shot, model, with_it)["preroll"].seconds is None
+
+
+def test_what_a_lever_does_to_flicker_is_judged_at_what_prices_hold(demo_reel, shot_and_model):
+    """Under a time hold the plan as it stands has another flicker than the levers are compared at."""
+    shot, model = shot_and_model
+    capped = msgspec.structs.replace(shot, hold=Hold(kind="total", value=600.0))
+    plan = plan_shot(demo_reel, capped, model)
+    held = plan_shot(demo_reel, msgspec.structs.replace(capped, hold=priced_hold(plan)), model)
+    for lever in levers(demo_reel, capped, model, plan, HELPS["grain"]):
+        assert lever.base == pytest.approx(seen(held))
+        assert lever.effect == flicker_effect(None if lever.flicker is None else lever.flicker - seen(held), seen(held))
+
+
+@pytest.mark.parametrize(
+    "change, base, word",
+    [(None, 1.0, "unproven"), (0.05, 1.0, "same"), (-0.05, 1.0, "same"), (-0.06, 1.0, "calmer"), (0.06, 1.0, "more"), (0.0, 0.0, "same")],
+)
+def test_a_change_of_flicker_in_a_word(change, base, word):
+    assert flicker_effect(change, base) == word

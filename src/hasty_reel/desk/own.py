@@ -10,7 +10,8 @@ from hasty_reel.farm.links import SHIPPED as SHIPPED_LINKS
 from hasty_reel.farm.links import Links, links_path, read_links, save_links
 from hasty_reel.measure.eyesight import Watchers, read_watchers, save_watchers, watchers_path
 from hasty_reel.measure.seen import Eyes
-from hasty_reel.reel.draftcut import DraftCut, DraftCuts, cuts_path, read_cuts, save_cuts
+from hasty_reel.reel.draftcut import SHIPPED as SHIPPED_CUTS
+from hasty_reel.reel.draftcut import DraftCuts, cuts_path, read_cuts, save_cuts
 
 
 class OwnSettings(QObject):
@@ -83,7 +84,7 @@ class OwnSettings(QObject):
             return read_cuts(cuts_path())
         except HastyReelError as error:
             QTimer.singleShot(0, self, lambda words=str(error): self.said.emit(words))
-            return DraftCuts(cuts=(DraftCut(name="First look", samples=4, seeds=1),), chosen="First look")
+            return SHIPPED_CUTS
 
     def switch_draft(self, on: bool) -> None:
         """Lay the chosen draft cut over what is rendered as a proof, or take it off."""

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import msgspec
-import numpy as np
 
 from hasty_reel.errors import HastyReelError
 from hasty_reel.evidence.settings import SETTINGS
-from hasty_reel.plan.prices import priced_hold
+from hasty_reel.plan.prices import flicker_effect, priced_hold, seen
 from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
@@ -24,7 +23,7 @@ class Lever:
 
     helps : its name among what helps; recipe : the recipe with it, None where the hold changes instead
     words : what changes, '' where it is as it should be already; seconds : over the shot, None: not proven yet
-    flicker : seen flicker with it (95th percentile of the frames) in JND, None: not proven yet
+    flicker : seen flicker with it (95th percentile of the frames) in JND, None: not proven yet; base : without it
     """
 
     helps: str
@@ -34,6 +33,12 @@ class Lever:
     seconds: float | None
     flicker: float | None
     why_not: str = ""
+    base: float = 0.0
+
+    @property
+    def effect(self) -> str:
+        """'calmer', 'same', 'more' or 'unproven'."""
+        return flicker_effect(None if self.flicker is None else self.flicker - self.base, self.base)
 
 
 def _raised(field: str) -> Callable[[Recipe], Value]:
@@ -85,17 +90,14 @@ def levers(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan, helps: tupl
             out.append(_calmer_noise(reel, held, model, base, name))
         elif name in CHANGES:
             out.append(_changed(reel, held, model, base, name))
-    return out
-
-
-def _seen(plan: ShotPlan) -> float:
-    return float(np.percentile(plan.seen_flicker, 95))
+    # what is compared is held alike: under a time hold the plan as it stands has another flicker
+    return [replace(lever, base=seen(base)) for lever in out]
 
 
 def _calmer_noise(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, name: str) -> Lever:
     """Hold less noise: as much as brings seen flicker to the limit, or three quarters of it where that is reached."""
-    seen = _seen(base)
-    share = min(0.75, base.eyes.limit / seen) if seen > 0 else 0.75
+    now = seen(base)
+    share = min(0.75, base.eyes.limit / now) if now > 0 else 0.75
     value = float(f"{shot.hold.value * share:.3g}")
     hold = Hold(kind="noise", value=value)
     words = f"noise at most {shot.hold.value:.3g} → {value:.3g}"
@@ -104,7 +106,7 @@ def _calmer_noise(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, name
     except HastyReelError as error:
         return Lever(name, words, None, hold, None, None, str(error))
     why = "" if other.budget.solved else other.budget.why
-    return Lever(name, words, None, hold, other.total_seconds - base.total_seconds, _seen(other), why)
+    return Lever(name, words, None, hold, other.total_seconds - base.total_seconds, seen(other), why)
 
 
 def _changed(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, name: str) -> Lever:
@@ -113,7 +115,7 @@ def _changed(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, name: str
     if value == getattr(base.recipe, field):
         line = LINE[field]
         most = ", the most there is" if value == line.high and line.high > 1 else ""
-        return Lever(name, "", None, None, 0.0, _seen(base), f"{line.words} is {line.text(value)} already{most}")
+        return Lever(name, "", None, None, 0.0, seen(base), f"{line.words} is {line.text(value)} already{most}")
     recipe = msgspec.structs.replace(base.recipe, **{field: value})
     words = ", ".join(differences(recipe, base.recipe))
     known = field not in SETTINGS or (model.proven(field, value) and field not in base.unproven)
@@ -121,5 +123,5 @@ def _changed(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, name: str
     if not known or field in other.unproven:
         return Lever(name, words, recipe, None, None, None, "not proven yet: no proof has varied it")
     # despike and a held seed change nothing that two seeds at one frame could tell
-    flicker = None if field in ("despike", "seed_held", "preroll", "shutter_steps") else _seen(other)
+    flicker = None if field in ("despike", "seed_held", "preroll", "shutter_steps") else seen(other)
     return Lever(name, words, recipe, None, other.total_seconds - base.total_seconds, flicker)

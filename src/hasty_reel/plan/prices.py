@@ -35,11 +35,36 @@ class Price:
     @property
     def effect(self) -> str:
         """'calmer', 'same', 'more' or 'unproven'."""
-        if self.flicker is None:
-            return "unproven"
-        if abs(self.flicker) <= SAME * self.base:
-            return "same"
-        return "calmer" if self.flicker < 0 else "more"
+        return flicker_effect(self.flicker, self.base)
+
+
+def flicker_effect(change: float | None, base: float) -> str:
+    """Return what a setting does to flicker in a word.
+
+    Parameters
+    ----------
+    change : of seen flicker, in JND; None where it is not proven
+    base : seen flicker that it changes, in JND
+
+    Returns
+    -------
+    'calmer', 'same', 'more' or 'unproven'.
+    """
+    if change is None:
+        return "unproven"
+    if abs(change) <= SAME * base:
+        return "same"
+    return "calmer" if change < 0 else "more"
+
+
+def seen(plan: ShotPlan) -> float:
+    """Return the seen flicker of a shot: 95th percentile of its frames, in JND.
+
+    Parameters
+    ----------
+    plan : of the shot
+    """
+    return float(np.percentile(plan.seen_flicker, 95))
 
 
 def priced_hold(plan: ShotPlan) -> Hold:
@@ -70,8 +95,4 @@ def _price(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan, line: Line)
         return Price(line, None, None)
     without = msgspec.structs.replace(plan.recipe, **{line.field: line.neutral})
     other = plan_shot(reel, shot, model, without, plan.eyes)
-    return Price(line, plan.total_seconds - other.total_seconds, _flicker(plan) - _flicker(other), _flicker(plan))
-
-
-def _flicker(plan: ShotPlan) -> float:
-    return float(np.percentile(plan.seen_flicker, 95))
+    return Price(line, plan.total_seconds - other.total_seconds, seen(plan) - seen(other), seen(plan))

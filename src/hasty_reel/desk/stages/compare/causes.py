@@ -126,9 +126,9 @@ class LeverRow(QWidget):
 
     wanted = Signal(object)
 
-    def __init__(self, lever: Lever, speed: float, base: float, parent: QWidget | None = None) -> None:
+    def __init__(self, lever: Lever, speed: float, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.lever, self._speed, self._base = lever, speed, base
+        self.lever, self._speed = lever, speed
         self.setFixedHeight(46)
         self.button = PlainButton("Use", lambda: self.wanted.emit(lever), parent=self)
         self.button.setEnabled(bool(lever.words) and (lever.recipe is not None or lever.hold is not None))
@@ -157,9 +157,7 @@ class LeverRow(QWidget):
             text, kind = price_text(self.lever.seconds / self._speed)
             marks.tag(painter, tag, text, kind, 0.0)
         if self.lever.words and self.lever.seconds is not None:
-            change = None if self.lever.flicker is None else self.lever.flicker - self._base
-            effect = "unproven" if change is None else "same" if abs(change) < 0.05 * self._base else "calmer" if change < 0 else "more"
-            marks.trace(painter, QRectF(room - 30, 7, 24, 12), effect)
+            marks.trace(painter, QRectF(room - 30, 7, 24, 12), self.lever.effect)
 
 
 class CausesPage(QScrollArea):
@@ -178,7 +176,7 @@ class CausesPage(QScrollArea):
         self.words = ""
         self.levers: list[Lever] | None = None
         self.why_no_levers = ""
-        self.speed, self.base = 1.0, 0.0
+        self.speed = 1.0
         self.two = False
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -195,9 +193,9 @@ class CausesPage(QScrollArea):
         self._ask()
         self.refresh()
 
-    def show_levers(self, levers: list[Lever], speed: float, base: float, why: str = "") -> None:
+    def show_levers(self, levers: list[Lever], speed: float, why: str = "") -> None:
         """Show what helps against the chosen cause."""
-        self.levers, self.speed, self.base, self.why_no_levers = levers, speed, base, why
+        self.levers, self.speed, self.why_no_levers = levers, speed, why
         self.refresh()
 
     @property
@@ -281,7 +279,7 @@ class CausesPage(QScrollArea):
             return
         column.addWidget(_text("What helps, and what it costs over the shot", 12, 700))
         for lever in self.levers:
-            one = LeverRow(lever, self.speed, self.base)
+            one = LeverRow(lever, self.speed)
             one.wanted.connect(self.lever_wanted)
             column.addWidget(one)
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
 
@@ -129,7 +128,7 @@ class Judged(QObject):
         plan, shot, reel = session.plan, session.shot, session.reel
         if plan is None:
             lack = session.outlook.lacks.get(session.shot_id, "the plan is not made yet")
-            self.causes.show_levers([], 1.0, 0.0, f"Helps: {', '.join(cause.helps)}. No price: {lack}")
+            self.causes.show_levers([], 1.0, f"Helps: {', '.join(cause.helps)}. No price: {lack}")
             return
         evidence = session.shot_evidence
 
@@ -138,8 +137,7 @@ class Judged(QObject):
 
         def done(found: object) -> None:
             if self.causes.cause is not None and self.causes.cause.name == cause.name:
-                base = float(np.percentile(plan.seen_flicker, 95))
-                self.causes.show_levers(found, reel.frame_speed, base)  # type: ignore[arg-type]
+                self.causes.show_levers(found, reel.frame_speed)  # type: ignore[arg-type]
 
         job = session.jobs.start(work)
         job.done.connect(done)
