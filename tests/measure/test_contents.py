@@ -15,7 +15,6 @@ from hasty_reel.measure.content import (
     flicker_index,
     gradient_energy,
     percent_flicker,
-    perceptual_luma,
     sharpness_kept,
     spatial_information,
     temporal_information,
@@ -76,6 +75,14 @@ def test_from_further_away_grain_is_seen_less():
 
 
 # -- information
+
+
+def perceptual_luma(luma: np.ndarray) -> np.ndarray:
+    """Luma 0..255 as P.910 takes it since 2022: BT.1886 on a screen of 0.1 to 300 cd/m2, then PQ (SMPTE ST 2084), 0..255."""
+    y = (299.9 * (np.asarray(luma, np.float64) / 255.0) ** 2.4 + 0.1) / 10000.0
+    m1, m2, c1, c2, c3 = 2610 / 16384, 2523 / 32, 3424 / 4096, 2413 / 128, 2392 / 128
+    p = y**m1
+    return 255.0 * ((c1 + c2 * p) / (1.0 + c3 * p)) ** m2
 
 
 def clip() -> list[np.ndarray]:

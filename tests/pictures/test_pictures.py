@@ -13,7 +13,6 @@ from hasty_reel.pictures.colour import (
     codes8,
     codes16,
     lightness,
-    lightness_slope,
     luminance,
     seen_luminance,
     srgb_decode,
@@ -44,13 +43,6 @@ def test_lightness_is_cie_1976():
     y = np.array([0.0, 0.005, 0.0088564517, 0.01, 0.18, 0.18418652, 0.5, 1.0])
     expected = [0, 4.5164815, 8, 8.9914424, 49.496108, 50, 76.069261, 100]
     assert lightness(y) == pytest.approx(expected, abs=1e-5)
-
-
-def test_the_slope_of_lightness_is_its_derivative_and_zero_where_the_view_clips():
-    y = np.array([0.002, 0.05, 0.5, 0.9])
-    numeric = (lightness(y + 1e-6) - lightness(y - 1e-6)) / 2e-6
-    assert lightness_slope(y) == pytest.approx(numeric, rel=1e-4)
-    assert lightness_slope(np.array([1.5, -0.1])).tolist() == [0, 0]
 
 
 def test_luminance_weights_are_those_of_rec_709():

@@ -14,35 +14,6 @@ from hasty_reel.evidence.rows import Evidence
 from hasty_reel.predict.carry import carry, leave_one_out
 from hasty_reel.predict.factors import learn
 from hasty_reel.predict.model import ShotModel
-from hasty_reel.predict.seconds import fit_seconds
-
-
-def test_the_fixed_part_and_the_part_per_sample_are_found():
-    """Planted: 5 s + cost x pixels x samples, relative errors of 2 %, one outlier."""
-    rs = np.random.RandomState(0)
-    frames = np.repeat([1001, 1050, 1100], 4)
-    samples = np.tile([4, 16, 64, 256], 3)
-    pixels = np.full(12, 480 * 270)
-    cost = {1001: 1e-6, 1050: 2e-6, 1100: 4e-6}
-    seconds = 5 + np.array([cost[f] for f in frames]) * pixels * samples
-    seconds = seconds * (1 + 0.02 * rs.normal(size=12))
-    seconds[5] *= 1.8
-    fit = fit_seconds(frames, pixels, samples, seconds)
-    assert fit.fixed == pytest.approx(5, rel=0.05)
-    for frame, c in cost.items():
-        assert fit.cost[frame] == pytest.approx(c, rel=0.06)
-
-
-def test_twenty_seconds_at_full_size_and_thirteen_and_a_half_at_three_quarters():
-    """20 = a + b, 13.5 = a + 0.5625 b: 5.1 s do not depend on size (common practice, no source)."""
-    fit = fit_seconds(np.array([1, 1]), np.array([1.0, 0.5625]), np.array([1, 1]), np.array([20.0, 13.5]))
-    assert fit.fixed == pytest.approx(5.14, abs=0.01)
-    assert fit.cost[1] == pytest.approx(14.86, abs=0.01)
-
-
-def test_a_fixed_part_that_cannot_be_told_is_not_made_up():
-    with pytest.raises(CannotSolve, match="two sample counts"):
-        fit_seconds(np.array([1, 2]), np.array([100, 100]), np.array([4, 4]), np.array([1.0, 2.0]))
 
 
 def test_carrying_is_monotone_piecewise_cubic_of_the_logarithm():

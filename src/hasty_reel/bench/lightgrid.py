@@ -9,8 +9,6 @@ from __future__ import annotations
 
 from hasty_reel.compiled import FAST, njit
 
-AXES = ((1, 0, 0), (-1, 0, 0), (0, 1, 0), (0, -1, 0), (0, 0, 1), (0, 0, -1))
-
 
 @njit(fastmath=FAST)
 def cached_light(cache, view, x, y, z, nx, ny, nz):

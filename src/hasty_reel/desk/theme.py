@@ -29,7 +29,7 @@ PART_COLOURS = {
 }
 PART_WORDS = {"load": "Load", "cache": "Light cache", "sample": "Sampling", "denoise": "Denoise", "write": "Write"}
 
-MARGIN, GAP, TIGHT = 16, 8, 4
+MARGIN = 16
 RIGHT_COLUMN, HEADER_HEIGHT, STRIP_HEIGHT = 300, 56, 172
 PLOT_LEFT = 64
 

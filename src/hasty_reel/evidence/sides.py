@@ -13,7 +13,6 @@ from hasty_reel.evidence.percent import change_percent
 from hasty_reel.evidence.proof import Proof
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.evidence.sheet import changes_of
-from hasty_reel.measure.sequence import FrameMeasures
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.reel.shot import Shot
@@ -206,10 +205,3 @@ def mean_seconds(side: Side, frames: Sequence[int]) -> float:
     """Seconds of a picture, mean over frames; nan where none is known."""
     known = [side.seconds[f] for f in frames if f in side.seconds]
     return float(np.mean(known)) if known else float("nan")
-
-
-def mean_of(rows: Sequence[FrameMeasures], name: str) -> float:
-    """Mean of a measure over frames, nan where there is none."""
-    values = [getattr(r, name) for r in rows]
-    good = [v for v in values if np.isfinite(v)]
-    return float(np.mean(good)) if good else float("nan")

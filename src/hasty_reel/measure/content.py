@@ -52,14 +52,6 @@ def temporal_information(luma: np.ndarray, before: np.ndarray) -> float:
     return float((np.asarray(luma, np.float64) - before).std())
 
 
-def perceptual_luma(luma: np.ndarray) -> np.ndarray:
-    """Luma 0..255 as P.910 takes it since 2022: BT.1886 on a screen of 0.1 to 300 cd/m2, then PQ (SMPTE ST 2084), 0..255."""
-    y = (299.9 * (np.asarray(luma, np.float64) / 255.0) ** 2.4 + 0.1) / 10000.0
-    m1, m2, c1, c2, c3 = 2610 / 16384, 2523 / 32, 3424 / 4096, 2413 / 128, 2392 / 128
-    p = y**m1
-    return 255.0 * ((c1 + c2 * p) / (1.0 + c3 * p)) ** m2
-
-
 def displayed_luma(lightness: np.ndarray) -> np.ndarray:
     """sRGB luma 0..255 of a grey of L*, (h, w) (IEC 61966-2-1)."""
     light = np.where(lightness > 8.0, ((lightness + 16.0) / 116.0) ** 3, lightness * (27.0 / 24389.0))

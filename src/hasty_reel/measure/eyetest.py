@@ -19,8 +19,6 @@ from hasty_reel.errors import WrongInput
 from hasty_reel.measure.seen import Eyes, contrast_of, seen_blocks
 from hasty_reel.pictures.colour import lightness, luminance
 
-CONVERGES_AT = 0.5**0.5
-"""Share of right answers at which one up, two down comes to rest: p * p = 1/2."""
 FIRST, FACTOR, FINE = 4.0, 1.6, 1.25
 """Amount in JND it begins with, and by how much it changes: coarsely until the second reversal, then finely."""
 REVERSALS, LEFT_OUT = 8, 2

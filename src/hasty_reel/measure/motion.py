@@ -73,17 +73,6 @@ def step_back(x, y, mx, my):
             x[r, c], y[r, c] = qx, qy
 
 
-@njit(parallel=True, fastmath=FAST)
-def fetch(plane, x, y, out, inside):
-    """Fetch a plane (h, w) at places; `inside` says where the place lies in the picture."""
-    h, w = plane.shape
-    for r in prange(x.shape[0]):
-        for c in range(x.shape[1]):
-            px, py = x[r, c], y[r, c]
-            inside[r, c] = -0.5 <= px <= w - 0.5 and -0.5 <= py <= h - 0.5
-            out[r, c] = between(plane, px, py)
-
-
 def places(vectors: Sequence[np.ndarray | None], start: int, end: int, shape: tuple[int, int]):
     """Where the pixels of frame `start` stand in frame `end`.
 

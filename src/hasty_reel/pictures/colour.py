@@ -32,14 +32,6 @@ def lightness(y: np.ndarray) -> np.ndarray:
     return np.where(y > 216.0 / 24389.0, 116.0 * np.cbrt(y) - 16.0, (24389.0 / 27.0) * y)
 
 
-def lightness_slope(y: np.ndarray) -> np.ndarray:
-    """dL*/dY at relative luminance `y` of the plain view: zero outside 0..1, where it clips."""
-    y = np.asarray(y, np.float64)
-    safe = np.maximum(y, 216.0 / 24389.0)
-    slope = np.where(y > 216.0 / 24389.0, (116.0 / 3.0) * safe ** (-2.0 / 3.0), 24389.0 / 27.0)
-    return np.where((y < 0.0) | (y > 1.0), 0.0, slope)
-
-
 def srgb_decode(code: np.ndarray) -> np.ndarray:
     """Display-linear light of sRGB code values 0..1 (IEC 61966-2-1:1999)."""
     return np.where(code <= 0.04045, code / 12.92, ((np.maximum(code, 0) + 0.055) / 1.055) ** 2.4)

@@ -20,7 +20,6 @@ from hasty_reel.evidence.sweep import Sweep, find_sweep
 from hasty_reel.reel.recipe import LINE
 
 ROW = 20
-EMPTY = "Nothing was varied yet. A sweep over one setting tells from where on it changes nothing you can see."
 
 
 NOTHING = Attribution((), ())
