@@ -43,6 +43,7 @@ REFUSED = [
     (("proof", "{reel}", "--shot", "sh010", "--frames", "1001", "--sweep", "samples", "--values", "1.5,2"), "1.5; expected a whole number"),
     (("budget", "{table}", "--noise", "0.1", "--goal", "total"), "--goal goes with --seconds"),
     (("finish", "x.####.exr", "--out", "y.####.png"), "expected a pattern ending in .exr"),
+    (("finish", "{tmp}/x.####.exr", "--out", "{tmp}/./x.####.exr", "--overwrite"), "the frames that are read; expected another name"),
     (("finish", "x.####.exr", "--out", "y.####.exr", "--denoise", "off", "--window", "3"), "--window goes with --denoise time"),
     (("handover", "x.####.exr", "--out", "y.####.png", "--fps", "24", "--quality", "3"), "--quality goes with a film"),
     (("finish", "x.####.exr", "--out", "y.####.exr", "--size", "--1x5"), "expected 2 whole numbers"),

@@ -37,6 +37,8 @@ def finish(
         raise WrongInput(
             f"--out '{out[:120]}'; expected a pattern ending in .exr, since finished frames are light; handover makes the rest."
         )
+    if (source.folder.resolve(), source.before, source.after) == (target.folder.resolve(), target.before, target.after):
+        raise WrongInput(f"--out '{out[:120]}': the frames that are read; expected another name, so that they are not lost.")
     there = source.frames()
     wanted = list(read_frames(frames)) if frames else there
     if not wanted:
