@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 from hasty_reel.desk.app import show_reel
 from hasty_reel.desk.asking import ask_target
 from hasty_reel.desk.start import StartWindow
+from hasty_reel.errors import ReelError
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.limits import PictureLimits, current_limits
 from hasty_reel.pictures.writing import write_picture
@@ -247,6 +248,48 @@ def test_a_reel_without_a_name_survives_a_crash_and_is_offered(qtbot, qapp, star
     second.session.take_up()
     assert second.session.recipe.bounces == 3
     second.session.let_go()
+
+
+def test_what_a_crash_left_of_a_reel_without_a_name_outlives_a_window_closed_undecided(qtbot, qapp, start):
+    start.new()
+    opened = opened_window(qtbot)
+    path = opened.session.path
+    opened.session.set_line("bounces", 3)
+    qtbot.waitUntil(lambda: autosave_path(path).is_file(), timeout=6000)
+    opened.session.writer.release()  # as the system does when the process dies
+    assert show_reel(path, "")
+    second = opened_window(qtbot)
+    second.close()  # neither taken up nor let go
+    assert autosave_path(path).is_file() and [p for p, _ in left_untitled()] == [path]
+    opened.session.let_go()
+
+
+def test_a_second_window_on_a_reel_without_a_name_never_throws_it_away(qtbot, qapp, start):
+    start.new()
+    first = opened_window(qtbot)
+    path = first.session.path
+    assert show_reel(path, "")
+    second = opened_window(qtbot)
+    assert second.session.read_only
+    second.session.let_go()
+    second.close()
+    assert path.is_file()
+    first.close()
+    assert not path.exists(), "the window that holds it may, since nothing was done with it"
+
+
+def test_a_first_save_that_fails_leaves_no_copied_proofs(qtbot, start, tmp_path, monkeypatch):
+    start.new()
+    session = opened_window(qtbot).session
+    (session.proofs_root / "sh010").mkdir(parents=True)
+
+    def full(*args):
+        raise ReelError("a.reel: cannot be saved (No space left on device); nothing was changed.")
+
+    monkeypatch.setattr("hasty_reel.desk.openreel.save_keeping", full)
+    assert not session.save(tmp_path / "moon.reel") and list(tmp_path.glob("[!.]*")) == []
+    assert session.untitled and (session.proofs_root / "sh010").is_dir()
+    session.let_go()
 
 
 def test_a_folder_of_frames_becomes_a_reel(qtbot, start, tmp_path):

@@ -17,7 +17,7 @@ from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.history import History
 from hasty_reel.reel.keeping import autosave, forget_autosave, save_keeping, unsaved
 from hasty_reel.reel.recent import recent_path, remember
-from hasty_reel.reel.untitled import bring_proofs, drop_untitled, is_untitled, named_after
+from hasty_reel.reel.untitled import bring_proofs, drop_untitled, is_untitled, named_after, take_back_proofs
 from hasty_reel.reel.writer import ReelWriter, content_of
 
 AUTOSAVE_MS = 1500
@@ -134,13 +134,18 @@ class OpenReel(OwnSettings):
         if not writer.take():
             self.said.emit(f"{target} is open in {writer.holder}; expected another name.")
             return False
+        brought = self.untitled and self.proofs_root.is_dir()
         try:
             reel = named_after(bring_proofs(self.path, target, self.reel), target) if self.untitled else self.reel
         except HastyReelError as error:
             writer.release()
             self.said.emit(str(error))
             return False
-        return self._write(target, reel, writer)
+        if self._write(target, reel, writer):
+            return True
+        if brought:
+            take_back_proofs(target, reel)
+        return False
 
     def _write(self, target: Path, reel: Reel, writer: ReelWriter) -> bool:
         """Write the reel to a file whose right to write is `writer`'s, and go on from there."""
@@ -204,8 +209,10 @@ class OpenReel(OwnSettings):
     def close(self) -> None:
         """Let the reel go: others may write it now, and one without a name that nothing was done with is thrown away."""
         self._autosave.stop()
+        mine = not self.read_only
         self.writer.release()
-        if self.untitled and (self._dropped or not self.changed):
+        # neither another window's reel, nor what a crash left and nobody has decided on yet
+        if mine and self.untitled and (self._dropped or (not self.changed and self.left_behind is None)):
             drop_untitled(self.path)
 
     def take_up(self) -> None:

@@ -127,6 +127,17 @@ def bring_proofs(path: Path, target: Path, reel: Reel) -> Reel:
     return msgspec.structs.replace(reel, proofs=name)
 
 
+def take_back_proofs(target: Path, reel: Reel) -> None:
+    """Remove proofs that `bring_proofs` has copied, since the reel could not be saved beside them.
+
+    Parameters
+    ----------
+    target : where the reel was going to be saved
+    reel : as `bring_proofs` gave it; its proofs are in a folder that was not there before
+    """
+    shutil.rmtree(target.parent / reel.proofs, ignore_errors=True)
+
+
 def named_after(reel: Reel, target: Path) -> Reel:
     """Return a reel called like the file it is saved in, unless it was given a name before.
 
