@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import functools
 import os
+from typing import Any
 
 from hasty_reel.machinecode import cache_folder
 
@@ -23,6 +24,6 @@ if getattr(numba.config, "CACHE_DIR", None) != os.environ["NUMBA_CACHE_DIR"]:
 
 # Comparisons with very large numbers must keep working, so no 'nnan' and no 'ninf'.
 FAST = {"contract", "reassoc", "arcp", "nsz", "afn"}
-njit = functools.partial(numba.njit, error_model="numpy", cache=True, nogil=True)
+njit: Any = functools.partial(numba.njit, error_model="numpy", cache=True, nogil=True)
 """numba.njit as every kernel here wants it: kept on disk, free of the interpreter's lock."""
 prange = numba.prange

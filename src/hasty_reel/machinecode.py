@@ -25,7 +25,7 @@ from hasty_reel.work import CancelToken, Progress, silent
 WORDS = "Preparing the renderer, about a minute, once"
 READY = "ready"
 LOOKS_PER_SECOND = 5
-KERNEL_ROOMS = ("bench", "budget", "finish", "measure")
+KERNEL_ROOMS = ("bench", "budget", "finish", "image", "measure")
 
 
 def fingerprint(root: Path = Path(__file__).parent) -> str:

@@ -11,7 +11,7 @@ import pytest
 from hasty_reel.bench import library
 from hasty_reel.bench.render import Settings, render
 from hasty_reel.bench.scene import CameraPose, Scene, glowing, matte, metal, plane, sphere
-from hasty_reel.pictures.colour import luminance
+from hasty_reel.image.luminance import luminance
 
 
 def light_of(scene: Scene, samples: int, size: int = 24, **more) -> np.ndarray:

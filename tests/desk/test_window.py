@@ -9,10 +9,11 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication
 
-from hasty_reel.desk.ledger import price_text, read_value
+from hasty_reel.desk.ledger import read_value
 from hasty_reel.desk.stagesof import BUDGET, PROOFS, RUN
 from hasty_reel.farm.folder import FINISHED
 from hasty_reel.pictures.frame import read_picture
+from hasty_reel.reel.durations import price_text
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.recipe import LINE
 

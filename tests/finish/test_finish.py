@@ -12,8 +12,10 @@ from hasty_reel.errors import PictureError, WrongInput
 from hasty_reel.finish.chain import Chain, Finisher, finish_sequence, prepare_picture
 from hasty_reel.finish.despike import despike
 from hasty_reel.finish.overtime import denoise, denoise_still, prepare
+from hasty_reel.image.lightness import lightness
+from hasty_reel.image.luminance import luminance
 from hasty_reel.measure.flicker import flicker
-from hasty_reel.pictures.colour import codes8, lightness, luminance
+from hasty_reel.pictures.colour import codes8
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.pictures.writing import write_picture

@@ -10,6 +10,9 @@ from scipy.ndimage import gaussian_filter
 from skimage.data import astronaut, camera
 
 from hasty_reel.errors import WrongInput
+from hasty_reel.image.lightness import lightness
+from hasty_reel.image.srgb import srgb_decode
+from hasty_reel.image.tiles import tile_rms
 from hasty_reel.measure.aside import flip_aside
 from hasty_reel.measure.content import (
     flicker_index,
@@ -21,10 +24,9 @@ from hasty_reel.measure.content import (
 )
 from hasty_reel.measure.difference import absolute, flip, in_lightness, similarity
 from hasty_reel.measure.noise import noise_of_one
-from hasty_reel.measure.plane import seen_frame, tile_rms
+from hasty_reel.measure.plane import seen_frame
 from hasty_reel.measure.seen import Eyes, contrast_of, grain_weight, seen_blocks, sensitivity
 from hasty_reel.measure.sparks import find_sparks
-from hasty_reel.pictures.colour import lightness, srgb_decode
 
 HD = Eyes().pixels_per_degree(1080)
 

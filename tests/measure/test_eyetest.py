@@ -8,11 +8,12 @@ import numpy as np
 import pytest
 
 from hasty_reel.errors import ReelError
+from hasty_reel.image.lightness import lightness
+from hasty_reel.image.srgb import srgb_decode
 from hasty_reel.measure.eyesight import Watcher, Watchers, read_watchers, save_watchers
 from hasty_reel.measure.eyetest import FRAMES, MOST_TRIALS, Staircase, Stimulus, grey_patch, picture_patch
 from hasty_reel.measure.seen import STANDARD, Eyes, contrast_of, seen_blocks
 from hasty_reel.measure.timeslice import time_slice
-from hasty_reel.pictures.colour import lightness, srgb_decode
 
 CONVERGES_AT = 0.5**0.5
 """Share of right answers at which one up, two down comes to rest: p * p = 1/2."""

@@ -9,11 +9,11 @@ from skimage.data import camera
 
 from hasty_reel.bench.library import find_scene
 from hasty_reel.bench.render import Settings, render
+from hasty_reel.image.lightness import lightness
+from hasty_reel.image.warp import motion_path
 from hasty_reel.measure.flicker import flicker
-from hasty_reel.measure.motion import places
 from hasty_reel.measure.noise import noise_lightness, noise_linear, tile_noise
 from hasty_reel.measure.seen import grain_weight, pixels_per_degree, sensitivity
-from hasty_reel.pictures.colour import lightness
 
 
 def three(plane: np.ndarray) -> np.ndarray:
@@ -99,9 +99,9 @@ def test_places_follow_vectors_on_and_back():
     """A field that differs from place to place: going on and back again leads home."""
     y, x = np.mgrid[0:60, 0:80].astype(np.float32)
     field = np.stack([2 + 0.3 * np.sin(y / 9), -1 + 0.2 * np.cos(x / 11)], axis=-1).astype(np.float32)
-    on_x, on_y = places([field, None], 0, 1, (60, 80))
+    on_x, on_y = motion_path([field, None], 0, 1, (60, 80))
     assert on_x == pytest.approx(x + field[..., 0], abs=1e-4)
-    back_x, back_y = places([field, None], 1, 0, (60, 80))
+    back_x, back_y = motion_path([field, None], 1, 0, (60, 80))
     home = map_coordinates(back_x, [on_y, on_x], order=1)
     assert home[5:-5, 5:-5] == pytest.approx(x[5:-5, 5:-5], abs=0.05)
     assert back_y[30, 40] == pytest.approx(30 + 1 - 0.2 * np.cos(38 / 11), abs=0.1)

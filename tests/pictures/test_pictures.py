@@ -9,18 +9,12 @@ from hypothesis import strategies as st
 from skimage.data import camera
 
 from hasty_reel.errors import PictureError, WrongInput
-from hasty_reel.pictures.colour import (
-    codes8,
-    codes16,
-    lightness,
-    luminance,
-    seen_luminance,
-    srgb_decode,
-    through_view,
-    views,
-)
+from hasty_reel.image.lightness import lightness
+from hasty_reel.image.luminance import luminance
+from hasty_reel.image.resize import resize, white_noise_gain
+from hasty_reel.image.srgb import srgb_decode
+from hasty_reel.pictures.colour import codes8, codes16, seen_luminance, through_view, views
 from hasty_reel.pictures.frame import Picture, read_header, read_picture
-from hasty_reel.pictures.resize import resize, white_noise_gain
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.pictures.writing import write_picture
 

@@ -10,8 +10,9 @@ import pytest
 
 from hasty_reel.plan.deadline import allowed_seconds, deadline, total_spread
 from hasty_reel.plan.prices import price_tags
-from hasty_reel.plan.shot import PARTS, plan_shot, sentence, spoken
+from hasty_reel.plan.shot import PARTS, plan_shot, sentence
 from hasty_reel.predict.model import ShotModel
+from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.edits import with_hold, with_line
 from hasty_reel.reel.machine import Machine
 from hasty_reel.reel.shot import Hold

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.ndimage import uniform_filter
 
-from hasty_reel.pictures.colour import luminance
+from hasty_reel.image.luminance import luminance
 
 PACE, NEAR = 0.6, 1.03
 WINDOW = 7

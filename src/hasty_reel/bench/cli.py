@@ -17,6 +17,7 @@ from hasty_reel.bench.render import Moment, Order, ready, render, warm_up
 from hasty_reel.bench.settings import Camera, Settings
 from hasty_reel.commands import StrictGroup, need_with, run, whole_numbers
 from hasty_reel.errors import WrongInput
+from hasty_reel.image.size import scaled_size
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.work import CancelToken
@@ -100,9 +101,10 @@ def render_command(
     if not 1 <= scale <= 400:
         raise WrongInput(f"--scale {scale:g}; expected 1 to 400 percent.")
     part = None if forward is None else whole_numbers(forward, 2, "x", "--forward")
+    width, height = scaled_size((width, height), scale)
     settings = Settings(
-        width=max(1, round(width * scale / 100)),
-        height=max(1, round(height * scale / 100)),
+        width=width,
+        height=height,
         samples=samples,
         seed=seed if seed is not None else max(0, int(frame)),
         crop=whole_numbers(crop, 4, ",", "--crop") if crop else None,  # type: ignore[arg-type]

@@ -9,6 +9,7 @@ import numpy as np
 from hasty_reel.bench.surfaces import begin_stream, disc_point, frame_around, uniform
 from hasty_reel.bench.transport import GUIDE_COUNT, follow_path
 from hasty_reel.compiled import FAST, njit, prange
+from hasty_reel.image.pixels import pixel_luminance
 
 
 @njit(parallel=True, fastmath=FAST)
@@ -73,7 +74,7 @@ def add_samples(
                 red += r_
                 green += g_
                 blue += b_
-                bright = 0.2126 * r_ + 0.7152 * g_ + 0.0722 * b_
+                bright = pixel_luminance(r_, g_, b_)
                 square += bright * bright
                 if want_guides:
                     for c in range(GUIDE_COUNT):

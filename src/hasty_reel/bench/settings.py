@@ -9,7 +9,8 @@ import numpy as np
 
 from hasty_reel.errors import WrongInput
 
-NO_CEILING = 1e20
+NO_CEILING = 1e6
+"""Brightness that no light path reaches: a ceiling there is none."""
 
 
 @dataclass(frozen=True)

@@ -17,8 +17,9 @@ from hasty_reel.farm.fromframes import reel_from_frames
 from hasty_reel.measure.eyesight import read_watchers, watchers_path
 from hasty_reel.plan.deadline import allowed_seconds, deadline
 from hasty_reel.plan.keeper import Outlook, PlanKeeper
-from hasty_reel.plan.shot import PARTS, ShotPlan, spoken
+from hasty_reel.plan.shot import PARTS, ShotPlan
 from hasty_reel.reel.document import Reel
+from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.edits import brought_in
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.fresh import FIRST_SCENE, fresh_reel

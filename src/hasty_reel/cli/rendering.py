@@ -24,9 +24,9 @@ from hasty_reel.machinecode import WORDS, is_prepared, prepare
 from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.pictures.foreign import read_channels_text
 from hasty_reel.pictures.sequence import read_pattern
-from hasty_reel.plan.shot import spoken
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.draftcut import cuts_path, read_cuts
+from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.frames import read_frames, read_proof_frames, write_frames
 from hasty_reel.reel.recipe import departing

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QDateTimeEdit, QDialog, QDialogButtonBox, QLabel, 
 
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.session import Session
-from hasty_reel.plan.shot import spoken
+from hasty_reel.reel.durations import spoken
 
 
 def clock_text(when: datetime, now: datetime) -> str:

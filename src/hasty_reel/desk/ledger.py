@@ -13,6 +13,7 @@ from hasty_reel.desk.fields import ValueField
 from hasty_reel.desk.recipes import RecipeRow
 from hasty_reel.desk.session import Session
 from hasty_reel.plan.prices import Price
+from hasty_reel.reel.durations import price_text
 from hasty_reel.reel.edits import departed, rejoined
 from hasty_reel.reel.numbers import read_number
 from hasty_reel.reel.recipe import LINES, Line, Value
@@ -41,15 +42,6 @@ def read_value(line: Line, text: str) -> Value:
     if value is not None and line.whole and value == int(value):
         return int(value)
     return value
-
-
-def price_text(seconds: float) -> tuple[str, str]:
-    """A price in hours of the shot as the tag writes it, and its kind."""
-    minutes = round(abs(seconds) / 60)
-    text = f"{minutes // 60} h {minutes % 60:02d}"
-    if minutes == 0:
-        return text, "none"
-    return (f"+{text}", "costs") if seconds > 0 else (f"−{text}", "saves")
 
 
 def _on_all_machines(price: Price, speed: float) -> Price:

@@ -26,10 +26,6 @@ BETWEEN_MS = 60
 
 def load_ahead() -> None:
     """Load what later stages need, so that the first look at one is quick; in a thread, where nobody waits for it."""
-    import hasty_reel.bench.render
-    import hasty_reel.farm.bringin
-    import hasty_reel.measure.causes
-    import hasty_reel.pictures.resize  # noqa: F401
 
 
 class WindowWithStages(QMainWindow):

@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.session import Session
-from hasty_reel.plan.shot import PARTS, ShotPlan, spoken
+from hasty_reel.plan.shot import PARTS, ShotPlan
+from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.rate import rate_text, seconds_text
 
 TOP, BASE, FLICKER_Y, PROOF_Y, AXIS_Y = 28.0, 103.0, 119.0, 130.0, 143.0

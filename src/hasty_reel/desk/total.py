@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.session import Session
+from hasty_reel.reel.durations import spoken
 
 
 class ShotTotal(QWidget):
@@ -81,13 +82,9 @@ class ShotTotal(QWidget):
 
     def _paint_hours(self, painter: QPainter, x: float, seconds: float, ink) -> None:
         pieces: list[tuple[str, int, int]]
-        minutes = round(seconds / 60)
-        if seconds >= 3570:
-            pieces = [(str(minutes // 60), 32, 700), (" h ", 20, 500), (f"{minutes % 60:02d}", 32, 700)]
-        elif seconds >= 60:
-            pieces = [(str(minutes), 32, 700), (" min", 20, 500)]
-        else:
-            pieces = [(f"{seconds:.0f}", 32, 700), (" s", 20, 500)]
+        # numbers large, units small: '12 h 05', '12 min', '45 s'
+        words = spoken(seconds).split(" ")
+        pieces = [(word if k % 2 == 0 else f" {word} ", *((32, 700) if k % 2 == 0 else (20, 500))) for k, word in enumerate(words)]
         for text, size, weight in pieces:
             painter.setFont(theme.words(size, weight))
             painter.setPen(ink if weight == 700 else theme.INK2)

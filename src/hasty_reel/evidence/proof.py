@@ -21,6 +21,10 @@ DENOISE = "denoise.json"
 LARGEST = 64 << 20
 """Bytes of a manifest; one with 100,000 pictures has 30 MB."""
 
+RENDER_PARTS = ("load", "cache", "sample", "write")
+"""Parts of the seconds of a rendered picture; the fields of `ProofPicture` are these with `_seconds`."""
+SECONDS_FIELDS = tuple(f"{part}_seconds" for part in RENDER_PARTS)
+
 Positive = Annotated[float, msgspec.Meta(ge=0, le=1e9)]
 
 

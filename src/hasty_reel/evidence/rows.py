@@ -11,6 +11,7 @@ import numpy as np
 from hasty_reel.errors import HastyReelError, PictureError
 from hasty_reel.evidence.measured import PictureNoise, ProofMeasures
 from hasty_reel.evidence.proof import (
+    SECONDS_FIELDS,
     DenoiseEffect,
     Proof,
     ProofPicture,
@@ -24,9 +25,6 @@ from hasty_reel.reel.shot import Shot
 
 SAMPLE_GRID = np.array([1, 2, 4, 8, 16, 32, 64, 128, 256, 512, 1024, 2048, 4096], np.float64)
 """Sample counts at which display noise is tabulated; between them it is interpolated on log axes."""
-
-
-PARTS = ("load_seconds", "cache_seconds", "sample_seconds", "write_seconds")
 
 
 @dataclass(frozen=True)
@@ -178,7 +176,7 @@ def _counts(one: Picture, two: Picture) -> np.ndarray | None:
 
 def measure_frame(proof: Proof, frame: int | float, pictures: Sequence[ProofPicture], kept: ProofMeasures) -> ProofFrame:
     """One frame of a proof from its pictures in the folder of `kept` (one seed: times; two: noise too)."""
-    mean = {part: float(np.mean([getattr(p, part) for p in pictures])) for part in PARTS}
+    mean = {part: float(np.mean([getattr(p, part) for p in pictures])) for part in SECONDS_FIELDS}
     samples = float(np.mean([p.samples or proof.samples for p in pictures]))
     paths = [kept.folder / p.file for p in pictures]
     noise = _UNKNOWN

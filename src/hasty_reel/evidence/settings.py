@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 
+from hasty_reel.bench.settings import NO_CEILING
 from hasty_reel.reel.recipe import LINE, Recipe, Value
 
 SETTINGS = (
@@ -14,7 +15,6 @@ SETTINGS = (
     "cache_blend", "despike",
 )  # fmt: skip
 """Settings that change a sample: what it costs, and how far it strays."""
-NO_CEILING = 1e6
 
 
 def coordinate(field: str, value: Value) -> float:

@@ -11,7 +11,10 @@ from hasty_reel.evidence.percent import change_percent
 from hasty_reel.evidence.proof import Proof
 from hasty_reel.evidence.rows import Evidence, ProofFrame
 from hasty_reel.evidence.settings import coordinate
-from hasty_reel.pictures.colour import lightness, luminance
+from hasty_reel.image.lightness import lightness
+from hasty_reel.image.luminance import luminance
+from hasty_reel.image.tiles import whole_tile_means
+from hasty_reel.measure.worst import worst
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.reel.recipe import LINE
 
@@ -72,10 +75,7 @@ def value_of(proof: Proof, name: str, full_width: int) -> Value:
 def tile_difference(a: np.ndarray, b: np.ndarray) -> np.ndarray:
     """Difference of tile means in L* of two pictures (h, w, 3), (tiles,)."""
     d = lightness(np.clip(luminance(a), 0, 1)) - lightness(np.clip(luminance(b), 0, 1))
-    h, w = d.shape[0] // TILE * TILE, d.shape[1] // TILE * TILE
-    if not h or not w:
-        return np.array([d.mean()])
-    return d[:h, :w].reshape(h // TILE, TILE, w // TILE, TILE).mean(axis=(1, 3)).ravel()
+    return whole_tile_means(d, TILE).ravel()
 
 
 def seen_difference(ones: Sequence[np.ndarray], others: Sequence[np.ndarray]) -> float:
@@ -89,7 +89,7 @@ def seen_difference(ones: Sequence[np.ndarray], others: Sequence[np.ndarray]) ->
         if len(version) >= 2:
             noise += tile_difference(version[0], version[1]) ** 2 / 4.0
     # the noise of single tiles is known badly: its mean over the picture is taken out
-    return float(np.percentile(np.sqrt(np.maximum(0.0, apart - 2.0 * noise.mean())), 95))
+    return worst(np.sqrt(np.maximum(0.0, apart - 2.0 * noise.mean())))
 
 
 def find_sweep(evidence: Evidence, label: str, name: str, full_width: int) -> Sweep:

@@ -13,7 +13,7 @@ from pathlib import Path
 import numpy as np
 
 from hasty_reel.errors import PictureError, WrongInput
-from hasty_reel.evidence.proof import Proof, ProofPicture, write_effects, write_proof
+from hasty_reel.evidence.proof import SECONDS_FIELDS, Proof, ProofPicture, write_effects, write_proof
 from hasty_reel.farm.claim import new_proof_folder
 from hasty_reel.farm.patterns import compiled
 from hasty_reel.farm.proofs import measure_run, runs_of
@@ -30,7 +30,6 @@ from hasty_reel.work import CancelToken, Progress, silent
 MOST_FRAMES = 100_000
 LARGEST_TEXT = 64 * 1024 * 1024
 SECONDS_NAMES = ("hr:seconds", "seconds", "rendertime", "render_time", "render time", "time")
-PARTS = ("load_seconds", "sample_seconds", "write_seconds")
 _SEED = re.compile(r"(?P<a>(?:^|[._-])(?:s|seed|take|pass)?)(?P<n>1|a)(?P<z>(?=[._-]|$))", re.IGNORECASE)
 
 
@@ -122,7 +121,7 @@ def read_times(path: Path) -> Times:
             where = f"{path}, line {reader.line_num}"
             frame = int(_number(row.get("frame"), "frame", where))
             seconds[frame] = _number(row.get("seconds"), "seconds", where)
-            parts[frame] = {p: _number(row.get(p), p, where) for p in PARTS if (row.get(p) or "").strip()}
+            parts[frame] = {p: _number(row.get(p), p, where) for p in SECONDS_FIELDS if (row.get(p) or "").strip()}
             if (row.get("samples") or "").strip():
                 samples[frame] = int(_number(row.get("samples"), "samples", where))
             if len(seconds) > MOST_FRAMES:

@@ -17,6 +17,7 @@ from pathlib import Path
 
 import numpy as np
 
+from hasty_reel.bench.settings import NO_CEILING
 from hasty_reel.errors import PictureError, RendererFault
 from hasty_reel.farm.link import Job, Made
 from hasty_reel.farm.links import Link, filled
@@ -27,7 +28,6 @@ from hasty_reel.work import CancelToken, Progress, silent
 LOOKS_PER_SECOND = 50
 KEPT_CHARACTERS = 20_000
 TOLD = 160
-NO_CEILING = "1000000"
 LONGEST_SECONDS = 1e9
 """More than 30 years: no time of a frame."""
 
@@ -58,7 +58,7 @@ def places(job: Job, output: Path) -> dict[str, str]:
         "scene": job.scene,
         "bounces": f"{job.recipe.bounces}",
         "angle": f"{job.recipe.shutter_angle:g}",
-        "ceiling": NO_CEILING if job.recipe.brightness_ceiling is None else f"{job.recipe.brightness_ceiling:g}",
+        "ceiling": f"{NO_CEILING if job.recipe.brightness_ceiling is None else job.recipe.brightness_ceiling:.10g}",
     }
 
 

@@ -13,7 +13,8 @@ from hasty_reel.errors import PictureError
 from hasty_reel.finish.chain import Chain
 from hasty_reel.pictures.frame import read_header
 from hasty_reel.pictures.sequence import FramePattern
-from hasty_reel.plan.shot import ShotPlan, denoise_window
+from hasty_reel.plan.finishing import denoise_window
+from hasty_reel.plan.shot import ShotPlan
 
 WAITING, RENDERING, RENDERED, FINISHED, FAILED, OTHER = (
     "waiting", "rendering", "rendered", "finished", "failed", "other settings"

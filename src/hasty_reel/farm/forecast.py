@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from hasty_reel.farm.proofs import Order
+from hasty_reel.image.size import scaled_size
 from hasty_reel.plan.shot import ShotPlan
 
 
@@ -23,7 +24,7 @@ def order_seconds(orders: Sequence[Order], plan: ShotPlan, size: tuple[int, int]
     """
     total = 0.0
     for order in orders:
-        pixels = float(np.prod(size)) * (order.scale / 100) ** 2
+        pixels = float(np.prod(scaled_size(size, order.scale)))
         k = np.array([plan.index(int(f)) for f in order.frames])
         cost = plan.sample[k] / plan.samples[k] / (plan.width * plan.height)
         each = plan.load[k] + cost * pixels * order.samples

@@ -13,6 +13,7 @@ import msgspec
 import platformdirs
 
 from hasty_reel.errors import WrongInput
+from hasty_reel.evidence.proof import RENDER_PARTS
 from hasty_reel.farm.patterns import compiled
 from hasty_reel.kept import read_kept, save_kept
 
@@ -20,7 +21,6 @@ PLACES = (
     "frame", "samples", "steps", "width", "height", "seed", "scale", "crop", "output", "scene", "bounces", "angle", "ceiling",
 )  # fmt: skip
 """What may stand in braces in a command."""
-PARTS = ("load", "cache", "sample", "write")
 _PLACE = re.compile(r"\{([^{}]*)\}")
 
 
@@ -81,8 +81,8 @@ def checked_link(link: Link) -> Link:
     if not 0.1 <= link.timeout <= 30 * 86400:
         raise WrongInput(f"{where}: time-out {link.timeout:g} s; expected 0.1 s to 30 days.")
     for part, pattern in (*link.seconds.items(), ("progress", link.progress or "()")):
-        if part not in (*PARTS, "progress"):
-            raise WrongInput(f"{where}: seconds of '{part}'; expected {', '.join(PARTS)}.")
+        if part not in (*RENDER_PARTS, "progress"):
+            raise WrongInput(f"{where}: seconds of '{part}'; expected {', '.join(RENDER_PARTS)}.")
         if compiled(pattern, f"{where}, {part}").groups < 1:
             raise WrongInput(f"{where}: pattern '{pattern[:60]}' of {part}; expected a regular expression with one group.")
     if link.command is None:

@@ -22,6 +22,7 @@ from hasty_reel.evidence.proof import (
 )
 from hasty_reel.farm.claim import new_proof_folder
 from hasty_reel.farm.link import Job, Renderer, camera_of, moment_of, render_job, whole_steps
+from hasty_reel.image.size import scaled_size
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.reel.document import Reel
@@ -134,9 +135,8 @@ def make_proof(
     """
     order.checked()
     shot = order.shot
-    width, height = (max(8, round(side * order.scale / 100)) for side in reel.picture_size)
     with new_proof_folder(root, shot.proofs) as folder:
-        return _fill(folder, reel, order, (width, height), progress, cancel, show, renderer, fault)
+        return _fill(folder, reel, order, scaled_size(reel.picture_size, order.scale), progress, cancel, show, renderer, fault)
 
 
 def _fill(
@@ -256,17 +256,7 @@ def measure_run(folder: Path, proof: Proof, run: Sequence[int]) -> list[DenoiseE
     for window in (3, 5, 7):
         if window > len(near):
             break
-        e = measure_effect(seeds[0], seeds[1] if len(seeds) > 1 else None, window)
-        out.append(
-            DenoiseEffect(
-                window=window,
-                noise_ratio=e.noise_ratio,
-                flicker_ratio=e.flicker_ratio,
-                seconds_per_pixel=e.seconds_per_pixel,
-                flicker_L=e.flicker_L,
-                resize_seconds_per_pixel=e.resize_seconds_per_pixel,
-            )
-        )
+        out.append(measure_effect(seeds[0], seeds[1] if len(seeds) > 1 else None, window))
     return out
 
 

@@ -16,9 +16,9 @@ import numpy as np
 from hasty_reel.errors import PictureError, WrongInput
 from hasty_reel.finish.despike import despike
 from hasty_reel.finish.overtime import Frame, denoise, denoise_still, prepare
+from hasty_reel.image.resize import resize
 from hasty_reel.pictures.finite import mended
 from hasty_reel.pictures.frame import Picture, read_picture
-from hasty_reel.pictures.resize import resize
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.wholefile import clear_folder, flush_folder
 from hasty_reel.work import CancelToken, Progress, silent

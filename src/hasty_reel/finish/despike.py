@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from hasty_reel.compiled import FAST, njit, prange
+from hasty_reel.image.pixels import pixel_luminance
 
 STANDS_OUT = 3.0
 """A spark is brighter than its second brightest neighbour by this factor ..."""
@@ -18,14 +19,14 @@ def lower_sparks(rgb, out, factor, above):
     h, w = rgb.shape[0], rgb.shape[1]
     for y in prange(h):
         for x in range(w):
-            here = 0.2126 * rgb[y, x, 0] + 0.7152 * rgb[y, x, 1] + 0.0722 * rgb[y, x, 2]
+            here = pixel_luminance(rgb[y, x, 0], rgb[y, x, 1], rgb[y, x, 2])
             first = 0.0
             second = 0.0
             for dy in range(-1, 2):
                 for dx in range(-1, 2):
                     j, i = y + dy, x + dx
                     if (dx != 0 or dy != 0) and 0 <= j < h and 0 <= i < w:
-                        v = 0.2126 * rgb[j, i, 0] + 0.7152 * rgb[j, i, 1] + 0.0722 * rgb[j, i, 2]
+                        v = pixel_luminance(rgb[j, i, 0], rgb[j, i, 1], rgb[j, i, 2])
                         if v > first:
                             second = first
                             first = v

@@ -3,32 +3,21 @@
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass
 
 import numpy as np
 
+from hasty_reel.evidence.proof import DenoiseEffect
 from hasty_reel.finish.chain import prepare_picture
 from hasty_reel.finish.overtime import denoise
+from hasty_reel.image.lightness import lightness
+from hasty_reel.image.luminance import luminance
+from hasty_reel.image.resize import resize
 from hasty_reel.measure.flicker import flicker
 from hasty_reel.measure.noise import noise_linear
-from hasty_reel.pictures.colour import lightness, luminance
 from hasty_reel.pictures.frame import Picture
-from hasty_reel.pictures.resize import resize
 
 
-@dataclass(frozen=True)
-class Effect:
-    """Measured on one run: ratios after/before, seconds per rendered and per resized pixel, flicker before in L*."""
-
-    window: int
-    noise_ratio: float
-    flicker_ratio: float
-    seconds_per_pixel: float
-    resize_seconds_per_pixel: float
-    flicker_L: float = 0.0
-
-
-def measure_effect(run: list[Picture], other_seed: list[Picture] | None, window: int) -> Effect:
+def measure_effect(run: list[Picture], other_seed: list[Picture] | None, window: int) -> DenoiseEffect:
     """The effect of one window on a run of consecutive frames.
 
     Parameters
@@ -66,11 +55,11 @@ def measure_effect(run: list[Picture], other_seed: list[Picture] | None, window:
     began = time.perf_counter()
     resize(run[middle].rgb, run[0].width * 2, run[0].height * 2)
     resized = time.perf_counter() - began
-    return Effect(
-        window,
-        noise_ratio,
-        flicker_ratio,
-        (prepared / len(run) + filtered / len(after)) / pixels,
-        resized / (4 * pixels),
-        before_flicker,
+    return DenoiseEffect(
+        window=window,
+        noise_ratio=noise_ratio,
+        flicker_ratio=flicker_ratio,
+        seconds_per_pixel=(prepared / len(run) + filtered / len(after)) / pixels,
+        resize_seconds_per_pixel=resized / (4 * pixels),
+        flicker_L=before_flicker,
     )

@@ -16,7 +16,9 @@ import numpy as np
 
 from hasty_reel.compiled import FAST, njit, prange
 from hasty_reel.finish.despike import despike
-from hasty_reel.measure.motion import between, places
+from hasty_reel.image.pixels import pixel_luminance
+from hasty_reel.image.sampling import bilinear
+from hasty_reel.image.warp import motion_path
 
 DARK = 0.01
 """Albedo is not divided below this."""
@@ -99,7 +101,7 @@ def local_light(light, guides, have_guides, mean, spread):
             for j in range(max(0, y - RADIUS), min(h, y + RADIUS + 1)):
                 for i in range(max(0, x - RADIUS), min(w, x + RADIUS + 1)):
                     weight = alike(guides, y, x, guides, j, i) if have_guides else 1.0
-                    v = 0.2126 * light[j, i, 0] + 0.7152 * light[j, i, 1] + 0.0722 * light[j, i, 2]
+                    v = pixel_luminance(light[j, i, 0], light[j, i, 1], light[j, i, 2])
                     total += weight
                     s1 += weight * v
                     s2 += weight * v * v
@@ -124,14 +126,14 @@ def add_neighbour(
             if trust <= 1e-3:
                 continue
             sigma2 = 0.5 * (spread[j, i] ** 2 + here_spread[y, x] ** 2) * 2.0 / 25.0
-            off = abs(between(mean, px, py) - here_mean[y, x])
+            off = abs(bilinear(mean, px, py) - here_mean[y, x])
             ratio = off / (SURE * np.sqrt(sigma2) + 1e-3 * here_mean[y, x] + 1e-7)
             if ratio > 1.0:
                 trust *= max(0.0, 2.0 - ratio)
             if trust <= 1e-3:
                 continue
             for c in range(3):
-                total[y, x, c] += trust * between(light[:, :, c], px, py)
+                total[y, x, c] += trust * bilinear(light[:, :, c], px, py)
             weights[y, x] += trust
 
 
@@ -192,7 +194,7 @@ def denoise(frames: list[Frame], at: int) -> np.ndarray:
     for k, other in enumerate(frames):
         if k == at:
             continue
-        x, y = places(vectors, at, k, (h, w))
+        x, y = motion_path(vectors, at, k, (h, w))
         guided = here.guides is not None and other.guides is not None
         add_neighbour(
             total, weights, x, y, other.light,

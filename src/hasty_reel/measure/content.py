@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from hasty_reel.compiled import FAST, njit, prange
+from hasty_reel.image.lightness import luminance_of_lightness
+from hasty_reel.image.srgb import srgb_encode
 
 
 def gradient_energy(lightness: np.ndarray, noise: float = 0.0) -> float:
@@ -54,8 +56,7 @@ def temporal_information(luma: np.ndarray, before: np.ndarray) -> float:
 
 def displayed_luma(lightness: np.ndarray) -> np.ndarray:
     """sRGB luma 0..255 of a grey of L*, (h, w) (IEC 61966-2-1)."""
-    light = np.where(lightness > 8.0, ((lightness + 16.0) / 116.0) ** 3, lightness * (27.0 / 24389.0))
-    return 255.0 * np.where(light > 0.0031308, 1.055 * np.maximum(light, 1e-9) ** (1 / 2.4) - 0.055, 12.92 * light)
+    return 255.0 * srgb_encode(luminance_of_lightness(lightness))
 
 
 def percent_flicker(levels: np.ndarray) -> float:

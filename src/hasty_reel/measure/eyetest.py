@@ -16,8 +16,10 @@ import cv2
 import numpy as np
 
 from hasty_reel.errors import WrongInput
+from hasty_reel.image.lightness import lightness, lightness_slope
+from hasty_reel.image.luminance import luminance
+from hasty_reel.image.srgb import srgb_encode
 from hasty_reel.measure.seen import Eyes, contrast_of, seen_blocks
-from hasty_reel.pictures.colour import lightness, luminance
 
 FIRST, FACTOR, FINE = 4.0, 1.6, 1.25
 """Amount in JND it begins with, and by how much it changes: coarsely until the second reversal, then finely."""
@@ -139,17 +141,13 @@ class Stimulus:
 
 def _weber(light: np.ndarray) -> np.ndarray:
     """Relative change of light that is a contrast of 1 to the eye (see `seen`)."""
-    return 1.0 / np.maximum(contrast_of(np.ones_like(light), lightness(np.maximum(light, 1e-4))) * _slope(light), 1e-6)
-
-
-def _slope(light: np.ndarray) -> np.ndarray:
-    """dL*/d(ln Y)."""
-    return (116.0 / 3.0) * np.cbrt(np.maximum(light, 1e-4))
+    light = np.maximum(light, 1e-4)
+    return 1.0 / np.maximum(contrast_of(np.ones_like(light), lightness(light)) * lightness_slope(light), 1e-6)
 
 
 def _codes(light: np.ndarray, rng: np.random.Generator) -> np.ndarray:
     """8-bit sRGB codes with random dither: what is finer than a code is kept in the mean."""
-    code = np.where(light > 0.0031308, 1.055 * np.maximum(light, 1e-9) ** (1 / 2.4) - 0.055, 12.92 * light)
+    code = srgb_encode(light)
     dithered = np.floor(code * 255.0 + rng.random(code.shape, np.float32))
     codes = np.clip(dithered, 0, 255).astype(np.uint8)
     return codes if codes.ndim == 3 else np.repeat(codes[..., None], 3, axis=-1)

@@ -13,11 +13,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 
 from hasty_reel.compiled import FAST, njit, prange
-from hasty_reel.measure.motion import in_before, in_next
+from hasty_reel.image.sampling import CUBIC_VARIANCE, bicubic_variance_at, remap_bicubic
+from hasty_reel.image.warp import places_in_next, places_in_previous
 
 MISMATCH = 4.0
 """A neighbour further off than this many robust deviations of its tile (and 10 L*) is another surface, not flicker."""
@@ -26,29 +26,7 @@ LEAST_MISMATCH, MOST_MISMATCH = 10.0, 25.0
 TILE = 32
 _BINS, _WIDTH = 256, 0.1
 # in single precision: twice as quick, and finer than a thousandth of an L*
-_H, _1, _STEPS = np.float32(0.5), np.float32(1.0), np.float32(64.0)
-
-
-def _squares(t: np.ndarray) -> np.ndarray:
-    """Sum of the squared weights of the cubic (a = -3/4, as OpenCV has it) at fractions t behind the second pixel."""
-    a, s = -0.75, 1.0 - t
-    outer, inner = a * t * s * s, a * t * t * s
-    second = ((a + 2) * t - (a + 3)) * t * t + 1.0
-    return outer**2 + inner**2 + second**2 + (1.0 - outer - inner - second) ** 2
-
-
-_FRACTIONS = 64
-_SQUARES = _squares((np.arange(_FRACTIONS + 1)) / _FRACTIONS).astype(np.float32)
-"""By fraction in steps of a 64th: OpenCV fetches in steps of a 32nd."""
-
-
-@njit(fastmath=FAST)
-def _gain(x, y, w, h, squares):
-    """Sum of the squared weights with which a place is fetched; -1 outside the picture."""
-    if not (-_H <= x <= w - _H and -_H <= y <= h - _H):
-        return -_1
-    u, v = x - np.floor(x), y - np.floor(y)
-    return squares[np.int32(u * _STEPS + _H)] * squares[np.int32(v * _STEPS + _H)]
+_H, _1 = np.float32(0.5), np.float32(1.0)
 
 
 @njit(fastmath=FAST)
@@ -59,7 +37,7 @@ def _side(here, beside, moves, most, at, squares, r0, r1, c0, c1, off, gain):
     count = 0
     for r in range(r0, r1):
         for c in range(c0, c1):
-            g = _gain(at[r, c, 0], at[r, c, 1], w, h, squares) if moves else _1
+            g = bicubic_variance_at(at[r, c, 0], at[r, c, 1], w, h, squares) if moves else _1
             o = beside[r, c] - here[r, c]
             off[r - r0, c - c0] = o
             gain[r - r0, c - c0] = g
@@ -126,10 +104,6 @@ class Unrest:
         return float(np.sqrt(np.dot(self.d.ravel(), self.d.ravel()) / count)) if count else float("nan")
 
 
-def _fetched(plane: np.ndarray, at: np.ndarray) -> np.ndarray:
-    return cv2.remap(plane, at, None, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)  # type: ignore[call-overload]
-
-
 def unrest(frames: Sequence[np.ndarray | None], vectors: Sequence[np.ndarray | None], at: int) -> Unrest:
     """The unrest of frame `at` of a run.
 
@@ -151,13 +125,13 @@ def unrest(frames: Sequence[np.ndarray | None], vectors: Sequence[np.ndarray | N
             field = vectors[min(k, at)]
             if field is not None:
                 moves |= 1 << s
-                where[s] = in_before(field) if k < at else in_next(field)
-                carried[s] = _fetched(carried[s], where[s])
+                where[s] = places_in_previous(field) if k < at else places_in_next(field)
+                carried[s] = remap_bicubic(carried[s], where[s])
     d, match = np.zeros_like(here), np.zeros(shape, np.uint8)
     thin = (slice(None, None, max(1, shape[0] // 128)), slice(None, None, max(1, shape[1] // 128)))
     most = np.array([max(MOST_MISMATCH, MISMATCH * 1.4826 * float(np.median(np.abs(c[thin] - here[thin])))) for c in carried])
     if sides:
-        _residual(here, carried[0], where[0], carried[1], where[1], sides, moves, most, _SQUARES, d, match)
+        _residual(here, carried[0], where[0], carried[1], where[1], sides, moves, most, CUBIC_VARIANCE, d, match)
     return Unrest(d, match, carried[0] if sides & 1 else None, carried[1] if sides & 2 else None)
 
 

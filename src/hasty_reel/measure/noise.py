@@ -12,9 +12,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from hasty_reel.compiled import njit, prange
+from hasty_reel.image.laplacian import tile_residual_spread
+from hasty_reel.image.lightness import lightness
+from hasty_reel.image.luminance import luminance
+from hasty_reel.image.tiles import tile_means
 from hasty_reel.measure.seen import contrast_per_lightness
-from hasty_reel.pictures.colour import lightness, luminance
+from hasty_reel.measure.worst import worst
 
 TILE = 8
 ESTIMATE_TILE = 32
@@ -80,7 +83,7 @@ class TileNoise:
         for k, n in enumerate(samples):
             spread = self._spread(n)
             in_l[k] = np.sqrt(np.mean(spread**2)) * self._share(self.lightness_share, n)
-            contrast[k] = np.percentile(spread * to_contrast, 95) * self._share(self.contrast_share, n)
+            contrast[k] = worst(spread * to_contrast) * self._share(self.contrast_share, n)
         return in_l, contrast
 
     def _share(self, measured: float, samples: float) -> float:
@@ -102,24 +105,20 @@ def tile_noise(a: np.ndarray, b: np.ndarray, samples: int, counts: np.ndarray | 
     counts : (h, w) samples each pixel got, where they differ; `samples` is their mean then
     """
     ya, yb = luminance(a).astype(np.float64), luminance(b).astype(np.float64)
-    plain = TileNoise(_tiles((ya + yb) / 2.0), _tiles(pixel_variance(a, b) * (samples if counts is None else counts)), samples)
+    plain = TileNoise(_by_tile((ya + yb) / 2.0), _by_tile(pixel_variance(a, b) * (samples if counts is None else counts)), samples)
     at = np.array([samples], np.float64)
     d = lightness(np.clip(ya, 0, 1)) - lightness(np.clip(yb, 0, 1))
-    contrast = np.percentile(np.sqrt(_tiles(d * d / 2.0)) * contrast_per_lightness(plain.mean), 95)
+    contrast = worst(np.sqrt(_by_tile(d * d / 2.0)) * contrast_per_lightness(plain.mean))
     expected, expected_contrast = (float(v[0]) for v in plain.display_noise(at))
     return replace(
         plain,
         lightness_share=noise_lightness(a, b) / expected if expected > 0 else 1.0,
-        contrast_share=float(contrast / expected_contrast) if expected_contrast > 0 else 1.0,
+        contrast_share=contrast / expected_contrast if expected_contrast > 0 else 1.0,
     )
 
 
-def _tiles(plane: np.ndarray) -> np.ndarray:
-    h, w = plane.shape
-    rows, columns = np.arange(0, h, TILE), np.arange(0, w, TILE)
-    sums = np.add.reduceat(np.add.reduceat(plane, rows, axis=0), columns, axis=1)
-    counts = np.outer(np.diff([*rows, h]), np.diff([*columns, w]))
-    return (sums / counts).ravel()
+def _by_tile(plane: np.ndarray) -> np.ndarray:
+    return tile_means(plane, TILE).ravel()
 
 
 def noise_of_one(plane: np.ndarray) -> np.ndarray:
@@ -132,32 +131,5 @@ def noise_of_one(plane: np.ndarray) -> np.ndarray:
     h, w = plane.shape
     out = np.zeros((-(-h // ESTIMATE_TILE), -(-w // ESTIMATE_TILE)))
     if h >= 3 and w >= 3:
-        _residual_spread(np.ascontiguousarray(plane, np.float32), ESTIMATE_TILE, out)
+        tile_residual_spread(np.ascontiguousarray(plane, np.float32), ESTIMATE_TILE, out)
     return out
-
-
-@njit(parallel=True)
-def _residual_spread(plane, side, out):
-    """1.4826 x the median of |residual| / 6 of each tile; 6 is the norm of the kernel."""
-    h, w = plane.shape
-    for tile in prange(out.size):
-        j, i = tile // out.shape[1], tile % out.shape[1]
-        bins = np.zeros(2048, np.int32)
-        count = 0
-        for r in range(max(1, j * side), min(h - 1, (j + 1) * side)):
-            # every second one does for a median
-            for c in range(max(1, i * side) + r % 2, min(w - 1, (i + 1) * side), 2):
-                near = plane[r - 1, c] + plane[r + 1, c] + plane[r, c - 1] + plane[r, c + 1]
-                far = plane[r - 1, c - 1] + plane[r - 1, c + 1] + plane[r + 1, c - 1] + plane[r + 1, c + 1]
-                size = abs(np.float32(4.0) * plane[r, c] - np.float32(2.0) * near + far) * np.float32(1.0 / 6.0)
-                # bins that widen with the value: a hundredth of a hundredth at the start, a twentieth at 50
-                bins[int(min(np.sqrt(size) * np.float32(256.0), 2047.0))] += 1
-                count += 1
-        if count == 0:
-            continue
-        passed, k = 0, 0
-        while 2 * (passed + bins[k]) < count:
-            passed += bins[k]
-            k += 1
-        edge = k + (0.5 * count - passed) / max(1, bins[k])
-        out[j, i] = 1.4826 * (edge / 256.0) ** 2

@@ -16,6 +16,8 @@ from functools import lru_cache
 
 import numpy as np
 
+from hasty_reel.image.lightness import lightness, lightness_slope, lightness_slope_at
+
 VISIBLE = 1.0
 """Seen flicker from here on is visible to the standard observer."""
 AT_RISK = 0.6
@@ -29,8 +31,6 @@ FINE = 40.0
 LOWEST = 0.5
 """What changes over a whole block alike is judged as half a wave of it, in cycles a block."""
 MID_GREY = 0.18
-SLOPE = 116.0 / 3.0
-"""dL*/d(ln Y) is this times the cube root of Y."""
 
 
 @dataclass(frozen=True)
@@ -77,16 +77,15 @@ def sensitivity(fs: np.ndarray, ft: float) -> np.ndarray:
 
 def contrast_per_lightness(y: np.ndarray) -> np.ndarray:
     """Contrast to the eye of a difference of one L* at luminance `y` (0..1): Weber's from mid grey up, asking for more below."""
-    return 1.0 / (SLOPE * np.cbrt(np.maximum(y, MID_GREY)))
+    return 1.0 / lightness_slope(np.maximum(y, MID_GREY))
 
 
-_LIGHTNESS_GREY = 116.0 * MID_GREY ** (1 / 3) - 16.0
+_LIGHTNESS_GREY = float(lightness(np.array(MID_GREY)))
 
 
-def contrast_of(unrest: np.ndarray, lightness: np.ndarray) -> np.ndarray:
+def contrast_of(unrest: np.ndarray, lightness_: np.ndarray) -> np.ndarray:
     """The same for unrest in L* at pixels of lightness L*, (h, w) both."""
-    # the cube root of Y is (L* + 16)/116 from 8 L* up
-    return unrest * (116.0 / SLOPE) / (np.maximum(lightness, _LIGHTNESS_GREY) + 16.0)
+    return unrest / lightness_slope_at(np.maximum(lightness_, _LIGHTNESS_GREY))
 
 
 def pixels_per_degree(rows: int, heights: float = PICTURE_HEIGHTS) -> float:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from hasty_reel.errors import PictureError, WrongInput
+from hasty_reel.image.tiles import tile_rms
 from hasty_reel.measure.content import (
     displayed_luma,
     flicker_index,
@@ -18,13 +19,11 @@ from hasty_reel.measure.content import (
 )
 from hasty_reel.measure.flicker import TILE
 from hasty_reel.measure.noise import noise_between
-from hasty_reel.measure.plane import seen_frame, tile_rms
+from hasty_reel.measure.plane import seen_frame
 from hasty_reel.measure.seen import STANDARD, Eyes, block_side, contrast_of, seen_blocks
 from hasty_reel.measure.walk import Found, Reader, Step, frames_in_words, walk
+from hasty_reel.measure.worst import worst
 from hasty_reel.work import CancelToken, Progress, silent
-
-WORST = 95
-"""Percentile over frames and tiles that stands for a sequence: what is bad somewhere for a while is seen."""
 
 
 @dataclass(frozen=True)
@@ -73,12 +72,12 @@ class SequenceMeasures:
     @property
     def flicker_L(self) -> float:
         """95th percentile over frames and tiles; nan with a single frame."""
-        return _worst(self.flicker_tiles)
+        return _worst_of(self.flicker_tiles)
 
     @property
     def seen_flicker(self) -> float:
         """The same in JND."""
-        return _worst(self.seen_tiles)
+        return _worst_of(self.seen_tiles)
 
     @property
     def sparks_per_megapixel(self) -> float:
@@ -195,7 +194,5 @@ def _rms(values: object) -> float:
     return float(np.sqrt(np.mean(good**2))) if good.size else float("nan")
 
 
-def _worst(tiles: Sequence[np.ndarray]) -> float:
-    found = np.concatenate([t.ravel() for t in tiles]) if tiles else np.empty(0)
-    found = found[np.isfinite(found)]
-    return float(np.percentile(found, WORST)) if found.size else float("nan")
+def _worst_of(tiles: Sequence[np.ndarray]) -> float:
+    return worst(np.concatenate([t.ravel() for t in tiles])) if tiles else float("nan")

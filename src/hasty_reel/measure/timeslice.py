@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-import cv2
 import numpy as np
+
+from hasty_reel.image.sampling import remap_bilinear
 
 
 def time_slice(frames: Sequence[np.ndarray], start: tuple[float, float], end: tuple[float, float], length: int | None = None) -> np.ndarray:
@@ -22,5 +23,6 @@ def time_slice(frames: Sequence[np.ndarray], start: tuple[float, float], end: tu
     count = max(2, round(math.hypot(x1 - x0, y1 - y0)) + 1) if length is None else max(2, length)
     x = np.linspace(x0, x1, count, dtype=np.float32)[None]
     y = np.linspace(y0, y1, count, dtype=np.float32)[None]
-    rows = [cv2.remap(np.ascontiguousarray(f), x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE) for f in frames]
+    at = np.stack([x, y], axis=-1)
+    rows = [remap_bilinear(np.ascontiguousarray(f), at) for f in frames]
     return np.concatenate(rows, axis=0)

@@ -1,4 +1,4 @@
-"""From scene-linear light to what is seen: luminance, lightness, display views.
+"""From scene-linear light to what is seen: display views.
 
 The plain view clips luminance to 0..1 without a tone curve; other views come from
 the built-in ACES configuration of OpenColorIO.
@@ -12,29 +12,13 @@ import numpy as np
 import PyOpenColorIO as ocio
 
 from hasty_reel.errors import WrongInput
+from hasty_reel.image.luminance import luminance
+from hasty_reel.image.srgb import srgb_decode
 
 CONFIG = "cg-config-v5.0.0_aces-v2.1_ocio-v2.6"
 LINEAR = "Linear Rec.709 (sRGB)"
 DISPLAY = "sRGB - Display"
 PLAIN = "Un-tone-mapped"
-REC709 = np.array([0.2126, 0.7152, 0.0722])
-"""Luminance weights of the Rec. 709 primaries (ITU-R BT.709-6)."""
-
-
-def luminance(rgb: np.ndarray) -> np.ndarray:
-    """Relative luminance of scene-linear Rec. 709 RGB, (..., 3) -> (...)."""
-    return rgb @ REC709.astype(rgb.dtype)
-
-
-def lightness(y: np.ndarray) -> np.ndarray:
-    """CIE 1976 L* (0..100) of relative luminance 0..1 (CIE 15:2004)."""
-    y = np.asarray(y)
-    return np.where(y > 216.0 / 24389.0, 116.0 * np.cbrt(y) - 16.0, (24389.0 / 27.0) * y)
-
-
-def srgb_decode(code: np.ndarray) -> np.ndarray:
-    """Display-linear light of sRGB code values 0..1 (IEC 61966-2-1:1999)."""
-    return np.where(code <= 0.04045, code / 12.92, ((np.maximum(code, 0) + 0.055) / 1.055) ** 2.4)
 
 
 def seen_luminance(rgb: np.ndarray, view: str | None = None) -> np.ndarray:

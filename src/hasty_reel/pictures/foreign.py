@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from hasty_reel.errors import PictureError, WrongInput
-from hasty_reel.pictures.colour import srgb_decode
+from hasty_reel.image.srgb import srgb_decode
 from hasty_reel.pictures.frame import Picture, read_planes
 
 ROLES: dict[str, tuple[str, ...]] = {

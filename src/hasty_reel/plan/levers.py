@@ -9,7 +9,7 @@ import msgspec
 
 from hasty_reel.errors import HastyReelError
 from hasty_reel.evidence.settings import SETTINGS
-from hasty_reel.plan.prices import flicker_effect, priced_hold, seen
+from hasty_reel.plan.prices import flicker_effect, priced_hold
 from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
@@ -91,12 +91,12 @@ def levers(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan, helps: tupl
         elif name in CHANGES:
             out.append(_changed(reel, held, model, base, name))
     # what is compared is held alike: under a time hold the plan as it stands has another flicker
-    return [replace(lever, base=seen(base)) for lever in out]
+    return [replace(lever, base=base.worst_flicker) for lever in out]
 
 
 def _calmer_noise(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, name: str) -> Lever:
     """Hold less noise: as much as brings seen flicker to the limit, or three quarters of it where that is reached."""
-    now = seen(base)
+    now = base.worst_flicker
     share = min(0.75, base.eyes.limit / now) if now > 0 else 0.75
     value = float(f"{shot.hold.value * share:.3g}")
     hold = Hold(kind="noise", value=value)
@@ -106,7 +106,7 @@ def _calmer_noise(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, name
     except HastyReelError as error:
         return Lever(name, words, None, hold, None, None, str(error))
     why = "" if other.budget.solved else other.budget.why
-    return Lever(name, words, None, hold, other.total_seconds - base.total_seconds, seen(other), why)
+    return Lever(name, words, None, hold, other.total_seconds - base.total_seconds, other.worst_flicker, why)
 
 
 def _changed(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, name: str) -> Lever:
@@ -115,7 +115,7 @@ def _changed(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, name: str
     if value == getattr(base.recipe, field):
         line = LINE[field]
         most = ", the most there is" if value == line.high and line.high > 1 else ""
-        return Lever(name, "", None, None, 0.0, seen(base), f"{line.words} is {line.text(value)} already{most}")
+        return Lever(name, "", None, None, 0.0, base.worst_flicker, f"{line.words} is {line.text(value)} already{most}")
     recipe = msgspec.structs.replace(base.recipe, **{field: value})
     words = ", ".join(differences(recipe, base.recipe))
     known = field not in SETTINGS or (model.proven(field, value) and field not in base.unproven)
@@ -123,5 +123,5 @@ def _changed(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, name: str
     if not known or field in other.unproven:
         return Lever(name, words, recipe, None, None, None, "not proven yet: no proof has varied it")
     # despike and a held seed change nothing that two seeds at one frame could tell
-    flicker = None if field in ("despike", "seed_held", "preroll", "shutter_steps") else seen(other)
+    flicker = None if field in ("despike", "seed_held", "preroll", "shutter_steps") else other.worst_flicker
     return Lever(name, words, recipe, None, other.total_seconds - base.total_seconds, flicker)

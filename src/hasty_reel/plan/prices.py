@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import msgspec
-import numpy as np
 
 from hasty_reel.evidence.settings import SETTINGS
 from hasty_reel.plan.shot import ShotPlan, plan_shot
@@ -57,16 +56,6 @@ def flicker_effect(change: float | None, base: float) -> str:
     return "calmer" if change < 0 else "more"
 
 
-def seen(plan: ShotPlan) -> float:
-    """Return the seen flicker of a shot: 95th percentile of its frames, in JND.
-
-    Parameters
-    ----------
-    plan : of the shot
-    """
-    return float(np.percentile(plan.seen_flicker, 95))
-
-
 def priced_hold(plan: ShotPlan) -> Hold:
     """What prices hold: the noise that is held, or the worst noise reached where time is held.
 
@@ -95,4 +84,4 @@ def _price(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan, line: Line)
         return Price(line, None, None)
     without = msgspec.structs.replace(plan.recipe, **{line.field: line.neutral})
     other = plan_shot(reel, shot, model, without, plan.eyes)
-    return Price(line, plan.total_seconds - other.total_seconds, seen(plan) - seen(other), seen(plan))
+    return Price(line, plan.total_seconds - other.total_seconds, plan.worst_flicker - other.worst_flicker, plan.worst_flicker)

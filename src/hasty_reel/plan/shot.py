@@ -8,10 +8,12 @@ import numpy as np
 
 from hasty_reel.budget.samples import Budget, Problem, hold_cap, hold_noise, hold_total
 from hasty_reel.measure.seen import STANDARD, Eyes, grain_weight
-from hasty_reel.pictures.resize import white_noise_gain
+from hasty_reel.measure.worst import worst
+from hasty_reel.plan.finishing import Finishing, finishing_of
 from hasty_reel.predict.model import FrameModel, ShotModel, table_at
 from hasty_reel.reel.caching import cache_frames
 from hasty_reel.reel.document import Reel
+from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.recipe import LINE, Recipe
 from hasty_reel.reel.shot import Hold, Shot
 
@@ -20,6 +22,7 @@ RATIO = 1.25
 UNPRICED = ("preroll",)
 """Lines whose price the plan does not know: where they are used it says 'not proven yet'."""
 PARTS = ("load", "cache", "sample", "denoise", "write")
+"""Parts of the seconds of a frame, in the order of the work; those of `RENDER_PARTS` are measured on proofs."""
 
 
 @dataclass(frozen=True)
@@ -90,33 +93,14 @@ class ShotPlan:
         return self.seen_flicker >= self.eyes.limit
 
     @property
+    def worst_flicker(self) -> float:
+        """Seen flicker that stands for the shot: 95th percentile of its frames, in JND."""
+        return worst(self.seen_flicker)
+
+    @property
     def at_risk(self) -> np.ndarray:
         """Frames whose flicker a keen eye may see, (f,) bool."""
         return (self.seen_flicker >= self.eyes.at_risk) & ~self.visible
-
-
-def rendered_size(reel: Reel, recipe: Recipe) -> tuple[int, int]:
-    """Size rendered, in whole pixels, for the delivered size and the render scale."""
-    s = recipe.render_scale / 100.0
-    width, height = reel.picture_size
-    return max(1, round(width * s)), max(1, round(height * s))
-
-
-def denoise_window(shot: Shot, recipe: Recipe) -> int:
-    """Frames denoised over: 1 where no neighbouring frames are rendered, as in a held plate or with a step."""
-    return recipe.denoise_window if shot.step == 1 and len(shot.frames) > 1 else 1
-
-
-def effect_of(shot: Shot, model: ShotModel, recipe: Recipe) -> tuple[float, float, float, float, bool]:
-    """Of denoising: noise ratio, flicker ratio, seconds a rendered pixel, a resized one; whether it is proven."""
-    window = denoise_window(shot, recipe)
-    effect = model.effects.get(window)
-    resize = float(np.mean([e.resize_seconds_per_pixel for e in model.effects.values()])) if model.effects else 0.0
-    if window == 1:
-        return 1.0, 1.0, 0.0, resize, True
-    if effect is None:  # nothing is promised of a filter that was not tried on this shot
-        return 1.0, 1.0, 0.0, resize, False
-    return effect.noise_ratio, effect.flicker_ratio, effect.seconds_per_pixel, resize, True
 
 
 def load_seconds(at: FrameModel) -> np.ndarray:
@@ -132,32 +116,35 @@ def cache_seconds(shot: Shot, recipe: Recipe, at: FrameModel) -> np.ndarray:
     return np.where(np.isin(at.frames, owners), at.cache_seconds, 0.0)
 
 
-def problem_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel) -> tuple[Problem, FrameModel]:
-    """The budget problem of a shot: variance counts in the finished frame, cost in seconds a sample."""
-    at = model.at(recipe)
-    width, height = rendered_size(reel, recipe)
-    pixels = width * height
-    noise_ratio, _, filter_seconds, resize_seconds, _ = effect_of(shot, model, recipe)
-    gain = white_noise_gain(recipe.render_scale / 100.0)
-    fixed = filter_seconds * pixels + at.write_seconds_per_pixel * pixels
-    if recipe.render_scale != 100.0:
-        fixed += resize_seconds * float(np.prod(reel.picture_size))
+def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finishing) -> Problem:
+    """Return what is to be solved for: variance counts in the finished frame, cost in seconds a sample.
+
+    Parameters
+    ----------
+    shot : whose pins and hours count
+    recipe : with its departures
+    at : cost and noise of the recipe over the frames
+    finishing : what is done to the frames after rendering
+
+    Returns
+    -------
+    Problem
+    """
     pins = None
     if shot.pins:
         pins = np.zeros(len(at.frames), np.int64)
         for frame, samples in shot.pins.items():
             pins[shot.index(frame)] = samples
-    problem = Problem(
-        variance=at.variance * (noise_ratio * gain) ** 2,
-        cost=at.cost * pixels,
-        fixed=fixed + load_seconds(at) + cache_seconds(shot, recipe, at),
+    return Problem(
+        variance=at.variance * finishing.gain**2,
+        cost=at.cost * finishing.pixels,
+        fixed=finishing.seconds + at.write_seconds_per_pixel * finishing.pixels + load_seconds(at) + cache_seconds(shot, recipe, at),
         floor=recipe.samples_floor,
         ceiling=recipe.samples_ceiling,
         steps=recipe.shutter_steps,
         pins=pins,
         ratio=RATIO,
     )
-    return problem, at
 
 
 def solve(problem: Problem, hold: Hold) -> Budget:
@@ -170,47 +157,51 @@ def solve(problem: Problem, hold: Hold) -> Budget:
 
 
 def plan_shot(reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe | None = None, eyes: Eyes = STANDARD) -> ShotPlan:
-    """The plan of a shot; with `recipe`, as if that were its recipe."""
+    """Return the plan of a shot: its recipe's cost and noise, the samples that keep what it holds, and what comes of them.
+
+    Parameters
+    ----------
+    reel : says size and rate
+    shot : the shot or layer
+    model : what its proofs say
+    recipe : planned as if it were the shot's; None: its own
+    eyes : who looks, and from where
+
+    Returns
+    -------
+    ShotPlan
+    """
     recipe = reel.recipe_of(shot) if recipe is None else recipe
-    problem, at = problem_of(reel, shot, recipe, model)
+    at = model.at(recipe)
+    finishing = finishing_of(reel, shot, recipe, model)
+    problem = budget_problem(shot, recipe, at, finishing)
     budget = solve(problem, shot.hold)
-    return _laid_out(reel, shot, recipe, model, problem, at, budget, eyes)
-
-
-def _laid_out(
-    reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, problem: Problem, at: FrameModel, budget: Budget, eyes: Eyes
-) -> ShotPlan:
-    width, height = rendered_size(reel, recipe)
-    pixels = width * height
-    noise_ratio, flicker_ratio, filter_seconds, resize_seconds, proven = effect_of(shot, model, recipe)
-    scale = recipe.render_scale / 100.0
-    gain = white_noise_gain(scale)
-    ones = np.ones(len(at.frames))
-    finish = filter_seconds * pixels
-    if recipe.render_scale != 100.0:
-        finish += resize_seconds * float(np.prod(reel.picture_size))
+    every_frame = np.ones(len(at.frames))
     # resizing acts on the variance like more samples do
-    equal = budget.samples / gain**2
+    equal = budget.samples / finishing.resize_gain**2
     weight = grain_weight(eyes.pixels_per_degree(reel.height, recipe.render_scale), float(reel.fps))
+    unproven = [*at.unproven, *(f for f in UNPRICED if getattr(recipe, f) != LINE[f].neutral)]
+    if not finishing.proven:
+        unproven.insert(len(at.unproven), "denoise_window")
     return ShotPlan(
         shot=shot,
         recipe=recipe,
-        width=width,
-        height=height,
+        width=finishing.width,
+        height=finishing.height,
         frames=at.frames,
         samples=budget.samples,
         load=load_seconds(at),
         cache=cache_seconds(shot, recipe, at),
         sample=problem.cost * budget.samples,
-        denoise=ones * finish,
-        write=ones * at.write_seconds_per_pixel * pixels,
+        denoise=every_frame * finishing.seconds,
+        write=every_frame * at.write_seconds_per_pixel * finishing.pixels,
         noise=problem.noise(budget.samples),
-        noise_L=table_at(at.lightness_table, equal) * noise_ratio,
-        seen_flicker=table_at(at.contrast_table, equal) * weight * flicker_ratio,
+        noise_L=table_at(at.lightness_table, equal) * finishing.noise_ratio,
+        seen_flicker=table_at(at.contrast_table, equal) * weight * finishing.flicker_ratio,
         budget=budget,
         shared_spread=at.shared_spread,
         own_spread=at.own_spread,
-        unproven=(*at.unproven, *(() if proven else ("denoise_window",)), *(f for f in UNPRICED if getattr(recipe, f) != LINE[f].neutral)),
+        unproven=tuple(unproven),
         eyes=eyes,
     )
 
@@ -233,13 +224,3 @@ def sentence(plan: ShotPlan, speed: float) -> str:
     if kind == "total":
         return f"In {hours}: noise comes down to {worst:.3g} with {span} samples."
     return f"At most {spoken(value)} a frame: noise reaches {worst:.3g} at frame {int(plan.frames[plan.noise.argmax()])}, {hours} in all."
-
-
-def spoken(seconds: float) -> str:
-    """A duration as it is read aloud: 6 h 12, 12 min, 45 s, 0.8 s."""
-    if seconds >= 3570:
-        minutes = round(seconds / 60)
-        return f"{minutes // 60} h {minutes % 60:02d}"
-    if seconds >= 59.5:
-        return f"{round(seconds / 60)} min"
-    return f"{seconds:.0f} s" if seconds >= 9.95 else f"{seconds:.1f} s"

@@ -27,8 +27,8 @@ HELPS: dict[str, tuple[str, ...]] = {
     "lens_noise": ("samples there", "held seed", "denoise over time"),
 }
 """What helps, in the order of the trade (common practice)."""
-HEARD = 0.3
-"""Below this score a cause is not worth a word."""
+PLAIN, HEARD = 0.5, 0.3
+"""Scores from which on a cause is plain to see, and worth a word."""
 
 
 @dataclass(frozen=True)

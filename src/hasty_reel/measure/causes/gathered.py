@@ -12,6 +12,8 @@ from dataclasses import dataclass, field
 import cv2
 import numpy as np
 
+from hasty_reel.image.laplacian import laplacian_residual
+from hasty_reel.image.tiles import masked_tile_means, tile_means
 from hasty_reel.measure.causes.copies import Copies
 from hasty_reel.measure.walk import Step
 
@@ -180,23 +182,11 @@ def _grown(where: np.ndarray) -> np.ndarray:
 
 
 def _tile_means(plane: np.ndarray) -> np.ndarray:
-    """Means over tiles, (down, across); the last ones may be smaller."""
-    h, w = plane.shape
-    return _masked_means(plane, np.ones((h, w), np.bool_), 0.0)
-
-
-def _sums(plane: np.ndarray, side: int) -> np.ndarray:
-    h, w = plane.shape
-    rows, columns = np.arange(0, h, side), np.arange(0, w, side)
-    return np.add.reduceat(np.add.reduceat(plane.astype(np.float64), rows, axis=0), columns, axis=1)
+    return tile_means(plane, TILE)
 
 
 def _masked_means(plane: np.ndarray, where: np.ndarray, least: float = 0.25, side: int = TILE) -> np.ndarray:
-    """Means over the pixels of a tile that count; nan where fewer than a share `least` do."""
-    counts = _sums(where, side)
-    full = _sums(np.ones(plane.shape, np.float32), side)
-    sums = _sums(np.where(where, plane, 0.0), side)
-    return np.where((counts > 0) & (counts >= least * full), sums / np.maximum(counts, 1), np.nan)
+    return masked_tile_means(plane, where, side, least)
 
 
 def _mean_square(plane: np.ndarray, where: np.ndarray, side: int = TILE, least: float = 0.25) -> np.ndarray:
@@ -210,10 +200,8 @@ def _cells(d: np.ndarray, where: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 
 
 def _spread(seen: np.ndarray, where: np.ndarray) -> np.ndarray:
-    """Noise of even surfaces from the picture alone, mean squared: the Laplacian residual of Immerkaer 1996."""
-    kernel = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], np.float32) / 6.0
-    residual = cv2.filter2D(seen, cv2.CV_32F, kernel)
-    return _mean_square(np.clip(residual, -15, 15), where)
+    """Noise of even surfaces from the picture alone, mean squared."""
+    return _mean_square(np.clip(laplacian_residual(seen), -15, 15), where)
 
 
 def _edges(calm: np.ndarray, near: np.ndarray | None, restless: np.ndarray) -> np.ndarray:

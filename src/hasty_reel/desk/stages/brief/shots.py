@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QAbstractItemView, QListView, QStyle, QStyledItemD
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.thumbs import Thumbnails
-from hasty_reel.plan.shot import spoken
+from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.edits import moved
 from hasty_reel.reel.rate import seconds_text, timecode
 from hasty_reel.reel.shot import Shot

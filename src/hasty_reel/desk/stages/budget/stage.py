@@ -11,7 +11,8 @@ from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import Choice, ValueField
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.budget.charts import NoiseChart, SamplesChart
-from hasty_reel.plan.shot import ShotPlan, sentence, spoken
+from hasty_reel.plan.shot import ShotPlan, sentence
+from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.numbers import read_number
 from hasty_reel.reel.shot import Hold, Kind
 

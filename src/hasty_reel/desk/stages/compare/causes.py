@@ -9,12 +9,11 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWi
 
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import Choice, PlainButton
-from hasty_reel.desk.ledger import price_text
 from hasty_reel.measure.causes import Cause, Causes
+from hasty_reel.measure.causes.found import HEARD, PLAIN
 from hasty_reel.plan.levers import Lever
+from hasty_reel.reel.durations import price_text
 from hasty_reel.reel.frames import write_frames
-
-PLAIN_FROM, HEARD_FROM = 0.5, 0.3
 
 
 class CauseRow(QWidget):
@@ -46,14 +45,14 @@ class CauseRow(QWidget):
         if self._chosen:
             painter.fillRect(self.rect().adjusted(6, 1, -6, -1), theme.MAT.lighter(122))
         y = self.height() / 2
-        if score >= PLAIN_FROM:
+        if score >= PLAIN:
             marks.diamond(painter, 20, y, radius=5.5)
-        elif score >= HEARD_FROM:
+        elif score >= HEARD:
             marks.triangle(painter, 20, y, radius=6)
         else:
             marks.ring(painter, 20, y, theme.MAT_INK3, "tick", 5)
         painter.setFont(theme.words(13, 700 if self._chosen else 500))
-        painter.setPen(theme.MAT_INK if score >= HEARD_FROM else theme.MAT_INK3)
+        painter.setPen(theme.MAT_INK if score >= HEARD else theme.MAT_INK3)
         painter.drawText(QRectF(34, 0, 120, self.height()), Qt.AlignmentFlag.AlignVCenter, self.cause.words)
         right = self.width() - 14
         painter.setFont(theme.figures(12))
@@ -63,7 +62,7 @@ class CauseRow(QWidget):
         left, span = 146.0, right - 46 - 146.0
         painter.setPen(QPen(theme.MAT_RULE, 1))
         painter.drawLine(QPointF(left, y), QPointF(left + span, y))
-        painter.fillRect(QRectF(left, y - 2.5, span * score, 5), theme.MAT_INK2 if score >= HEARD_FROM else theme.NEUTRAL_STRONG)
+        painter.fillRect(QRectF(left, y - 2.5, span * score, 5), theme.MAT_INK2 if score >= HEARD else theme.NEUTRAL_STRONG)
         if self.hasFocus():
             painter.setPen(QPen(theme.MAT_INK, 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -188,7 +187,7 @@ class CausesPage(QScrollArea):
         names = [] if found is None else [c.name for c in found.causes]
         first = found.causes[0] if found is not None else None
         if self.chosen not in names:
-            self.chosen = first.name if first is not None and first.score >= HEARD_FROM else None
+            self.chosen = first.name if first is not None and first.score >= HEARD else None
         self.levers = None
         self._ask()
         self.refresh()
@@ -241,7 +240,7 @@ class CausesPage(QScrollArea):
             column.addStretch(1)
             self.setWidget(page)
             return
-        heard = [c for c in self.found.causes if c.score >= HEARD_FROM]
+        heard = [c for c in self.found.causes if c.score >= HEARD]
         head = "Nothing that is seen to be restless." if not heard else f"Mostly {heard[0].words}."
         column.addWidget(_text(head, 15, 700))
         shown = [c for c in self.found.causes if c in heard or c.name == self.chosen]

@@ -280,9 +280,3 @@ class EyeTestPage(QWidget):
                 f"{len(stairs.trials)} answers; right to a factor of {stairs.spread:.2g}. The standard observer sees it from 1 JND on.",
             )
         return f"Trial {len(stairs.trials) + 1}", f"{len(stairs.reversals)} of 8 turns. Keys 1 and 2 answer."
-
-
-def light_of(codes: list[np.ndarray]) -> list[np.ndarray]:
-    """Display light 0..1 of 8-bit sRGB codes (h, w, 3)."""
-    table = np.array([c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in np.arange(256) / 255.0], np.float32)
-    return [table[f] for f in codes]

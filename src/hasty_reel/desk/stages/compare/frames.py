@@ -15,7 +15,8 @@ from hasty_reel.desk.jobs import Job
 from hasty_reel.desk.picture import as_image
 from hasty_reel.desk.session import Session
 from hasty_reel.evidence.sides import Side
-from hasty_reel.pictures.colour import PLAIN, dithered8, luminance
+from hasty_reel.image.luminance import luminance
+from hasty_reel.pictures.colour import PLAIN, dithered8
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.quickview import quick_view
 

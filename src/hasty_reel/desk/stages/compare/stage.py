@@ -16,7 +16,7 @@ from hasty_reel.desk.fields import Choice
 from hasty_reel.desk.session import Session
 from hasty_reel.desk.stages.compare.apart import Apart
 from hasty_reel.desk.stages.compare.chosen import FINALS, Chosen
-from hasty_reel.desk.stages.compare.eyetest import EyeTestPage, light_of
+from hasty_reel.desk.stages.compare.eyetest import EyeTestPage
 from hasty_reel.desk.stages.compare.frames import Frames, Look
 from hasty_reel.desk.stages.compare.judged import Judged
 from hasty_reel.desk.stages.compare.loop import Loop
@@ -28,6 +28,7 @@ from hasty_reel.desk.stages.compare.snapshot import lines_of, save_snapshot, sna
 from hasty_reel.desk.stages.compare.transport import Transport
 from hasty_reel.desk.stages.compare.view import DIFFERENCE, MODES, SURROUNDS, ComparisonView
 from hasty_reel.errors import HastyReelError
+from hasty_reel.image.srgb import light_of_codes8
 
 SIDE = 304
 PAGES = ("Measures", "Causes", "Eye test")
@@ -285,7 +286,7 @@ class CompareStage(QWidget):
     def _light_of_a(self) -> list[np.ndarray]:
         sides = self.chosen.sides
         codes = [self.frames.peek(sides[0], f) for f in self.chosen.run] if sides else []
-        return light_of([c.codes for c in codes if c is not None])
+        return [light_of_codes8(c.codes) for c in codes if c is not None]
 
     # -- what was found out
 

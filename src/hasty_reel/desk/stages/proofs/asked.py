@@ -8,7 +8,7 @@ from hasty_reel.desk.session import Session
 from hasty_reel.farm.forecast import order_seconds
 from hasty_reel.farm.proofs import Order
 from hasty_reel.farm.sweeps import next_label, read_values, sweep_orders
-from hasty_reel.plan.shot import spoken
+from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.frames import read_proof_frames
 
 

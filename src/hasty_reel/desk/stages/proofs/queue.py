@@ -12,7 +12,7 @@ from hasty_reel.desk.rows import discard
 from hasty_reel.desk.session import Session
 from hasty_reel.farm.queue import CANCELLED, DONE, FAILED, RENDERING, WAITING, Entry, ProofQueue
 from hasty_reel.farm.sweeps import swept_words
-from hasty_reel.plan.shot import spoken
+from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.frames import proof_frames_text
 
 MOST_SHOWN = 60

@@ -13,8 +13,9 @@ from hasty_reel.desk.fields import PickButton, PlainButton, ValueField
 from hasty_reel.desk.jobs import Job
 from hasty_reel.desk.session import Session
 from hasty_reel.errors import HastyReelError, WrongInput
+from hasty_reel.evidence.proof import RENDER_PARTS
 from hasty_reel.farm.door import try_link
-from hasty_reel.farm.links import PARTS, PLACES, Link
+from hasty_reel.farm.links import PLACES, Link
 from hasty_reel.reel.numbers import read_number
 
 
@@ -71,7 +72,7 @@ class RendererPage(QDialog):
         grid = QGridLayout()
         grid.setVerticalSpacing(5)
         rows: list[tuple[str, QWidget]] = [("Link", self.pick), ("Name", self.name), ("Command", self.command), ("Time-out", self.timeout)]
-        for part in PARTS:
+        for part in RENDER_PARTS:
             field = self._field(300, f"Seconds of {part}", lambda t, p=part: self._set_part(p, t))
             field.setToolTip(f"Regular expression; its first group is the seconds of {part} in what the renderer prints")
             self.parts[part] = field

@@ -23,7 +23,7 @@ from hasty_reel.farm.folder import FAILED, FINISHED, OTHER, RENDERED, WAITING
 from hasty_reel.farm.run import FrameEvent, Run
 from hasty_reel.pictures.colour import codes8
 from hasty_reel.pictures.frame import read_picture
-from hasty_reel.plan.shot import spoken
+from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.frames import read_frames, write_frames
 
 

@@ -1,0 +1,90 @@
+"""What finishing does to the frames of a shot: denoising over time, then resizing to the delivered size."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hasty_reel.image.resize import white_noise_gain
+from hasty_reel.image.size import scaled_size
+from hasty_reel.predict.model import ShotModel
+from hasty_reel.reel.document import Reel
+from hasty_reel.reel.recipe import Recipe
+from hasty_reel.reel.shot import Shot
+
+
+def denoise_window(shot: Shot, recipe: Recipe) -> int:
+    """Return the frames that are denoised over.
+
+    Parameters
+    ----------
+    shot : whose frames they are
+    recipe : with its departures
+
+    Returns
+    -------
+    int, odd; 1 where no neighbouring frames are rendered, as in a held plate or with a step.
+    """
+    return recipe.denoise_window if shot.step == 1 and len(shot.frames) > 1 else 1
+
+
+@dataclass(frozen=True)
+class Finishing:
+    """What finishing does and takes, for every frame of a shot alike.
+
+    width, height : rendered, in pixels
+    noise_ratio, flicker_ratio : after denoising / before; resize_gain : standard deviation of white noise after resizing / before
+    seconds : a frame, on a machine of speed 1
+    proven : whether a proof run tried this denoising; where none did, nothing is promised of it
+    """
+
+    width: int
+    height: int
+    noise_ratio: float
+    flicker_ratio: float
+    resize_gain: float
+    seconds: float
+    proven: bool
+
+    @property
+    def pixels(self) -> int:
+        """Rendered pixels of a frame."""
+        return self.width * self.height
+
+    @property
+    def gain(self) -> float:
+        """Standard deviation of the noise of a finished frame / of a rendered one."""
+        return self.noise_ratio * self.resize_gain
+
+
+def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel) -> Finishing:
+    """Return what finishing does to the frames of a shot, by what was measured on its proof runs.
+
+    Parameters
+    ----------
+    reel : says the delivered size
+    shot : the shot or layer
+    recipe : with its departures
+    model : of the shot
+
+    Returns
+    -------
+    Finishing
+    """
+    width, height = scaled_size(reel.picture_size, recipe.render_scale)
+    window = denoise_window(shot, recipe)
+    effect = model.effects.get(window)
+    seconds = 0.0 if effect is None else effect.seconds_per_pixel * width * height
+    if recipe.render_scale != 100.0 and model.effects:
+        resizing = float(np.mean([e.resize_seconds_per_pixel for e in model.effects.values()]))
+        seconds += resizing * float(np.prod(reel.picture_size))
+    return Finishing(
+        width,
+        height,
+        1.0 if effect is None else effect.noise_ratio,
+        1.0 if effect is None else effect.flicker_ratio,
+        white_noise_gain(recipe.render_scale / 100.0),
+        seconds,
+        proven=window == 1 or effect is not None,
+    )

@@ -1,0 +1,91 @@
+"""Durations in words: as they are read aloud, and as a difference of price."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+HOURS_FROM, MINUTES_FROM = 3570.0, 59.5
+"""Seconds from which a duration is told in hours and minutes, and in minutes."""
+TENTHS_BELOW = 9.95
+
+Unit = Literal["h", "min", "s"]
+
+
+def hours_minutes(seconds: float) -> tuple[int, int]:
+    """Return whole hours and minutes, rounded to the minute.
+
+    Parameters
+    ----------
+    seconds : 0 or more
+
+    Returns
+    -------
+    hours, minutes : int
+    """
+    return divmod(round(seconds / 60), 60)
+
+
+def unit_of(seconds: float) -> Unit:
+    """Return the unit a duration is told in.
+
+    Parameters
+    ----------
+    seconds : 0 or more
+
+    Returns
+    -------
+    'h' for hours and minutes, 'min' or 's'.
+    """
+    return "h" if seconds >= HOURS_FROM else "min" if seconds >= MINUTES_FROM else "s"
+
+
+def spoken(seconds: float) -> str:
+    """Return a duration as it is read aloud: 6 h 12, 12 min, 45 s, 0.8 s.
+
+    Parameters
+    ----------
+    seconds : 0 or more
+
+    Returns
+    -------
+    Words with the unit.
+    """
+    unit = unit_of(seconds)
+    if unit == "h":
+        return clock_hours(seconds)
+    if unit == "min":
+        return f"{round(seconds / 60)} min"
+    return f"{seconds:.1f} s" if seconds < TENTHS_BELOW else f"{seconds:.0f} s"
+
+
+def clock_hours(seconds: float) -> str:
+    """Return a duration in hours and minutes, however short: 0 h 05.
+
+    Parameters
+    ----------
+    seconds : 0 or more
+
+    Returns
+    -------
+    Words with the unit.
+    """
+    hours, minutes = hours_minutes(seconds)
+    return f"{hours} h {minutes:02d}"
+
+
+def price_text(seconds: float) -> tuple[str, str]:
+    """Return a price in hours as its tag has it.
+
+    Parameters
+    ----------
+    seconds : what a setting costs over a shot, below 0 what it saves
+
+    Returns
+    -------
+    text : such as '+1 h 05' or '−0 h 40'
+    kind : 'costs', 'saves', or 'none' below half a minute
+    """
+    text = clock_hours(abs(seconds))
+    if round(abs(seconds) / 60) == 0:
+        return text, "none"
+    return (f"+{text}", "costs") if seconds > 0 else (f"−{text}", "saves")
