@@ -71,8 +71,8 @@ def window(path: Path) -> None:
 
     from hasty_reel.desk import theme
     from hasty_reel.desk.screen import draw_offscreen
-    from hasty_reel.desk.session import Session
     from hasty_reel.desk.window import ReelWindow
+    from hasty_reel.studio.session import Session
 
     draw_offscreen()
     app = QApplication(sys.argv[:1])
@@ -84,13 +84,13 @@ def window(path: Path) -> None:
     app.processEvents()
     print(f"window shown {time.perf_counter() - began:.2f} s after the start, of which imports {imported - began:.2f} s")
     session = shown.session
-    while session.outlook.deadline is None:
+    while session.planner.outlook.deadline is None:
         app.processEvents()
         time.sleep(0.005)
     print(f"planned after {time.perf_counter() - began:.2f} s")
     shown._may_leave = lambda: True  # type: ignore[method-assign]
     acts = {
-        "choose a shot": lambda k: session.show_shot(f"sh{k:05d}"),
+        "choose a shot": lambda k: session.playhead.show_shot(f"sh{k:05d}"),
         "rename a shot": lambda k: session.do("x", lambda r: ed.with_shot_fields(r, f"sh{k:05d}", name=f"n {k}")),
         "drag a shot": lambda k: session.do("x", lambda r: ed.moved(r, f"sh{k:05d}", 3)),
         "set a line": lambda k: session.do("x", lambda r: ed.with_line(r, f"sh{k:05d}", "bounces", k % 9)),

@@ -37,13 +37,13 @@ def main() -> None:
     from hasty_reel.demo import copy_demo
     from hasty_reel.desk import theme
     from hasty_reel.desk.screen import draw_offscreen
-    from hasty_reel.desk.session import Session
     from hasty_reel.desk.stagesof import COMPARE
     from hasty_reel.desk.window import ReelWindow
     from hasty_reel.pictures.colour import views
     from hasty_reel.pictures.frame import Picture
     from hasty_reel.pictures.quickview import is_costly
     from hasty_reel.pictures.writing import write_picture
+    from hasty_reel.studio.session import Session
 
     with tempfile.TemporaryDirectory() as temporary:
         folder = Path(temporary)
@@ -69,14 +69,14 @@ def main() -> None:
                 app.processEvents()
                 time.sleep(0.002)
 
-        until(lambda: bool(window.session.evidence))
+        until(lambda: bool(window.session.planner.evidence))
         stage.judged.study.measure = lambda side, run: None  # type: ignore[method-assign]
         stage.chosen.take_footage(0, folder / "a.1001.exr")
         stage.chosen.take_footage(1, folder / "b.1001.exr")
         began = time.perf_counter()
         until(lambda: all(stage.frames.has(s, f) for s in stage.chosen.sides for f in stage.chosen.run) and len(stage.chosen.run) == FRAMES)
         print(f"{2 * FRAMES} frames in memory after {time.perf_counter() - began:.1f} s, {stage.frames.megabytes:.0f} MB")
-        until(lambda: not window.session.jobs.running, 20)
+        until(lambda: not window.session.background.running, 20)
         reached: list[float] = []
         stage.loop.player.rate.connect(reached.append)
         for words, scale in (("fit", 0.0), ("1:1", 1.0)):

@@ -26,20 +26,21 @@ with atheris.instrument_imports(include=["hasty_reel"]):
     from hasty_reel.errors import HastyReelError, one_line
     from hasty_reel.evidence.measured import ProofMeasures
     from hasty_reel.evidence.proof import DENOISE, MANIFEST, read_effects, read_proof
-    from hasty_reel.farm.bringin import pattern_of, read_log, read_times, seconds_in
+    from hasty_reel.farm.expressions import compiled, last_group
     from hasty_reel.farm.fromframes import rate_in
-    from hasty_reel.farm.links import read_links
-    from hasty_reel.farm.patterns import compiled, last_group
+    from hasty_reel.farm.patternof import pattern_of
+    from hasty_reel.farm.renderers.links import LINKS
     from hasty_reel.farm.sweeps import read_values
-    from hasty_reel.measure.eyesight import read_watchers
+    from hasty_reel.farm.times import read_log, read_times, seconds_in
+    from hasty_reel.measure.eyesight import WATCHERS
+    from hasty_reel.own.draftcuts import DRAFT_CUTS
+    from hasty_reel.own.recentreels import recent_reels
     from hasty_reel.pictures.foreign import guess_channels, read_channels_text
     from hasty_reel.pictures.limits import PictureLimits, checked_limits
     from hasty_reel.pictures.sequence import read_pattern
-    from hasty_reel.reel.draftcut import read_cuts
     from hasty_reel.reel.file import read_reel
     from hasty_reel.reel.frames import read_frames, read_proof_frames
     from hasty_reel.reel.rate import read_rate, read_timecode
-    from hasty_reel.reel.recent import recent_reels
     from hasty_reel.reel.shottable import read_table
     from hasty_reel.reel.timeline import need_plain_json
     from hasty_reel.reel.writer import ReelWriter
@@ -88,9 +89,9 @@ TARGETS: dict[str, Callable[[bytes], object]] = {
     "budget": in_file("b.csv", lambda p: read_frames_table(p, ("frame", "variance"), ("weight", "pin"))),
     "times": in_file("t.csv", read_times),
     "log": in_file("r.log", lambda p: read_log(p, r"(?P<frame>\d+) (?P<seconds>[\d.,]+)")),
-    "links": in_file("renderers.json", read_links),
-    "cuts": in_file("cuts.json", read_cuts),
-    "watchers": in_file("watchers.json", read_watchers),
+    "links": in_file("renderers.json", LINKS.read),
+    "cuts": in_file("cuts.json", DRAFT_CUTS.read),
+    "watchers": in_file("watchers.json", WATCHERS.read),
     "recent": in_file("recent.json", recent_reels),
     "writer": in_file(".a.reel.writer", lambda p: ReelWriter(p.with_name("a.reel")).holder),
     "manifest": in_file(MANIFEST, lambda p: read_proof(p.parent)),

@@ -37,25 +37,26 @@ from hasty_reel.errors import HastyReelError
 from hasty_reel.evidence.measured import MEASURED, ProofMeasures
 from hasty_reel.evidence.proof import DENOISE, MANIFEST, proof_folders, read_effects, read_proof
 from hasty_reel.evidence.rows import EvidenceReader
-from hasty_reel.farm.bringin import read_log, read_times
 from hasty_reel.farm.claim import new_proof_folder
-from hasty_reel.farm.links import SHIPPED, read_links
-from hasty_reel.farm.proofs import Order, make_proof
+from hasty_reel.farm.order import ProofOrder
+from hasty_reel.farm.proofs import make_proof
+from hasty_reel.farm.renderers.links import LINKS, SHIPPED
 from hasty_reel.farm.run import Run
+from hasty_reel.farm.times import read_log, read_times
 from hasty_reel.finish.chain import Chain, finish_sequence
 from hasty_reel.handover.deliver import deliver
 from hasty_reel.handover.video import frames_in
-from hasty_reel.measure.eyesight import Watcher, Watchers, read_watchers
+from hasty_reel.measure.eyesight import WATCHERS, Watcher
+from hasty_reel.own.draftcuts import DRAFT_CUTS
+from hasty_reel.own.draftcuts import SHIPPED as CUTS
+from hasty_reel.own.recentreels import recent_reels
 from hasty_reel.pictures.frame import Picture, read_header, read_picture
 from hasty_reel.pictures.sequence import FramePattern, read_pattern
 from hasty_reel.pictures.writing import write_picture, write_png16
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
-from hasty_reel.reel.draftcut import SHIPPED as CUTS
-from hasty_reel.reel.draftcut import read_cuts
 from hasty_reel.reel.file import read_reel, save_reel
-from hasty_reel.reel.keeping import autosave, save_keeping, unsaved
-from hasty_reel.reel.recent import recent_reels
+from hasty_reel.reel.saves import autosave, save_keeping, unsaved
 from hasty_reel.reel.shottable import read_table, write_table
 from hasty_reel.reel.timeline import read_timeline, write_timeline
 from hasty_reel.work import CancelToken
@@ -157,7 +158,7 @@ def proving(folder: Path, told: Callable[[str], None]) -> None:
     shot = reel.shot(SHOT)
     root = folder / "proofs"
     root.mkdir(exist_ok=True)
-    order = Order(shot, reel.recipe_of(shot), (1001, 1002, 1003, 1010), 2, 100.0)
+    order = ProofOrder(shot, reel.recipe_of(shot), (1001, 1002, 1003, 1010), 2, 100.0)
     told("")
     while True:
         make_proof(reel, root, order)
@@ -295,7 +296,7 @@ def samples(folder: Path) -> dict[str, tuple[bytes, str, Callable[[Path], object
     def measured(path: Path) -> object:
         return ProofMeasures(path.parent).rows
 
-    watchers = Watchers(watchers=(Watcher(person="A", screen="B", limit=1.5),), chosen=1)
+    watchers = {"watchers": (Watcher(person="A", screen="B", limit=1.5),), "chosen": "A at B"}
     found: dict[str, tuple[bytes, str, Callable[[Path], object]]] = {
         "reel": (path.read_bytes(), "m.reel", read_reel),
         "shots CSV": ((folder / "s.csv").read_bytes(), "m.csv", lambda p: read_table(p, "s", "r")),
@@ -304,9 +305,9 @@ def samples(folder: Path) -> dict[str, tuple[bytes, str, Callable[[Path], object
                        lambda p: read_frames_table(p, ("frame", "variance"), ("weight",))),
         "times CSV": (b"frame,seconds,samples\n1001,1.5,8\n1002,2,8\n", "t.csv", read_times),
         "log": (b"frame 1001 12.5\nframe 1002 13\n", "r.log", lambda p: read_log(p, r"(?P<frame>\d+) (?P<seconds>[\d.]+)")),
-        "renderer links": (msgspec.json.encode(SHIPPED), "renderers.json", read_links),
-        "draft cuts": (msgspec.json.encode(CUTS), "cuts.json", read_cuts),
-        "watchers": (msgspec.json.encode(watchers), "watchers.json", read_watchers),
+        "renderer links": (msgspec.json.encode({"links": SHIPPED.items, "chosen": SHIPPED.chosen}), "renderers.json", LINKS.read),
+        "draft cuts": (msgspec.json.encode({"cuts": CUTS.items, "chosen": CUTS.chosen}), "cuts.json", DRAFT_CUTS.read),
+        "watchers": (msgspec.json.encode(watchers), "watchers.json", WATCHERS.read),
         "recent reels": (json.dumps([str(path)]).encode(), "recent.json", recent_reels),
         "proof manifest": ((proof / MANIFEST).read_bytes(), MANIFEST, lambda p: read_proof(p.parent)),
         "proof effects": ((proof / DENOISE).read_bytes(), DENOISE, lambda p: read_effects(p.parent)),
@@ -418,7 +419,7 @@ def disks(count: int) -> list[Score]:
         source = some_frames(base)
         reel = read_reel(path)
         shot = reel.shot(SHOT)
-        order = Order(shot, reel.recipe_of(shot), (1001, 1002), 2, 100.0)
+        order = ProofOrder(shot, reel.recipe_of(shot), (1001, 1002), 2, 100.0)
         png = read_pattern("p.####.png")
         works: dict[str, Callable[[Path], object]] = {
             "save": lambda place: save_keeping(place / "a.reel", reel, datetime.now()),

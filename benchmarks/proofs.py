@@ -50,13 +50,13 @@ def main() -> None:
     print(f"{PROOFS} proofs: cards laid out {timed(lambda: unmarked(many, reel)):.0f} ms")
     print(f"marked {timed(lambda: marked(found, shot)):.1f} ms, filtered {timed(lambda: chosen(found, 'bounces 3', by='noise')):.1f} ms")
     print(f"attribution {timed(lambda: attribute(rows), 1):.0f} ms")
+    from hasty_reel.desk.thumbs import Thumbnails
     from PySide6.QtWidgets import QApplication
 
     from hasty_reel.desk import theme
     from hasty_reel.desk.screen import draw_offscreen
-    from hasty_reel.desk.session import Session
     from hasty_reel.desk.stages.proofs.sheet import ProofSheet
-    from hasty_reel.desk.thumbs import Thumbnails
+    from hasty_reel.studio.session import Session
 
     draw_offscreen()
     app = QApplication(sys.argv[:1])
@@ -76,7 +76,7 @@ def main() -> None:
             app.processEvents()
             took.append((time.perf_counter() - began) * 1000)
         print(f"a step of scrolling: median {statistics.median(took):.1f} ms, longest {max(took):.1f} ms")
-        session.jobs.stop_all()
+        session.background.stop_all()
 
 
 if __name__ == "__main__":

@@ -31,7 +31,7 @@ def watched(path):
         print("painted", flush=True)
         QTimer.singleShot(0, window.close)
 
-    window.session.plan_changed.connect(lambda: QTimer.singleShot(0, painted))
+    window.session.planner.plan_changed.connect(lambda: QTimer.singleShot(0, painted))
     return window
 
 starting.reel_window = watched

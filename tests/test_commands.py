@@ -153,8 +153,8 @@ def test_limits_are_shown_and_set(call, capsys):
 
 
 def test_a_sweep_over_unknown_settings_is_told(demo_reel):
-    from hasty_reel.farm.proofs import Order
+    from hasty_reel.farm.order import ProofOrder
 
     shot = demo_reel.shot("sh010")
     with pytest.raises(HastyReelError, match="expected samples, scale or a line"):
-        sweep_orders(Order(shot, demo_reel.recipe_of(shot), (1001,)), "cat", [1, 2], "cat 1")
+        sweep_orders(ProofOrder(shot, demo_reel.recipe_of(shot), (1001,)), "cat", [1, 2], "cat 1")

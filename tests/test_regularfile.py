@@ -12,13 +12,13 @@ import pytest
 from hasty_reel.cli.answers import read_table
 from hasty_reel.errors import LONGEST_MESSAGE, HastyReelError, WrongInput, one_line, reason
 from hasty_reel.evidence.proof import read_effects, read_proof
-from hasty_reel.farm.bringin import read_log, read_times
-from hasty_reel.farm.links import read_links
-from hasty_reel.measure.eyesight import read_watchers
+from hasty_reel.farm.renderers.links import LINKS
+from hasty_reel.farm.times import read_log, read_times
+from hasty_reel.measure.eyesight import WATCHERS
+from hasty_reel.own.draftcuts import DRAFT_CUTS
+from hasty_reel.own.recentreels import recent_reels
 from hasty_reel.pictures.frame import read_header, read_picture
-from hasty_reel.reel.draftcut import read_cuts
 from hasty_reel.reel.file import read_reel
-from hasty_reel.reel.recent import recent_reels
 from hasty_reel.reel.shottable import read_table as read_shots
 from hasty_reel.reel.timeline import read_timeline
 from hasty_reel.regularfile import read_regular, size_text
@@ -30,9 +30,9 @@ READERS = {
     "times": read_times,
     "log": lambda p: read_log(p, r"(?P<frame>\d+) (?P<seconds>\d+)"),
     "budget": lambda p: read_table(p, ("frame",), ()),
-    "links": read_links,
-    "cuts": read_cuts,
-    "watchers": read_watchers,
+    "links": LINKS.read,
+    "cuts": DRAFT_CUTS.read,
+    "watchers": WATCHERS.read,
     "picture": read_picture,
     "head": read_header,
     "manifest": lambda p: read_proof(_as(p, "proof.json")),

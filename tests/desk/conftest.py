@@ -9,8 +9,8 @@ import pyqtgraph
 import pytest
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.session import Session
 from hasty_reel.desk.window import ReelWindow
+from hasty_reel.studio.session import Session
 
 sys.path.insert(0, str(Path(__file__).parent))
 
@@ -27,7 +27,7 @@ def open_reel(qtbot, qapp):
         window = ReelWindow(session)
         window._may_leave = lambda: True  # nobody is here to answer
         qtbot.addWidget(window)
-        with qtbot.waitSignal(session.plan_changed, timeout=30_000):
+        with qtbot.waitSignal(session.planner.plan_changed, timeout=30_000):
             window.show()
         opened.append(window)
         return window

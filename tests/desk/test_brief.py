@@ -8,19 +8,19 @@ from pathlib import Path
 
 import msgspec
 import pytest
+from hasty_reel.desk.stages.brief.nights import DAY, local_midnights, snapped
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QApplication
 from test_window import settled, type_into
 
-from hasty_reel.desk.stages.brief.nights import DAY, local_midnights, snapped
 from hasty_reel.desk.stagesof import BRIEF, PROOFS, RUN
 from hasty_reel.reel.draftcut import cuts_path, read_cuts
 from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.hours import Once, Weekly
-from hasty_reel.reel.keeping import autosave_path, earlier_saves
 from hasty_reel.reel.machine import Machine
 from hasty_reel.reel.moves import Turntable, Viewpoints
+from hasty_reel.reel.saves import autosave_path, earlier_saves
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -51,7 +51,7 @@ def drag(qtbot, widget, start: QPoint, end: QPoint) -> None:
 
 def test_the_demo_has_five_shots_with_plans_and_thumbnails(qtbot, window):
     table = window.brief.table
-    assert table.shots.rowCount() == 5 and all(window.session.outlook.seconds_of(s) for s in window.session.reel.shots)
+    assert table.shots.rowCount() == 5 and all(window.session.planner.outlook.seconds_of(s) for s in window.session.reel.shots)
     table.grab()
     qtbot.waitUntil(lambda: len(window.thumbs._images) >= 5, timeout=10_000)
     assert "h of work at speed 1; the free hours before the due time hold" in window.brief.verdict.text()
@@ -119,21 +119,21 @@ def test_frames_from_a_range_viewpoints_a_turntable_a_loop(qtbot, window):
 def test_shots_are_added_duplicated_split_removed_and_it_is_undone_by_name(qtbot, window):
     brief, session = window.brief, window.session
     qtbot.mouseClick(brief.buttons["duplicate"], LEFT)
-    assert order(window)[:2] == ["sh010", "sh010b"] and session.shot_id == "sh010b"
+    assert order(window)[:2] == ["sh010", "sh010b"] and session.playhead.shot_id == "sh010b"
     assert window.undo_action.text() == "Undo: duplicate sh010"
     settled(qtbot, window)
-    qtbot.waitUntil(lambda: "sh010b" in session.outlook.plans, timeout=20_000)
-    session.show_frame(1049)
+    qtbot.waitUntil(lambda: "sh010b" in session.planner.outlook.plans, timeout=20_000)
+    session.playhead.show_frame(1049)
     qtbot.mouseClick(brief.buttons["split"], LEFT)
     assert order(window)[:3] == ["sh010", "sh010b", "sh010bb"] and session.shot.first == 1049
     qtbot.mouseClick(brief.buttons["remove"], LEFT)
     assert order(window)[:3] == ["sh010", "sh010b", "sh020"]
     qtbot.mouseClick(brief.buttons["new"], LEFT)
-    assert session.shot_id == "sh060" and session.shot.length == 24
+    assert session.playhead.shot_id == "sh060" and session.shot.length == 24
     while session.history.undo_name:
         session.undo()
     assert order(window) == ["sh010", "sh020", "sh030", "sh040", "sh050"] and session.reel == session.saved
-    assert session.shot_id in order(window)
+    assert session.playhead.shot_id in order(window)
 
 
 def test_shots_are_moved_by_drag_and_by_keys(qtbot, window):
@@ -143,11 +143,11 @@ def test_shots_are_moved_by_drag_and_by_keys(qtbot, window):
     model.dropMimeData(data, Qt.DropAction.MoveAction, 3, 0, model.index(-1))
     assert order(window) == ["sh020", "sh030", "sh010", "sh040", "sh050"]
     table.setFocus()
-    window.session.show_shot("sh050")
+    window.session.playhead.show_shot("sh050")
     qtbot.keyClick(table, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
     assert order(window)[3:] == ["sh050", "sh040"] and window.undo_action.text() == "Undo: move shot sh050"
     qtbot.keyClick(table, Qt.Key.Key_Up)
-    assert window.session.shot_id == "sh010", "looking at another shot is no edit"
+    assert window.session.playhead.shot_id == "sh010", "looking at another shot is no edit"
     assert window.undo_action.text() == "Undo: move shot sh050"
     qtbot.keyClick(table, Qt.Key.Key_Delete)
     assert "sh010" not in order(window)
@@ -160,9 +160,9 @@ def test_all_of_a_shot_is_edited_in_its_pane(qtbot, window):
     type_into(qtbot, pane.numbered, "101")
     shot = session.shot
     assert (shot.name, shot.handle_in, shot.first, shot.offset) == ("The lamp wakes", 8, 101, -900)
-    qtbot.waitUntil(lambda: session.shot_evidence.frames and session.shot_evidence.frames[0].frame == 101, timeout=10_000)
+    qtbot.waitUntil(lambda: session.evidence.frames and session.evidence.frames[0].frame == 101, timeout=10_000)
     type_into(qtbot, pane.id, "lamp")
-    assert session.shot_id == "lamp" and session.shot.proofs == "sh010"
+    assert session.playhead.shot_id == "lamp" and session.shot.proofs == "sh010"
     qtbot.mouseClick(pane.on, LEFT)
     assert not session.shot.enabled and session.reel.length == 412 - 96
     pane.note.setFocus()
@@ -172,7 +172,7 @@ def test_all_of_a_shot_is_edited_in_its_pane(qtbot, window):
     pane._recipe_menu().actions()[1].trigger()
     assert session.shot.recipe == "Preview"
     type_into(qtbot, pane.id, "a/b")
-    assert session.shot_id == "lamp" and "expected letters, digits" in window.notice.label.text()
+    assert session.playhead.shot_id == "lamp" and "expected letters, digits" in window.notice.label.text()
 
 
 def test_layers_are_added_ordered_and_looked_at(qtbot, window):
@@ -190,10 +190,10 @@ def test_layers_are_added_ordered_and_looked_at(qtbot, window):
     ]
     pane.layers._move(1, -1)
     assert [y.id for y in session.shot.layers] == ["front", "back"]
-    qtbot.waitUntil(lambda: "Rendered as its layers" in session.outlook.lacks.get("sh010", ""), timeout=10_000)
+    qtbot.waitUntil(lambda: "Rendered as its layers" in session.planner.outlook.lacks.get("sh010", ""), timeout=10_000)
     labels = [a.text() for a in window._menu().actions()]
     assert any("sh010.front" in t for t in labels)
-    session.show_shot("sh010.front")
+    session.playhead.show_shot("sh010.front")
     settled(qtbot, window)
     assert session.shot.frames[0] == 1010 and window.brief.pane.shot.id == "sh010"
     session.set_recipe("Preview")
@@ -295,11 +295,11 @@ def test_draft_cuts_reach_proofs_and_nothing_else(qtbot, window, tmp_path):
     window.show_stage(PROOFS)
     plain = window.proofs.order_bar.asked.order(window.session)
     qtbot.mouseClick(row.switch, LEFT)
-    assert session.draft_on and window.banner.isVisible() and "not for delivery" in window.banner.words
+    assert session.own.draft_on and window.banner.isVisible() and "not for delivery" in window.banner.words
     order_ = window.proofs.order_bar.asked.order(window.session)
     assert order_.draft == "First look" and order_.samples < plain.samples and order_.recipe.bounces == 1
     assert session.reel is before and not session.changed and session.history.undo_name is None
-    session.replan()
+    session.planner.replan()
     settled(qtbot, window)
     assert session.plan.total_seconds == pytest.approx(seconds) and session.plan.recipe == session.recipe
     assert session.save(tmp_path / "b.reel") and "draft" not in (tmp_path / "b.reel").read_text().lower()
@@ -408,8 +408,8 @@ def test_a_dropped_or_new_reel_opens_and_is_remembered(qtbot, window, tmp_path):
     qtbot.addWidget(opened)
     try:
         assert opened.session.untitled and opened.session.reel.name == "Untitled" and not window.isVisible()
-        qtbot.waitUntil(lambda: opened.session.outlook.deadline is not None, timeout=10_000)
-        assert "No proof" in opened.session.outlook.lacks["sh010"]
+        qtbot.waitUntil(lambda: opened.session.planner.outlook.deadline is not None, timeout=10_000)
+        assert "No proof" in opened.session.planner.outlook.lacks["sh010"]
         assert any(
             "tidal-orrery" in a.text() for a in next(a for a in opened._menu().actions() if a.text() == "Open recent").menu().actions()
         )
@@ -421,7 +421,7 @@ def test_the_film_band_goes_anywhere_in_the_film(qtbot, window):
     film, session = window.brief.film, window.session
     y = round(film.y_of(session.reel.places["sh040"] + 10.5))
     qtbot.mouseClick(film, LEFT, pos=QPoint(30, y))
-    assert session.shot_id == "sh040" and abs(session.frame - 1015) <= 1
+    assert session.playhead.shot_id == "sh040" and abs(session.playhead.frame - 1015) <= 1
     heights = [film.y_of(p) for p in session.reel.places.values()]
     assert (heights[1] - heights[0]) / (heights[2] - heights[1]) == pytest.approx(96 / 72), "true proportion"
     assert session.history.undo_name is None

@@ -5,13 +5,13 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 import pytest
+from hasty_reel.desk.stages.compare.frames import Frames, Look, developed
+from hasty_reel.desk.stages.compare.geometry import Line, Sight, Wipe, panned, placed, zoomed
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QImage, QWheelEvent
 from PySide6.QtWidgets import QApplication
 from test_window import settled
 
-from hasty_reel.desk.stages.compare.frames import Frames, Look, developed
-from hasty_reel.desk.stages.compare.geometry import Line, Sight, Wipe, panned, placed, zoomed
 from hasty_reel.desk.stages.compare.measured import Heads
 from hasty_reel.desk.stages.compare.view import BESIDE, DIFFERENCE, FLIP, WIPE
 from hasty_reel.desk.stagesof import COMPARE
@@ -187,9 +187,9 @@ def test_the_loop_plays_at_its_rate_and_says_so(qtbot, stage):
     qtbot.wait(600)
     qtbot.keyClick(stage.view, Qt.Key.Key_Space)
     assert not stage.loop.player.playing and set(shown) == set(range(7))
-    assert stage.window_.session.frame == stage.chosen.run[stage.chosen.at]
+    assert stage.window_.session.playhead.frame == stage.chosen.run[stage.chosen.at]
     stage.transport.bar.chosen.emit(0)
-    assert stage.window_.session.frame == 1045
+    assert stage.window_.session.playhead.frame == 1045
     stage.transport.memory.committed.emit("64 MB")
     assert stage.frames.bound_mb == 64
 
@@ -282,13 +282,13 @@ def test_the_eye_test_ends_in_a_limit_that_counts(qtbot, stage, monkeypatch):
         visible, rel=0.2
     )
     before = session.plan.visible.sum()
-    with qtbot.waitSignal(session.plan_changed, timeout=20_000):
+    with qtbot.waitSignal(session.planner.plan_changed, timeout=20_000):
         page.keep_button.click()
     kept = read_watchers(watchers_path())
     assert kept.current.person == "Iris" and kept.eyes.heights == pytest.approx(2.0) and session.plan.eyes == kept.eyes
     assert session.plan.visible.sum() <= before and page.pick.text() == "Iris at This screen"
     page._let_count(0)
-    assert session.eyes.limit == 1.0
+    assert session.own.eyes.limit == 1.0
 
 
 def test_the_patch_plays_both_loops_and_then_asks(qtbot, stage):
@@ -338,8 +338,8 @@ def test_the_bound_of_the_memory_is_held(qtbot, stage):
 
 def test_another_shot_brings_its_own_sides(qtbot, stage):
     stage.loop.toggle()
-    with qtbot.waitSignal(stage.window_.session.plan_changed, timeout=20_000):
-        stage.window_.session.show_shot("sh020")
+    with qtbot.waitSignal(stage.window_.session.planner.plan_changed, timeout=20_000):
+        stage.window_.session.playhead.show_shot("sh020")
     assert not stage.loop.player.playing
     qtbot.waitUntil(lambda: bool(stage.chosen.sides) and stage.view.size_of_picture is not None, timeout=20_000)
     assert all("sh020" in str(next(iter(s.paths.values()))[0]) for s in stage.chosen.sides) and stage.bar.mode == WIPE

@@ -18,7 +18,7 @@ from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.limits import PictureLimits, current_limits
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.reel.file import read_reel, save_reel
-from hasty_reel.reel.keeping import autosave_path, earlier_saves
+from hasty_reel.reel.saves import autosave_path, earlier_saves
 from hasty_reel.reel.untitled import left_untitled
 from hasty_reel.reel.writer import ReelWriter
 
@@ -123,7 +123,7 @@ def test_a_second_window_reads_only_says_who_has_it_and_spares_the_autosave(qtbo
     qtbot.waitUntil(lambda: autosave_path(demo_path).is_file(), timeout=6000)
     second = open_reel(demo_path)
     assert second.session.read_only and "open in another window on this machine" in second.notice.label.text()
-    assert "(read only)" in second.windowTitle() and second.session.left_behind is None
+    assert "(read only)" in second.windowTitle() and second.session.left_unsaved is None
     second.session.set_line("bounces", 5)
     qtbot.wait(1800)
     assert read_reel(autosave_path(demo_path)).recipe("Final").bounces == 2, "the first window's changes are still kept"
@@ -339,11 +339,11 @@ def test_the_queue_and_the_order_bar_say_time_left(qtbot, open_reel, small_path)
     window = open_reel(small_path)
     proofs = window.proofs
     bar = proofs.order_bar
-    window.session.queue.pause()
+    window.session.proofs.queue.pause()
     bar.choose((1001, 1002, 1003))
     bar.order_now()
     assert "held" in proofs.queue_page.left.text()
-    entry = window.session.queue.entries[0]
+    entry = window.session.proofs.queue.entries[0]
     assert entry.expected is not None and entry.expected > 0 and entry.seconds_left == pytest.approx(entry.expected)
     entry.expected = 600.0
     proofs.queue_page.toggle()
@@ -358,5 +358,5 @@ def test_draft_cuts_that_cannot_be_read_are_told_and_those_that_ship_count(qtbot
     cuts_path().parent.mkdir(parents=True, exist_ok=True)
     cuts_path().write_text("{")
     window = open_reel(demo_path)
-    assert window.session.cuts == SHIPPED
+    assert window.session.own.cuts == SHIPPED
     qtbot.waitUntil(lambda: cuts_path().name in window.notice.label.text(), timeout=5000)

@@ -17,8 +17,8 @@ from hasty_reel.desk.stagesof import PROOFS
 from hasty_reel.errors import WrongInput
 from hasty_reel.evidence.proof import Proof
 from hasty_reel.evidence.sheet import cards
-from hasty_reel.farm.links import BY_COMMAND, links_path, read_links
 from hasty_reel.farm.queue import DONE, FAILED
+from hasty_reel.farm.renderers.links import BY_COMMAND, links_path, read_links
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -42,7 +42,7 @@ def test_frames_are_picked_by_buttons_and_what_it_takes_is_said(qtbot, window):
         qtbot.mouseClick(bar.picks[name], LEFT)
         assert bar.frames.text() == text
     assert bar.note.text().startswith("9 frames, two seeds each: noise is measured, about") or "a second or two" in bar.note.text()
-    window.session.show_frame(1050)
+    window.session.playhead.show_frame(1050)
     qtbot.mouseClick(bar.picks["Run of 9"], LEFT)
     assert bar.frames.text() == "1046-1054"
 
@@ -74,14 +74,14 @@ def test_a_sweep_runs_through_the_queue_and_is_found_in_words(qtbot, window):
     assert bar.button.text() == "Render sweep" and bar.note.text().startswith("3 values of 1 frame")
     qtbot.mouseClick(bar.button, LEFT)
     assert stage.tabs[3].text() == "Queue 3"
-    assert [entry_words(e)[0].split(" · ")[0] for e in window.session.queue.entries] == [
+    assert [entry_words(e)[0].split(" · ")[0] for e in window.session.proofs.queue.entries] == [
         "sh010  bounces 0",
         "sh010  bounces 2",
         "sh010  bounces 4",
     ]
     idle(qtbot, window)
-    assert [e.state for e in window.session.queue.entries] == [DONE] * 3
-    swept = lambda: [p for p in window.session.shot_evidence.proofs if p.sweep == "bounces 2"]  # noqa: E731
+    assert [e.state for e in window.session.proofs.queue.entries] == [DONE] * 3
+    swept = lambda: [p for p in window.session.evidence.proofs if p.sweep == "bounces 2"]  # noqa: E731
     qtbot.waitUntil(lambda: len(swept()) == 3, timeout=10_000)
     read = swept()
     assert [p.recipe.bounces for p in read] == [0, 2, 4], "the least first; 'bounces 1' is taken by the demo"
@@ -102,44 +102,44 @@ def test_the_queue_is_held_reordered_and_cancelled(qtbot, window):
         stage.order_bar.choose((frame,))
         stage.order_bar.order_now()
     page = stage.queue_page
-    qtbot.waitUntil(lambda: session.queue.rendering is not None, timeout=10_000)
+    qtbot.waitUntil(lambda: session.proofs.queue.rendering is not None, timeout=10_000)
     qtbot.mouseClick(page.pause_button, LEFT)
-    assert session.queue.paused and page.pause_button.text() == "Go on"
-    page.move_entry(session.queue.entries[2], -1)
-    assert [e.number for e in session.queue.entries] == [1, 3, 2]
-    page.cancel(session.queue.entries[2])
-    page.cancel(session.queue.entries[0])
+    assert session.proofs.queue.paused and page.pause_button.text() == "Go on"
+    page.move_entry(session.proofs.queue.entries[2], -1)
+    assert [e.number for e in session.proofs.queue.entries] == [1, 3, 2]
+    page.cancel(session.proofs.queue.entries[2])
+    page.cancel(session.proofs.queue.entries[0])
     qtbot.mouseClick(page.pause_button, LEFT)
     idle(qtbot, window)
-    assert sorted(e.state for e in session.queue.entries) == ["cancelled", "cancelled", "done"]
+    assert sorted(e.state for e in session.proofs.queue.entries) == ["cancelled", "cancelled", "done"]
     qtbot.mouseClick(page.clear_button, LEFT)
-    assert session.queue.entries == []
+    assert session.proofs.queue.entries == []
 
 
 def test_a_bad_renderer_is_told_and_the_queue_goes_on(qtbot, window):
     stage, session = window.proofs, window.session
     command = BY_COMMAND.command
     bad = msgspec.structs.replace(BY_COMMAND, name="Bad", command=(command[0], "badly", "--crash-at", "1002", *command[2:]))
-    assert session.set_links(msgspec.structs.replace(session.links, links=(*session.links.links, bad), chosen="Bad")) == ""
+    assert session.own.set_links(msgspec.structs.replace(session.own.links, links=(*session.own.links.links, bad), chosen="Bad")) == ""
     assert stage.order_bar.renderer.text() == "Bad"
     type_into(qtbot, stage.order_bar.samples, "4")
     for frames in ((1002,), (1001, 1002)):
         stage.order_bar.choose(frames)
         stage.order_bar.order_now()
     idle(qtbot, window)
-    first, second = session.queue.entries
+    first, second = session.proofs.queue.entries
     assert first.state == FAILED and "status 139" in first.words
     assert second.state == DONE and list(second.faults) == [1002]
     assert "ran out of texture memory" in window.notice.label.text()
-    qtbot.waitUntil(lambda: any(p.id == second.proof for p in session.shot_evidence.proofs), timeout=10_000)
-    made = next(p for p in session.shot_evidence.proofs if p.id == second.proof)
+    qtbot.waitUntil(lambda: any(p.id == second.proof for p in session.evidence.proofs), timeout=10_000)
+    made = next(p for p in session.evidence.proofs if p.id == second.proof)
     assert sorted(made.by_frame()) == [1001]
 
 
 def test_links_are_made_changed_and_tested_in_their_page(qtbot, window):
     page = window.proofs.order_bar.open_links()
     page.duplicate()
-    assert window.session.links.current.name == "Bench renderer 2" and page.command.isEnabled()
+    assert window.session.own.links.current.name == "Bench renderer 2" and page.command.isEnabled()
     page.name.committed.emit("Mine")
     page.timeout.committed.emit("45")
     page.parts["load"].committed.emit("ready after ([0-9.]+)")
@@ -184,7 +184,7 @@ def test_proofs_are_starred_noted_put_away_and_taken_back_as_edits(qtbot, window
     assert len(sheet.model_.cards) == 1
     qtbot.mouseClick(page.starred, LEFT)
     run = next(c for c in sheet.model_.cards if c.proof.id == "p002")
-    with qtbot.waitSignal(session.plan_changed, timeout=10_000):
+    with qtbot.waitSignal(session.planner.plan_changed, timeout=10_000):
         sheet.put_away(run)
     settled(qtbot, window)
     assert "p002" not in {c.proof.id for c in sheet.model_.cards} and session.plan.unproven == ("denoise_window",)
@@ -218,7 +218,7 @@ def test_a_point_is_picked_in_the_plot_and_its_settings_become_the_recipe_in_one
     stage.show_page(1)
     plot = stage.plot
     plot.refresh()
-    chosen = next(c for c in session.cards if c.proof.id == "p003")
+    chosen = next(c for c in session.cards.all if c.proof.id == "p003")
     view = plot.plot.getPlotItem().vb
     at = plot.plot.mapFromScene(view.mapViewToScene(QPointF(chosen.seconds, chosen.noise_L)))
     qtbot.mouseClick(plot.plot.viewport(), LEFT, pos=QPoint(round(at.x()), round(at.y())))
@@ -260,10 +260,10 @@ def test_frames_rendered_elsewhere_are_brought_in_with_their_times(qtbot, window
     assert "3 frames told by t.csv" in page.told.text()
     qtbot.mouseClick(page.button, LEFT)
     qtbot.waitUntil(lambda: "brought in as proof" in window.notice.label.text(), timeout=20_000)
-    qtbot.waitUntil(lambda: window.session.shot_evidence.proofs[-1].width == 48, timeout=10_000)
-    proof = window.session.shot_evidence.proofs[-1]
+    qtbot.waitUntil(lambda: window.session.evidence.proofs[-1].width == 48, timeout=10_000)
+    proof = window.session.evidence.proofs[-1]
     assert proof.samples == 32 and sorted(proof.by_frame()) == [1001, 1002, 1003]
-    assert [r.seconds for r in window.session.shot_evidence.frames if r.proof == proof.id] == [5, 6, 7]
+    assert [r.seconds for r in window.session.evidence.frames if r.proof == proof.id] == [5, 6, 7]
 
 
 def test_two_thousand_cards_scroll_without_a_pause(qtbot, window):
@@ -271,7 +271,7 @@ def test_two_thousand_cards_scroll_without_a_pause(qtbot, window):
     import time
 
     session = window.session
-    evidence = session.shot_evidence
+    evidence = session.evidence
     row, base = evidence.frames[0], evidence.proofs[0]
     proofs = tuple(msgspec.structs.replace(base, id=f"p{k:04d}", pictures=()) for k in range(2000))
     from dataclasses import replace

@@ -21,7 +21,7 @@ LEFT = Qt.MouseButton.LeftButton
 
 
 def settled(qtbot, window) -> None:
-    qtbot.waitUntil(lambda: not window.session.stale and window.session._planning is None, timeout=20_000)
+    qtbot.waitUntil(lambda: not window.session.planner.stale and window.session._planning is None, timeout=20_000)
 
 
 def type_into(qtbot, field, text: str) -> None:
@@ -36,11 +36,11 @@ def type_into(qtbot, field, text: str) -> None:
 def test_the_demo_opens_with_evidence_a_plan_and_prices(qtbot, open_reel, demo_path):
     window = open_reel(demo_path)
     session = window.session
-    assert len(session.shot_evidence.proofs) == 15
+    assert len(session.evidence.proofs) == 15
     assert session.plan is not None and session.plan.budget.solved
-    assert all(p.seconds is not None for name, p in session.outlook.prices.items() if name != "fog_step")
+    assert all(p.seconds is not None for name, p in session.planner.outlook.prices.items() if name != "fog_step")
     tip = window.ledger.rows["bounces"].toolTip()
-    minutes = round(session.outlook.prices["bounces"].seconds / 1.6 / 60)
+    minutes = round(session.planner.outlook.prices["bounces"].seconds / 1.6 / 60)
     assert f"+0 h {minutes:02d} over the shot with all machines" in tip, "the machines work at 1 and 0.6, as for the total below"
     assert "Ready" in window.clock.sentence() and "due" in window.clock.sentence()
     assert window.budget.verdict.text.startswith("Noise at most 0.0075 in every frame:")
@@ -51,7 +51,7 @@ def test_moving_the_floor_changes_clock_strip_and_total_and_can_be_undone(qtbot,
     window = open_reel(demo_path)
     session = window.session
     before, clock, strip = session.plan.total_seconds, window.clock.sentence(), window.strip.grab().toImage()
-    with qtbot.waitSignal(session.plan_changed, timeout=10_000):
+    with qtbot.waitSignal(session.planner.plan_changed, timeout=10_000):
         type_into(qtbot, window.ledger.rows["samples_floor"].field, "384")
     settled(qtbot, window)
     assert session.recipe.samples_floor == 384
@@ -60,7 +60,7 @@ def test_moving_the_floor_changes_clock_strip_and_total_and_can_be_undone(qtbot,
     assert window.strip.grab().toImage() != strip
     assert window.undo_action.text() == "Undo: set floor"
     window.setFocus()
-    with qtbot.waitSignal(session.plan_changed, timeout=10_000):
+    with qtbot.waitSignal(session.planner.plan_changed, timeout=10_000):
         window.undo_action.trigger()
     settled(qtbot, window)
     assert session.plan.total_seconds == pytest.approx(before)
@@ -100,18 +100,18 @@ def test_the_three_holds(qtbot, open_reel, demo_path):
     window.show_stage(BUDGET)
     session, stage = window.session, window.budget
     worst = session.plan.noise.max()
-    with qtbot.waitSignal(session.plan_changed, timeout=10_000):
+    with qtbot.waitSignal(session.planner.plan_changed, timeout=10_000):
         qtbot.mouseClick(stage.holds["total"].choice, LEFT)
     settled(qtbot, window)
     assert session.shot.hold.kind == "total"
     assert session.plan.total_seconds <= session.shot.hold.value
     assert session.plan.noise.max() == pytest.approx(worst, rel=0.06)
-    with qtbot.waitSignal(session.plan_changed, timeout=10_000):
+    with qtbot.waitSignal(session.planner.plan_changed, timeout=10_000):
         type_into(qtbot, stage.holds["total"].field, "0,01")
     settled(qtbot, window)
     assert not session.plan.budget.solved and stage.verdict.text.startswith("Cannot hold this")
     assert window.header.stage_line._marks[BUDGET].state == "look"
-    with qtbot.waitSignal(session.plan_changed, timeout=10_000):
+    with qtbot.waitSignal(session.planner.plan_changed, timeout=10_000):
         qtbot.mouseClick(stage.holds["cap"].choice, LEFT)
     settled(qtbot, window)
     assert session.shot.hold.kind == "cap"
@@ -122,16 +122,16 @@ def test_the_strip_scrubs_selects_and_zooms(qtbot, open_reel, demo_path):
     strip, session = window.strip, window.session
     y = 60
     qtbot.mousePress(strip, LEFT, pos=QPoint(int(strip.x_of(1020)) + 3, y))
-    assert session.frame == 1020
+    assert session.playhead.frame == 1020
     qtbot.mouseMove(strip, QPoint(int(strip.x_of(1030)) + 3, y))
     qtbot.mouseRelease(strip, LEFT, pos=QPoint(int(strip.x_of(1030)) + 3, y))
     qtbot.mousePress(strip, LEFT, Qt.KeyboardModifier.ShiftModifier, QPoint(int(strip.x_of(1040)) + 3, y))
-    session.select((1040, 1046))
+    session.playhead.select((1040, 1046))
     qtbot.mouseRelease(strip, LEFT, Qt.KeyboardModifier.ShiftModifier, QPoint(int(strip.x_of(1046)) + 3, y))
-    assert session.selection == (1040, 1046)
+    assert session.playhead.selection == (1040, 1046)
     assert window.proofs.order_bar.asked.frames == "1040-1046" and window.run._frames_text == "1040-1046"
-    session.show_frame(2000)
-    assert session.frame == 1096
+    session.playhead.show_frame(2000)
+    assert session.playhead.frame == 1096
     qtbot.mouseDClick(strip, LEFT, pos=QPoint(int(strip.x_of(1050)) + 3, y))
     assert window.stage.currentIndex() == PROOFS and window.proofs.order_bar.asked.frames == "1050"
 
@@ -144,20 +144,20 @@ def test_keys_step_frames_and_change_stages(qtbot, open_reel, demo_path):
     focus = QApplication.focusWidget()
     qtbot.keyClick(focus, Qt.Key.Key_Right)
     qtbot.keyClick(focus, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
-    assert window.session.frame == 1012
+    assert window.session.playhead.frame == 1012
     qtbot.keyClick(focus, Qt.Key.Key_End)
-    assert window.session.frame == 1096
+    assert window.session.playhead.frame == 1096
     qtbot.keyClick(window, Qt.Key.Key_5, Qt.KeyboardModifier.ControlModifier)
     assert window.stage.currentIndex() == RUN
 
 
 def test_another_shot_has_its_own_plan_and_departure(qtbot, open_reel, demo_path):
     window = open_reel(demo_path)
-    with qtbot.waitSignal(window.session.plan_changed, timeout=10_000):
-        window.session.show_shot("sh020")
+    with qtbot.waitSignal(window.session.planner.plan_changed, timeout=10_000):
+        window.session.playhead.show_shot("sh020")
     settled(qtbot, window)
     assert window.ledger.rows["shutter_steps"].field.text() == "16"
-    assert len(window.session.plan.frames) == 72 and window.session.frame <= 1072
+    assert len(window.session.plan.frames) == 72 and window.session.playhead.frame <= 1072
     assert window._menu().actions()[0].text().startswith("sh010")
 
 
@@ -175,11 +175,11 @@ def test_from_proof_to_film(qtbot, open_reel, small_path):
     type_into(qtbot, stage.order_bar.frames, "1002,1004")
     type_into(qtbot, stage.order_bar.samples, "8")
     type_into(qtbot, stage.order_bar.scale, "100")
-    with qtbot.waitSignals([session.evidence_changed, session.plan_changed], timeout=30_000):
+    with qtbot.waitSignals([session.planner.evidence_changed, session.planner.plan_changed], timeout=30_000):
         qtbot.mouseClick(stage.order_bar.button, LEFT)
         assert stage.busy and stage.order_bar.button.text() == "Add to queue"
     settled(qtbot, window)
-    proof = session.shot_evidence.proofs[-1]
+    proof = session.evidence.proofs[-1]
     assert proof.id == "p016" and sorted(proof.by_frame()) == [1002, 1004]
     assert stage.sheet.model_.cards[0].proof.id == "p016"
     # three frames of the run
@@ -272,7 +272,7 @@ def test_a_cancelled_proof_stops_soon(qtbot, open_reel, demo_path):
     qtbot.wait(300)
     qtbot.mouseClick(stage.queue_page.cancel_button, LEFT)
     qtbot.waitUntil(lambda: not stage.busy, timeout=5_000)
-    assert len(window.session.shot_evidence.proofs) == 15
+    assert len(window.session.evidence.proofs) == 15
 
 
 def test_a_reel_that_cannot_be_opened_leaves_this_one_open(qtbot, open_reel, demo_path, tmp_path):

@@ -15,7 +15,9 @@ from hypothesis import strategies as st
 from hasty_reel.demo import SOURCE
 from hasty_reel.errors import HastyReelError, PictureError, WrongInput
 from hasty_reel.evidence.rows import EvidenceReader
-from hasty_reel.farm.bringin import Bringing, Times, bring_in, guess_pair, pattern_of, read_log, read_times, seconds_in, sequences_in
+from hasty_reel.farm.bringin import Bringing, bring_in
+from hasty_reel.farm.patternof import guess_pair, pattern_of, sequences_in
+from hasty_reel.farm.times import Times, read_log, read_times, seconds_in
 from hasty_reel.pictures.foreign import guess_channels, read_channels_text, read_foreign
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.pictures.sequence import read_pattern

@@ -12,17 +12,19 @@ import numpy as np
 import pytest
 
 from hasty_reel.errors import RendererFault, Stopped, WrongInput
-from hasty_reel.farm.command import filled, places, render_by_command, run_watched, seconds_by_part
-from hasty_reel.farm.door import renderer_of, try_link
-from hasty_reel.farm.link import Job, render_job
-from hasty_reel.farm.links import BY_COMMAND, SHIPPED, Link, Links, checked_link, read_links, save_links
-from hasty_reel.farm.proofs import Order, make_proof
+from hasty_reel.farm.job import FrameJob
+from hasty_reel.farm.order import ProofOrder
+from hasty_reel.farm.proofs import make_proof
+from hasty_reel.farm.renderers import renderer_of, try_link
+from hasty_reel.farm.renderers.bench import render_on_bench
+from hasty_reel.farm.renderers.command import filled, places, render_by_command, run_watched, seconds_by_part
+from hasty_reel.farm.renderers.links import BY_COMMAND, LINKS, SHIPPED, Link, checked_link
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.work import CancelToken, silent
 
 RECIPE = Recipe(name="a", shutter_steps=2, bounces=2)
-JOB = Job("soft_corner", 1001, 32, 18, 4, RECIPE)
+JOB = FrameJob("soft_corner", 1001, 32, 18, 4, RECIPE)
 
 
 def badly(*faults: str, timeout: float = 60.0) -> Link:
@@ -31,7 +33,7 @@ def badly(*faults: str, timeout: float = 60.0) -> Link:
 
 
 def test_the_bench_renderer_gives_the_same_picture_through_either_door():
-    inside = render_job(JOB)
+    inside = render_on_bench(JOB)
     outside = renderer_of(BY_COMMAND)(JOB, silent, None, None)
     assert np.allclose(outside.picture.rgb, inside.picture.rgb, rtol=2e-3, atol=1e-4), "half floats in between"
     assert set(outside.picture.guides) == set(inside.picture.guides)
@@ -79,7 +81,7 @@ def test_the_proof_goes_on_after_a_fault_and_nothing_half_written_counts(small_p
     shot = reel.shot("sh010")
     faults: dict[int, str] = {}
     link = badly("--half-at", "1002", "--crash-at", "1003")
-    order = Order(shot, reel.recipe_of(shot), (1001, 1002, 1003, 1004), 4, 50.0, seeds=1)
+    order = ProofOrder(shot, reel.recipe_of(shot), (1001, 1002, 1003, 1004), 4, 50.0, seeds=1)
     proof = make_proof(reel, root, order, renderer=renderer_of(link), fault=faults.__setitem__)
     assert sorted(proof.by_frame()) == [1001, 1004] and sorted(faults) == [1002, 1003]
     assert sorted(p.name for p in (root / "sh010" / proof.id).glob("*.exr")) == ["sh010.1001.s1.exr", "sh010.1004.s1.exr"]
@@ -87,14 +89,14 @@ def test_the_proof_goes_on_after_a_fault_and_nothing_half_written_counts(small_p
         make_proof(reel, root, of_frames(order, (1003,)), renderer=renderer_of(link), fault=faults.__setitem__)
 
 
-def of_frames(order: Order, frames: tuple[int, ...]) -> Order:
+def of_frames(order: ProofOrder, frames: tuple[int, ...]) -> ProofOrder:
     from dataclasses import replace
 
     return replace(order, frames=frames)
 
 
 def test_places_are_filled_in_and_stay_one_argument(tmp_path):
-    values = places(Job('"; rm -rf $HOME', 1001, 64, 36, 10, RECIPE, 3), tmp_path / "a b.exr")
+    values = places(FrameJob('"; rm -rf $HOME', 1001, 64, 36, 10, RECIPE, 3), tmp_path / "a b.exr")
     found = filled(("x", "--scene={scene}", "{width}x{height}", "{output}", "{samples}"), values)
     assert found == ["x", '--scene="; rm -rf $HOME', "64x36", str(tmp_path / "a b.exr"), "10"]
 
@@ -151,12 +153,12 @@ def test_links_that_cannot_be_started_are_told(link, words):
 
 def test_links_are_kept_for_the_artist_and_never_in_a_reel(tmp_path, demo_path):
     path = tmp_path / "renderers.json"
-    assert read_links(path) == SHIPPED and SHIPPED.current.command is None
-    links = Links(links=(*SHIPPED.links, badly()), chosen="Bad")
-    save_links(path, links)
-    assert read_links(path).current == badly()
+    assert LINKS.read(path) == SHIPPED and SHIPPED.current.command is None
+    links = SHIPPED.added(badly())
+    LINKS.save(links, path)
+    assert LINKS.read(path).current == badly()
     assert "hasty-bench" not in demo_path.read_text()
     for raw in (b"{", b"[]", b'{"links": [], "chosen": ""}', b"[" * 100_000):
         path.write_bytes(raw)
         with pytest.raises(WrongInput):
-            read_links(path)
+            LINKS.read(path)

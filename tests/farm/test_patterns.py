@@ -8,11 +8,11 @@ import time
 import pytest
 
 from hasty_reel.errors import RendererFault, WrongInput
-from hasty_reel.farm.bringin import read_log
-from hasty_reel.farm.command import render_by_command, seconds_by_part
-from hasty_reel.farm.link import Job
-from hasty_reel.farm.links import Link, checked_link
-from hasty_reel.farm.patterns import compiled, last_group
+from hasty_reel.farm.expressions import compiled, last_group
+from hasty_reel.farm.job import FrameJob
+from hasty_reel.farm.renderers.command import render_by_command, seconds_by_part
+from hasty_reel.farm.renderers.links import Link, checked_link
+from hasty_reel.farm.times import read_log
 from hasty_reel.reel.recipe import Recipe
 
 
@@ -65,7 +65,7 @@ def by(*size: str) -> Link:
 
 
 def test_a_renderer_that_prints_inf_gives_a_proof_with_finite_times():
-    made = render_by_command(by("{width}", "{height}"), Job("s", 1001, 16, 9, 2, Recipe(name="a", bounces=1)))
+    made = render_by_command(by("{width}", "{height}"), FrameJob("s", 1001, 16, 9, 2, Recipe(name="a", bounces=1)))
     assert 0 <= made.sample_seconds < 1e6 and made.load_seconds == 0.0
 
 
@@ -73,6 +73,6 @@ def test_a_picture_of_another_size_is_refused_before_it_is_decoded(monkeypatch):
     def never(*args):
         raise AssertionError("its pixels were read")
 
-    monkeypatch.setattr("hasty_reel.farm.command.read_picture", never)
+    monkeypatch.setattr("hasty_reel.farm.renderers.command.read_picture", never)
     with pytest.raises(RendererFault, match="the picture is 3000x2000; expected 16x9"):
-        render_by_command(by("3000", "2000"), Job("s", 1001, 16, 9, 2, Recipe(name="a", bounces=1)))
+        render_by_command(by("3000", "2000"), FrameJob("s", 1001, 16, 9, 2, Recipe(name="a", bounces=1)))

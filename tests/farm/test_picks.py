@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 
 from hasty_reel.farm.forecast import order_seconds
+from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.picks import EVERY, RUN_LENGTH, SPREAD, ends, every, run_around, spread
-from hasty_reel.farm.proofs import Order
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 
@@ -45,7 +45,7 @@ def test_what_an_order_takes_grows_with_samples_seeds_and_pixels_but_not_beyond_
     """Load is paid by each picture; the rest is cost x pixels x samples (calculated here by hand from the plan)."""
     plan = plan_shot(demo_reel, shot, ShotModel(demo_evidence["sh010"], shot.frames))
     size = demo_reel.picture_size
-    one = Order(shot, demo_reel.recipe_of(shot), (1048,), samples=16, scale=100.0, seeds=1)
+    one = ProofOrder(shot, demo_reel.recipe_of(shot), (1048,), samples=16, scale=100.0, seeds=1)
     k = plan.index(1048)
     expected = plan.load[k] + plan.sample[k] / plan.samples[k] * 16 * (size[0] * size[1]) / (plan.width * plan.height)
     assert order_seconds([one], plan, size) == pytest.approx(expected)

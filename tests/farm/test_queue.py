@@ -9,7 +9,7 @@ import pytest
 
 from hasty_reel.demo.make import demo_reel as made_reel
 from hasty_reel.errors import RendererFault, Stopped, WrongInput
-from hasty_reel.farm.proofs import Order
+from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.queue import CANCELLED, DONE, FAILED, WAITING, Entry, ProofQueue
 from hasty_reel.farm.sweeps import USUAL, next_label, read_values, sweep_orders, swept_words, usual_values
 from hasty_reel.reel.recipe import LINE
@@ -19,8 +19,8 @@ REEL = made_reel()
 SHOT = REEL.shot("sh010")
 
 
-def order(frame: int = 1001) -> Order:
-    return Order(SHOT, REEL.recipe_of(SHOT), (frame,))
+def order(frame: int = 1001) -> ProofOrder:
+    return ProofOrder(SHOT, REEL.recipe_of(SHOT), (frame,))
 
 
 def work(queue: ProofQueue, make, stop: CancelToken | None = None) -> threading.Thread:

@@ -20,8 +20,10 @@ from hasty_reel.errors import HastyReelError, RendererFault, Stopped, WrongInput
 from hasty_reel.evidence.proof import read_effects, read_proof
 from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.folder import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING
-from hasty_reel.farm.link import Job, render_job
-from hasty_reel.farm.proofs import Order, make_proof
+from hasty_reel.farm.job import FrameJob
+from hasty_reel.farm.order import ProofOrder
+from hasty_reel.farm.proofs import make_proof
+from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.farm.run import Run
 from hasty_reel.pictures.frame import read_header, read_picture
 from hasty_reel.plan.shot import plan_shot
@@ -42,7 +44,7 @@ def test_kernels_are_loaded_before_a_picture_is_timed(monkeypatch):
 
     ready.cache_clear()
     monkeypatch.setattr(bench_render, "render", watched)
-    made = render_job(Job("soft_corner", 1001, 16, 9, 2, Recipe(name="a", bounces=2)))
+    made = render_on_bench(FrameJob("soft_corner", 1001, 16, 9, 2, Recipe(name="a", bounces=2)))
     assert loaded == [0, 1] and made.sample_seconds > 0
 
 
@@ -194,10 +196,10 @@ def test_without_the_rendered_folder_a_run_goes_on(small_path, tmp_path):
 
 
 def test_a_frame_that_there_is_no_memory_for_fails_alone(small_path, tmp_path):
-    def sometimes(job: Job, *more):
+    def sometimes(job: FrameJob, *more):
         if job.frame == 1002:
             raise MemoryError
-        return render_job(job, *more)
+        return render_on_bench(job, *more)
 
     reel, plan = prepared(small_path)
     run = Run(reel, plan, tmp_path / "out", [1001, 1002, 1003], sometimes)
@@ -205,13 +207,13 @@ def test_a_frame_that_there_is_no_memory_for_fails_alone(small_path, tmp_path):
     assert run.states == {1001: FINISHED, 1002: FAILED, 1003: FINISHED} and run.faults[1002] == "out of memory"
     told: dict = {}
     shot = reel.shot("sh010")
-    order = Order(shot, reel.recipe_of(shot), (1001, 1002), 2, 100.0)
+    order = ProofOrder(shot, reel.recipe_of(shot), (1001, 1002), 2, 100.0)
     made = make_proof(reel, small_path.parent / "proofs", order, renderer=sometimes, fault=told.__setitem__)
     assert set(made.by_frame()) == {1001} and "not enough memory" in told[1002]
 
 
 def test_a_proof_of_which_all_frames_fail_says_why_and_leaves_no_folder(small_path):
-    def never(job: Job, *more):
+    def never(job: FrameJob, *more):
         raise RendererFault(f"Frame {job.frame}: the brass has no texture.")
 
     reel = read_reel(small_path)
@@ -219,14 +221,18 @@ def test_a_proof_of_which_all_frames_fail_says_why_and_leaves_no_folder(small_pa
     before = sorted((small_path.parent / "proofs" / "sh010").iterdir())
     with pytest.raises(RendererFault, match=r"no frame of it could be rendered\. Frame 1001: the brass"):
         make_proof(
-            reel, small_path.parent / "proofs", Order(shot, reel.recipe_of(shot), (1001, 1002)), renderer=never, fault=lambda f, w: None
+            reel,
+            small_path.parent / "proofs",
+            ProofOrder(shot, reel.recipe_of(shot), (1001, 1002)),
+            renderer=never,
+            fault=lambda f, w: None,
         )
     assert sorted((small_path.parent / "proofs" / "sh010").iterdir()) == before
 
 
 def test_pixels_that_are_no_numbers_are_replaced_or_the_frame_is_named(small_path, tmp_path):
-    def spotted(job: Job, *more):
-        made = render_job(job, *more)
+    def spotted(job: FrameJob, *more):
+        made = render_on_bench(job, *more)
         rgb = made.picture.rgb.copy()
         rgb[(0, 0) if job.frame != 1002 else ...] = np.nan
         return replace(made, picture=replace(made.picture, rgb=rgb))
@@ -250,10 +256,10 @@ def test_a_file_cut_short_counts_as_absent(small_path, tmp_path):
 
 
 def test_one_frame_that_fails_is_told_and_the_rest_goes_on(small_path, tmp_path):
-    def sometimes(job: Job, *more):
+    def sometimes(job: FrameJob, *more):
         if job.frame == 1002:
             raise HastyReelError("The renderer gave up.")
-        return render_job(job, *more)
+        return render_on_bench(job, *more)
 
     reel, plan = prepared(small_path)
     run = Run(reel, plan, tmp_path / "out", [1001, 1002, 1003], sometimes)
@@ -309,7 +315,7 @@ def test_a_proof_run_measures_what_denoising_does(small_path):
     reel = read_reel(small_path)
     shot = reel.shot("sh010")
     root = small_path.parent / "proofs"
-    made = make_proof(reel, root, Order(shot, reel.recipe_of(shot), tuple(range(1020, 1025)), 8, 100.0))
+    made = make_proof(reel, root, ProofOrder(shot, reel.recipe_of(shot), tuple(range(1020, 1025)), 8, 100.0))
     assert made.id == "p016" and len(made.pictures) == 10
     folder = root / "sh010" / "p016"
     assert read_proof(folder) == made
@@ -328,7 +334,7 @@ def test_a_stopped_proof_keeps_its_finished_frames(small_path):
             cancel.cancel()
 
     with pytest.raises(Stopped):
-        make_proof(reel, root, Order(shot, reel.recipe_of(shot), (1005, 1011, 1020), 4, 100.0), watch, cancel)
+        make_proof(reel, root, ProofOrder(shot, reel.recipe_of(shot), (1005, 1011, 1020), 4, 100.0), watch, cancel)
     evidence = EvidenceReader().read(root, reel.shot("sh020"))
     assert [r.frame for r in evidence.frames if r.proof == "p010"] == [1005]
     assert evidence.faults == ()
@@ -345,14 +351,14 @@ def test_a_stopped_proof_keeps_its_finished_frames(small_path):
 )
 def test_proof_orders_that_make_no_sense_are_told(demo_reel, change, words):
     shot = demo_reel.shot("sh010")
-    order = Order(**{"shot": shot, "recipe": demo_reel.recipe_of(shot), "frames": (1001,), **change})
+    order = ProofOrder(**{"shot": shot, "recipe": demo_reel.recipe_of(shot), "frames": (1001,), **change})
     with pytest.raises(WrongInput, match=words):
         order.checked()
 
 
 def test_every_frame_and_seed_has_a_noise_pattern_of_its_own(demo_reel):
     shot = demo_reel.shot("sh010")
-    base = Job("lamp_wakes", 1001, 8, 8, 4, demo_reel.recipe_of(shot))
+    base = FrameJob("lamp_wakes", 1001, 8, 8, 4, demo_reel.recipe_of(shot))
     seeds = {replace(base, frame=f, seed=s).settings.seed for f in (1001, 1002) for s in (1, 2)}
     assert len(seeds) == 4
 
@@ -361,7 +367,7 @@ def test_a_proof_between_two_frames(small_path):
     reel = read_reel(small_path)
     shot = reel.shot("sh020")
     root = small_path.parent / reel.proofs
-    proof = make_proof(reel, root, Order(shot, reel.recipe_of(shot), (1010, 1010.5), 8, 50.0))
+    proof = make_proof(reel, root, ProofOrder(shot, reel.recipe_of(shot), (1010, 1010.5), 8, 50.0))
     assert [p.file for p in proof.pictures if p.seed == 1] == ["sh020.1010.s1.exr", "sh020.1010_5.s1.exr"]
     evidence = EvidenceReader().read(root, shot)
     assert {r.frame for r in evidence.frames if r.proof == proof.id} == {1010, 1010.5}

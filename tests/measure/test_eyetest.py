@@ -10,7 +10,7 @@ import pytest
 from hasty_reel.errors import ReelError
 from hasty_reel.image.lightness import lightness
 from hasty_reel.image.srgb import srgb_decode
-from hasty_reel.measure.eyesight import Watcher, Watchers, read_watchers, save_watchers
+from hasty_reel.measure.eyesight import WATCHERS, Watcher, eyes_of
 from hasty_reel.measure.eyetest import FRAMES, MOST_TRIALS, Staircase, Stimulus, grey_patch, picture_patch
 from hasty_reel.measure.seen import STANDARD, Eyes, contrast_of, seen_blocks
 from hasty_reel.measure.timeslice import time_slice
@@ -87,15 +87,18 @@ def test_a_picture_can_be_the_ground():
 
 def test_limits_are_kept_for_each_person_and_screen(tmp_path):
     path = tmp_path / "eyes.json"
-    assert read_watchers(path) == Watchers() and read_watchers(path).eyes == STANDARD
+    nobody = WATCHERS.read(path)
+    assert nobody.items == () and eyes_of(nobody) == STANDARD
     near = Watcher(person="Iris", screen="Desk", distance_cm=60.0, screen_cm=30.0, limit=1.7)
-    own = Watchers().with_watcher(near).with_watcher(Watcher(person="Iris", screen="Wall", limit=2.5))
-    own = own.with_watcher(Watcher(person="Iris", screen="Desk", distance_cm=60.0, screen_cm=30.0, limit=1.4))
-    assert len(own.watchers) == 2 and own.current.limit == 1.4 and own.eyes == Eyes(2.0, 1.4)
-    save_watchers(path, own)
-    assert read_watchers(path) == own
-    untested = Watchers().with_watcher(Watcher(person="Iris", screen="Desk"))
-    assert untested.eyes.limit == STANDARD.limit
+    own = nobody.added(near).added(Watcher(person="Iris", screen="Wall", limit=2.5))
+    own = own.added(Watcher(person="Iris", screen="Desk", distance_cm=60.0, screen_cm=30.0, limit=1.4))
+    assert len(own.items) == 2 and own.current.limit == 1.4 and eyes_of(own) == Eyes(2.0, 1.4)
+    WATCHERS.save(own, path)
+    assert WATCHERS.read(path) == own
+    path.write_text('{"watchers": [{"person": "Iris", "screen": "Desk", "limit": 1.7}], "chosen": 1}')
+    assert WATCHERS.read(path).current.limit == 1.7  # the number of the chosen one, as earlier versions had it
+    untested = nobody.added(Watcher(person="Iris", screen="Desk"))
+    assert eyes_of(untested).limit == STANDARD.limit
 
 
 @pytest.mark.parametrize(
@@ -112,7 +115,7 @@ def test_a_broken_file_of_limits_is_told(tmp_path, text, words):
     path = tmp_path / "eyes.json"
     path.write_text(text)
     with pytest.raises(ReelError) as error:
-        read_watchers(path)
+        WATCHERS.read(path)
     assert words in str(error.value) and "\n" not in str(error.value)
     assert json.dumps(str(error.value))
 

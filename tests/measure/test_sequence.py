@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 
 from hasty_reel.errors import PictureError, Stopped, WrongInput
+from hasty_reel.measure.neighbours import MOST_PIXELS, SequenceReport, frames_with_neighbours
 from hasty_reel.measure.sequence import measure_sequence
-from hasty_reel.measure.walk import MOST_PIXELS, Found, walk
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.work import CancelToken
 
@@ -67,7 +67,7 @@ def test_vectors_of_the_frames_count_and_else_the_pictures_are_searched():
     ones = np.ones(cut[0].shape, np.float32)
     told = [Picture(p.rgb, {"motion.X": 3 * ones, "motion.Y": 0 * ones}) for p in plain]
     by_vectors, by_flow = (measure_sequence(range(4), of(p)) for p in (told, plain))
-    assert by_vectors.found.with_vectors and not by_flow.found.with_vectors
+    assert by_vectors.report.with_vectors and not by_flow.report.with_vectors
     assert by_vectors.flicker_L < 0.02 and by_flow.flicker_L < 1.0  # at the border nothing can be found
     wrong = [Picture(p.rgb, {"motion.X": 0 * ones, "motion.Y": 0 * ones}) for p in plain]
     assert measure_sequence(range(4), of(wrong)).flicker_L > 3.0
@@ -131,8 +131,8 @@ def test_a_missing_other_seed_is_told():
 
 
 def test_steps_between_frames_are_no_holes():
-    found = Found()
-    steps = list(walk([10, 12, 14], lambda f, w: noisy(1.0, 1)[0], found))
+    found = SequenceReport()
+    steps = list(frames_with_neighbours([10, 12, 14], lambda f, w: noisy(1.0, 1)[0], found))
     assert found.missing == [] and steps[1].before is not None and steps[1].after is not None
 
 

@@ -9,7 +9,7 @@ import pytest
 from hasty_reel.measure.causes import HELPS
 from hasty_reel.measure.seen import Eyes
 from hasty_reel.plan.levers import levers
-from hasty_reel.plan.prices import flicker_effect, price_tags, priced_hold, seen
+from hasty_reel.plan.prices import flicker_effect, price_tags, priced_hold
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.recipe import LINES, checked_recipe
@@ -103,8 +103,8 @@ def test_what_a_lever_does_to_flicker_is_judged_at_what_prices_hold(demo_reel, s
     plan = plan_shot(demo_reel, capped, model)
     held = plan_shot(demo_reel, msgspec.structs.replace(capped, hold=priced_hold(plan)), model)
     for lever in levers(demo_reel, capped, model, plan, HELPS["grain"]):
-        assert lever.base == pytest.approx(seen(held))
-        assert lever.effect == flicker_effect(None if lever.flicker is None else lever.flicker - seen(held), seen(held))
+        assert lever.base == pytest.approx(held.worst_flicker)
+        assert lever.effect == flicker_effect(None if lever.flicker is None else lever.flicker - held.worst_flicker, held.worst_flicker)
 
 
 @pytest.mark.parametrize(

@@ -16,8 +16,8 @@ from hasty_reel.evidence.attribution import MOST_CHANGES, attribute
 from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence, EvidenceReader, ProofFrame
 from hasty_reel.evidence.settings import within_levels
 from hasty_reel.evidence.sheet import changes_of, parents
-from hasty_reel.predict.carry import carry, monotone_cubic
-from hasty_reel.predict.factors import learn
+from hasty_reel.predict.factors import fit_factor
+from hasty_reel.predict.interpolation import interpolate_log, monotone_cubic
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.recipe import Recipe
 
@@ -35,7 +35,7 @@ def test_the_monotone_cubic_is_that_of_scipy(frames, seed):
 
 
 def test_values_are_held_beyond_the_ends():
-    assert carry(np.array([10.0, 20.0]), np.array([1.0, 4.0]), np.array([0.0, 15.0, 99.0])) == pytest.approx([1.0, 2.0, 4.0])
+    assert interpolate_log(np.array([10.0, 20.0]), np.array([1.0, 4.0]), np.array([0.0, 15.0, 99.0])) == pytest.approx([1.0, 2.0, 4.0])
 
 
 def row(frame: int, proof: str, cost: float, variance: float, **settings) -> ProofFrame:
@@ -68,7 +68,7 @@ def test_taking_levels_out_gives_what_a_column_for_each_level_gives():
 
 
 def test_the_factor_of_a_setting_is_found_among_thousands():
-    factor = learn(many_rows(4000), "bounces")
+    factor = fit_factor(many_rows(4000), "bounces")
     assert factor is not None
     for bounces in (2, 4, 6):
         assert factor.log_cost(bounces) - factor.log_cost(1) == pytest.approx(math.log((1 + 0.2 * bounces) / 1.2), abs=0.01)

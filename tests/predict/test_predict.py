@@ -11,8 +11,8 @@ from scipy.interpolate import PchipInterpolator
 
 from hasty_reel.errors import CannotSolve
 from hasty_reel.evidence.rows import Evidence
-from hasty_reel.predict.carry import carry, leave_one_out
-from hasty_reel.predict.factors import learn
+from hasty_reel.predict.factors import fit_factor
+from hasty_reel.predict.interpolation import interpolate_log, leave_one_out
 from hasty_reel.predict.model import ShotModel
 
 
@@ -20,11 +20,11 @@ def test_carrying_is_monotone_piecewise_cubic_of_the_logarithm():
     """SciPy's PchipInterpolator on the same keys; never beyond the two neighbouring keys."""
     keys, values = np.array([1.0, 24, 48, 72, 96, 120]), np.array([64.0, 64, 128, 256, 256, 96])
     wanted = np.arange(1.0, 121.0)
-    got = carry(keys, values, wanted)
+    got = interpolate_log(keys, values, wanted)
     assert got == pytest.approx(np.exp(PchipInterpolator(keys, np.log(values))(wanted)), rel=1e-12)
     assert got[:24] == pytest.approx(64) and got.max() <= 256 + 1e-9
-    assert carry(keys, values, np.array([-10.0, 500.0])) == pytest.approx([64, 96])
-    assert carry(keys[:1], values[:1], wanted)[7] == pytest.approx(64)
+    assert interpolate_log(keys, values, np.array([-10.0, 500.0])) == pytest.approx([64, 96])
+    assert interpolate_log(keys[:1], values[:1], wanted)[7] == pytest.approx(64)
 
 
 def test_leaving_one_out_finds_a_smooth_curve_easy_and_a_rough_one_hard():
@@ -63,18 +63,18 @@ def planted(evidence: Evidence, field: str, effect: dict) -> list:
 
 def test_factors_of_a_setting_are_found_from_proofs_that_vary_it(demo_evidence):
     rows = planted(demo_evidence["sh010"], "bounces", {0: (1.0, 1.0), 2: (1.5, 2.0), 8: (2.0, 2.2)})
-    factor = learn(rows, "bounces")
+    factor = fit_factor(rows, "bounces")
     assert factor is not None
     assert np.exp(factor.log_cost(8) - factor.log_cost(0)) == pytest.approx(2.0, rel=1e-6)
     assert np.exp(factor.log_variance(2) - factor.log_variance(0)) == pytest.approx(2.0, rel=1e-6)
     assert factor.covers(5) and not factor.covers(12)
-    assert learn(rows, "shutter_angle") is None
+    assert fit_factor(rows, "shutter_angle") is None
 
 
 def test_two_settings_that_always_change_together_teach_nothing(demo_evidence):
     rows = planted(demo_evidence["sh010"], "bounces", {0: (1.0, 1.0), 8: (2.0, 2.0)})
     together = [replace(r, recipe=msgspec.structs.replace(r.recipe, shutter_angle=90.0 if r.recipe.bounces else 180.0)) for r in rows]
-    assert learn(together, "bounces") is None and learn(together, "shutter_angle") is None
+    assert fit_factor(together, "bounces") is None and fit_factor(together, "shutter_angle") is None
 
 
 def test_a_setting_no_proof_has_tried_is_marked(demo_evidence, demo_reel):

@@ -11,9 +11,11 @@ import pytest
 import hasty_reel
 from hasty_reel.demo.make import demo_reel as made_reel
 from hasty_reel.errors import ReelError
-from hasty_reel.farm.proofs import Order
+from hasty_reel.farm.order import ProofOrder
+from hasty_reel.own.chosenlist import ChosenList
+from hasty_reel.own.draftcuts import DRAFT_CUTS, SHIPPED
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.draftcut import SHIPPED, DraftCut, DraftCuts, drafted, read_cuts, save_cuts
+from hasty_reel.reel.draftcut import DraftCut, drafted
 from hasty_reel.reel.file import reel_text
 
 SOURCE = Path(hasty_reel.__file__).parent
@@ -30,9 +32,9 @@ def test_a_cut_reduces_and_never_raises():
     low = msgspec.structs.replace(final, bounces=0, shutter_steps=1, fog_step=1000.0)
     assert msgspec.structs.replace(drafted(low, CUT), name="Final") == low
     assert drafted(msgspec.structs.replace(final, shutter_steps=0), CUT).shutter_steps == 2, "random times count as the most steps"
-    order = Order(reel.shot("sh010"), final, (1001,), 64, 50.0).under(CUT)
+    order = ProofOrder(reel.shot("sh010"), final, (1001,), 64, 50.0).under(CUT)
     assert (order.samples, order.scale, order.seeds, order.guides, order.draft) == (4, 10.0, 1, False, "Look")
-    small = Order(reel.shot("sh010"), final, (1001,), 2, 5.0).under(CUT)
+    small = ProofOrder(reel.shot("sh010"), final, (1001,), 2, 5.0).under(CUT)
     assert (small.samples, small.scale) == (2, 5.0)
 
 
@@ -55,27 +57,27 @@ def test_the_reel_document_has_no_place_for_a_cut():
 
 def test_cuts_are_kept_for_the_artist_and_go_from_reel_to_reel(tmp_path):
     path = tmp_path / "config" / "draft-cuts.json"
-    assert read_cuts(path) == SHIPPED
-    cuts = DraftCuts(cuts=(*SHIPPED.cuts, CUT), chosen="Look")
-    save_cuts(path, cuts)
-    assert read_cuts(path) == cuts and read_cuts(path).current == CUT
-    assert DraftCuts(cuts=SHIPPED.cuts, chosen="gone").current == SHIPPED.cuts[0]
+    assert DRAFT_CUTS.read(path) == SHIPPED
+    cuts = ChosenList((*SHIPPED.items, CUT), chosen="Look")
+    DRAFT_CUTS.save(cuts, path)
+    assert DRAFT_CUTS.read(path) == cuts and DRAFT_CUTS.read(path).current == CUT
+    assert ChosenList(SHIPPED.items, chosen="gone").current == SHIPPED.items[0]
 
 
 @pytest.mark.parametrize(
     "cuts, words",
     [
-        (DraftCuts(cuts=(), chosen=""), "expected 1 to 100"),
-        (DraftCuts(cuts=(CUT, CUT), chosen=""), "two of one name"),
-        (DraftCuts(cuts=(DraftCut(name=" "),), chosen=""), "expected a name"),
-        (DraftCuts(cuts=(DraftCut(name="a", size=500.0),), chosen=""), "size 500; expected 1 to 200"),
-        (DraftCuts(cuts=(DraftCut(name="a", seeds=3),), chosen=""), "seeds 3; expected 1 to 2"),
-        (DraftCuts(cuts=(DraftCut(name="a", size=float("nan")),), chosen=""), "size nan"),
+        (ChosenList((), chosen=""), "expected 1 to 100"),
+        (ChosenList((CUT, CUT), chosen=""), "two of one name"),
+        (ChosenList((DraftCut(name=" "),), chosen=""), "expected a name"),
+        (ChosenList((DraftCut(name="a", size=500.0),), chosen=""), "size 500; expected 1 to 200"),
+        (ChosenList((DraftCut(name="a", seeds=3),), chosen=""), "seeds 3; expected 1 to 2"),
+        (ChosenList((DraftCut(name="a", size=float("nan")),), chosen=""), "size nan"),
     ],
 )
 def test_cuts_that_make_no_sense_are_told(tmp_path, cuts, words):
     with pytest.raises(ReelError, match=words):
-        save_cuts(tmp_path / "c.json", cuts)
+        DRAFT_CUTS.save(cuts, tmp_path / "c.json")
 
 
 @pytest.mark.parametrize("raw", [b"", b"{", b"[]", b'{"cuts": [], "chosen": 1}', b"[" * 100_000, b"\xff"])
@@ -83,5 +85,5 @@ def test_broken_cuts_are_told_with_their_file(tmp_path, raw):
     path = tmp_path / "c.json"
     path.write_bytes(raw)
     with pytest.raises(ReelError) as error:
-        read_cuts(path)
+        DRAFT_CUTS.read(path)
     assert str(path) in str(error.value)

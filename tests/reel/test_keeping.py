@@ -13,10 +13,10 @@ import pytest
 
 from hasty_reel.demo.make import demo_reel as made_reel
 from hasty_reel.errors import ReelError
+from hasty_reel.own.recentreels import MOST, recent_reels, remember
 from hasty_reel.reel import file as reel_file
 from hasty_reel.reel.file import read_reel, reel_text, save_reel, schema_text
-from hasty_reel.reel.keeping import KEPT, autosave, autosave_path, earlier_saves, forget_autosave, save_keeping, unsaved
-from hasty_reel.reel.recent import MOST, recent_reels, remember
+from hasty_reel.reel.saves import KEPT, autosave, autosave_path, earlier_saves, forget_autosave, save_keeping, unsaved
 from hasty_reel.wholefile import part_of
 
 ROOT = Path(__file__).parents[2]
@@ -58,7 +58,7 @@ from datetime import datetime
 import msgspec
 from hasty_reel.demo.make import demo_reel
 from hasty_reel.reel.file import read_reel
-from hasty_reel.reel.keeping import save_keeping, autosave, earlier_saves, unsaved
+from hasty_reel.reel.saves import save_keeping, autosave, earlier_saves, unsaved
 path = Path(sys.argv[1]); reel = demo_reel(); random.seed(7)
 def named(n): return msgspec.structs.replace(reel, name=f"n {n}")
 save_keeping(path, named(0), datetime.now())

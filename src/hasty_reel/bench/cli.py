@@ -13,7 +13,7 @@ import click
 
 from hasty_reel.bench.library import SCENES, find_scene
 from hasty_reel.bench.picture import as_picture
-from hasty_reel.bench.render import Moment, Order, ready, render, warm_up
+from hasty_reel.bench.render import Moment, PixelOrder, ready, render, warm_up
 from hasty_reel.bench.settings import Camera, Settings
 from hasty_reel.commands import StrictGroup, need_with, run, whole_numbers
 from hasty_reel.errors import WrongInput
@@ -85,7 +85,7 @@ def warm() -> None:
 def render_command(
     scene: str, frame: float, size: str, samples: int, out: Path, seed: int | None, scale: float, crop: str | None,
     stop_noise: float | None, chance_lamps: bool, history: int | None, pixel_aspect: float, forward: str | None,
-    order: Order, load_seconds: float, tell: bool, as_json: bool, **lines: Any,
+    order: PixelOrder, load_seconds: float, tell: bool, as_json: bool, **lines: Any,
 ) -> None:  # fmt: skip
     width, height = whole_numbers(size, 2, "x", "--size")
     if min(width, height) < 1:

@@ -23,7 +23,7 @@ from hasty_reel.bench.settings import PLAIN_CAMERA, Camera, Settings, set_up
 from hasty_reel.work import CancelToken, Progress, silent
 
 GUIDES = ("albedo.R", "albedo.G", "albedo.B", "normal.X", "normal.Y", "normal.Z", "Z", "motion.X", "motion.Y")
-Order = Literal["passes", "rows", "tiles"]
+PixelOrder = Literal["passes", "rows", "tiles"]
 """How a picture grows: pass by pass over all of it, row by row, or tile by tile."""
 MORE_PASSES = 24
 """Passes after the last doubling, in which pixels close in on the noise to stop at."""
@@ -60,7 +60,7 @@ def render(
     cancel: CancelToken | None = None,
     show: Callable[[np.ndarray], None] | None = None,
     moment: Moment = ALONE,
-    order: Order = "passes",
+    order: PixelOrder = "passes",
     clock: Callable[[], float] = time.perf_counter,
 ) -> Rendered:
     """Render one frame of a scene.
@@ -167,7 +167,7 @@ def _whole(targets: np.ndarray, settings: Settings, mark: int) -> np.ndarray:
     return np.minimum(-(-targets // k) * k, mark)
 
 
-def _parts(h: int, w: int, order: Order) -> list[tuple[np.ndarray, np.ndarray]]:
+def _parts(h: int, w: int, order: PixelOrder) -> list[tuple[np.ndarray, np.ndarray]]:
     """The parts a picture grows by: a mask of pixels and the rows they lie in."""
     out = []
     for top in range(0, h, BAND):

@@ -7,12 +7,14 @@ import click
 from hasty_reel.cli.answers import answer, clean, reel_group, say
 from hasty_reel.errors import WrongInput
 from hasty_reel.measure.causes import find_causes
-from hasty_reel.measure.eyesight import Watchers, read_watchers, watchers_path
+from hasty_reel.measure.eyesight import WATCHERS, Watcher, eyes_of
 from hasty_reel.measure.seen import Eyes, heights_of
 from hasty_reel.measure.sequence import FrameMeasures, SequenceMeasures, measure_sequence
+from hasty_reel.own.chosenlist import ChosenList
 from hasty_reel.pictures.colour import views
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.pictures.sequence import read_pattern
+from hasty_reel.plan.remedies import REMEDIES, remedy_words
 from hasty_reel.reel.frames import read_frames, write_frames
 from hasty_reel.reel.rate import read_rate
 
@@ -43,9 +45,9 @@ def measure(
     other = Footage(read_pattern(pair)) if pair else None
     if other is not None:
         _ = other.frames
-    own = read_watchers(watchers_path())
+    own = WATCHERS.read()
     heights = _heights(heights, distance, screen)
-    eyes = own.eyes if heights is None else Eyes(heights, own.eyes.limit)
+    eyes = eyes_of(own) if heights is None else Eyes(heights, eyes_of(own).limit)
     found = measure_sequence(
         wanted, footage.read, None if other is None else other.read, view, eyes, float(read_rate(fps)), information=information
     )
@@ -79,7 +81,7 @@ def causes(pattern: str, frames: str | None, view: str | None, as_json: bool) ->
                 "score": c.score,
                 "frames": write_frames(c.frames) if c.frames else "",
                 "region": list(c.region),
-                "helps": list(c.helps),
+                "helps": [r.words for r in REMEDIES[c.name]],
                 "why": c.trace.note,
             }
             for c in found.causes
@@ -89,7 +91,7 @@ def causes(pattern: str, frames: str | None, view: str | None, as_json: bool) ->
     for c in found.heard:
         x, y, w, h = c.region
         table.append(f"{c.score:4.2f}  {c.words:<15} frames {write_frames(c.frames)}, {w}x{h} pixels at {x},{y}")
-        table.append(f"      {c.trace.note} Helps: {', '.join(c.helps)}.")
+        table.append(f"      {c.trace.note} Helps: {remedy_words(c.name)}.")
     answer(as_json, document, table or ["Nothing that is seen to be restless."])
     return 1 if missing else 0
 
@@ -121,8 +123,8 @@ def _heights(heights: float | None, distance: float | None, screen: float | None
     return heights
 
 
-def _seen_by(own: Watchers, eyes: Eyes) -> str:
-    who = own.current.words if own.current is not None else "the standard observer"
+def _seen_by(own: ChosenList[Watcher], eyes: Eyes) -> str:
+    who = own.choice.name if own.choice is not None else "the standard observer"
     return f"Seen by {who} from {eyes.limit:.2g} JND on, at {eyes.heights:.3g} picture heights"
 
 
@@ -149,7 +151,7 @@ def _document(found: SequenceMeasures, information: bool) -> dict:
             "percent_flicker": clean(found.percent_flicker),
             "flicker_index": clean(found.flicker_index),
             "noise_from": "two seeds" if found.two_seeds else "one picture, estimated",
-            "motion_from": "vectors" if found.found.with_vectors else "optical flow",
+            "motion_from": "vectors" if found.report.with_vectors else "optical flow",
         },
     }
 

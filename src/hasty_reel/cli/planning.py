@@ -12,11 +12,9 @@ from hasty_reel.budget.samples import Problem, capped, hold_cap, hold_noise, hol
 from hasty_reel.cli.answers import LARGEST_NUMBER, REEL, answer, clean, read_table, reel_group, say_some
 from hasty_reel.commands import need_with
 from hasty_reel.errors import WrongInput
-from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.fromframes import reel_from_frames
-from hasty_reel.measure.eyesight import read_watchers, watchers_path
-from hasty_reel.plan.deadline import allowed_seconds, deadline
-from hasty_reel.plan.keeper import Outlook, PlanKeeper
+from hasty_reel.measure.eyesight import WATCHERS, eyes_of
+from hasty_reel.plan.outlook import Outlook
 from hasty_reel.plan.shot import PARTS, ShotPlan
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
@@ -25,12 +23,13 @@ from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.fresh import FIRST_SCENE, fresh_reel
 from hasty_reel.reel.hours import hours_text
 from hasty_reel.reel.incoming import read_shots
-from hasty_reel.reel.keeping import save_keeping
 from hasty_reel.reel.rate import timecode
+from hasty_reel.reel.saves import save_keeping
 from hasty_reel.reel.shot import Shot
 from hasty_reel.reel.shottable import write_table
 from hasty_reel.reel.timeline import write_timeline
 from hasty_reel.reel.writer import writing
+from hasty_reel.studio.planner import plan_reel
 
 SMALLEST_PROMISE, MOST_SAMPLES = 1e-12, 1 << 30
 """Bounds of what a table or an option may say, far beyond any frame."""
@@ -48,15 +47,10 @@ def tasks_of(reel: Reel, only: str | None) -> list[Shot]:
 
 def outlook_of(path: Path, reel: Reel, only: str | None) -> Outlook:
     """The plans of all shots, or of one, and the deadline they make; what stands in the way is told."""
-    tasks = tasks_of(reel, only)
-    reader = EvidenceReader()
-    evidence = reader.read_all(proofs_root(path, reel), tasks)
-    say_some(fault for found in {id(e): e for e in evidence.values()}.values() for fault in found.faults)
-    keeper = PlanKeeper(read_watchers(watchers_path()).eyes)
-    plans, lacks = keeper.plans(reel, tasks, evidence)
-    say_some(f"Shot {task_id}: {lack}" for task_id, lack in lacks.items())
-    now = datetime.now().astimezone()
-    return Outlook(plans, {}, deadline(reel, plans, now, tasks), allowed_seconds(reel, now, tasks), lacks)
+    outlook, faults = plan_reel(reel, proofs_root(path, reel), eyes_of(WATCHERS.read()), only)
+    say_some(faults)
+    say_some(f"Shot {task_id}: {lack}" for task_id, lack in outlook.lacks.items())
+    return outlook
 
 
 @reel_group.command(help="The whole plan: seconds per frame and part, totals, finishing time.")

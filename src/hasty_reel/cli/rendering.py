@@ -13,19 +13,22 @@ from hasty_reel.commands import need_with
 from hasty_reel.errors import RendererFault, WrongInput
 from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.evidence.sweep import Value, find_sweep
-from hasty_reel.farm.bringin import Bringing, Times, bring_in, guess_pair, read_log, read_times
-from hasty_reel.farm.door import renderer_of
-from hasty_reel.farm.link import Renderer
-from hasty_reel.farm.links import Link, links_path, read_links
-from hasty_reel.farm.proofs import Order, make_proof
+from hasty_reel.farm.bringin import Bringing, bring_in
+from hasty_reel.farm.order import ProofOrder
+from hasty_reel.farm.patternof import guess_pair
+from hasty_reel.farm.proofs import make_proof
+from hasty_reel.farm.renderers import renderer_of
+from hasty_reel.farm.renderers.links import LINKS, Link
+from hasty_reel.farm.renderers.protocol import Renderer
 from hasty_reel.farm.run import FrameEvent, Run
 from hasty_reel.farm.sweeps import USUAL, next_label, read_values, sweep_orders
+from hasty_reel.farm.times import Times, read_log, read_times
 from hasty_reel.machinecode import WORDS, is_prepared, prepare
+from hasty_reel.own.draftcuts import DRAFT_CUTS
 from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.pictures.foreign import read_channels_text
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.draftcut import cuts_path, read_cuts
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.frames import read_frames, read_proof_frames, write_frames
@@ -111,11 +114,11 @@ def proof(
     reel = read_reel(file)
     chosen = reel.shot(shot)
     settings = reel.recipe_of(chosen) if recipe is None else departing(reel.recipe(recipe), chosen.departures)
-    order = Order(
+    order = ProofOrder(
         chosen, settings, read_proof_frames(frames), samples, scale, floor=min(floor, samples), cap=cap, stop_noise=stop_noise
     ).checked()
     if draft:
-        order = order.under(read_cuts(cuts_path()).current).checked()
+        order = order.under(DRAFT_CUTS.read().current).checked()
     link = link_named(renderer)
     prepare_renderer(link)
     render_with = renderer_of(link)
@@ -185,18 +188,19 @@ def link_named(name: str | None) -> Link:
     WrongInput
         When there is none of that name; lists those there are.
     """
-    links = read_links(links_path())
+    links = LINKS.read()
     if name is None:
         return links.current
-    for link in links.links:
+    for link in links.items:
         if link.name == name:
             return link
-    raise WrongInput(f"--renderer '{name[:60]}'; expected one of {', '.join(repr(x.name) for x in links.links)}.")
+    raise WrongInput(f"--renderer '{name[:60]}'; expected one of {', '.join(repr(x.name) for x in links.items)}.")
 
 
 def run_sweep(
-    reel: Reel, root: Path, order: Order, name: str, values: str | None, renderer: Renderer, faults: dict[int | float, str], as_json: bool
-) -> int:
+    reel: Reel, root: Path, order: ProofOrder, name: str, values: str | None, renderer: Renderer,
+    faults: dict[int | float, str], as_json: bool,
+) -> int:  # fmt: skip
     """Render a sweep and say what it found."""
     found: list[Value] = list(USUAL.get(name, ())) if values is None else read_values(name, values, "--values")
     evidence = EvidenceReader().read(root, order.shot)

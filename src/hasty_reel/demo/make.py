@@ -15,7 +15,9 @@ from hasty_reel.bench.render import warm_up
 from hasty_reel.demo import NAME, SOURCE
 from hasty_reel.evidence.proof import DENOISE, proof_folders, read_proof, write_effects
 from hasty_reel.evidence.rows import EvidenceReader
-from hasty_reel.farm.proofs import SHORTEST_RUN, Order, make_proof, measure_run
+from hasty_reel.farm.order import ProofOrder
+from hasty_reel.farm.proofrun import SHORTEST_RUN, measure_run
+from hasty_reel.farm.proofs import make_proof
 from hasty_reel.farm.sweeps import sweep_orders
 from hasty_reel.finish.effect import measure_effect
 from hasty_reel.pictures.frame import Picture, read_picture
@@ -112,10 +114,10 @@ def main() -> None:
         middle = (begin + end) // 2
         spread = tuple(round(begin + k * (end - begin) / 8) for k in range(9))
         orders = [
-            Order(shot, recipe, spread, 16, scale),
-            Order(shot, recipe, tuple(range(middle - run // 2, middle + run // 2 + 1)), 16, scale),
+            ProofOrder(shot, recipe, spread, 16, scale),
+            ProofOrder(shot, recipe, tuple(range(middle - run // 2, middle + run // 2 + 1)), 16, scale),
         ]
-        orders += [Order(shot, msgspec.structs.replace(recipe, **lines), (spread[5],), 16, scale) for lines in varied]
+        orders += [ProofOrder(shot, msgspec.structs.replace(recipe, **lines), (spread[5],), 16, scale) for lines in varied]
         for k, order in enumerate(orders):
             if k == 1:
                 _warm_filter(root, shot.id)
@@ -134,7 +136,9 @@ def make_cleaner_run(reel: Reel, shot: Shot) -> None:
     scale, run, _ = PROVEN[shot.id]
     middle = (shot.begin + shot.past - 1) // 2
     frames = tuple(range(middle - run // 2, middle + run // 2 + 1))
-    proof = make_proof(reel, SOURCE / "proofs", Order(shot, reel.recipe_of(shot), frames, CLEANER[shot.id], scale, seeds=1, guides=False))
+    proof = make_proof(
+        reel, SOURCE / "proofs", ProofOrder(shot, reel.recipe_of(shot), frames, CLEANER[shot.id], scale, seeds=1, guides=False)
+    )
     print(f"{shot.id} {proof.id}: a run with {CLEANER[shot.id]} samples", file=sys.stderr)
 
 
@@ -152,7 +156,7 @@ def make_sweep(reel: Reel, shot: Shot) -> None:
     if shot.id not in SWEPT:
         return
     name, values, frame, samples, scale = SWEPT[shot.id]
-    base = Order(shot, reel.recipe_of(shot), (frame,), samples, scale)
+    base = ProofOrder(shot, reel.recipe_of(shot), (frame,), samples, scale)
     for order in sweep_orders(base, name, values, f"{name} 1"):
         proof = make_proof(reel, SOURCE / "proofs", order)
         print(f"{shot.id} {proof.id}: sweep over {name}", file=sys.stderr)

@@ -67,11 +67,12 @@ def reel_window(path: Path) -> QMainWindow:
     """
     import pyqtgraph
 
-    from hasty_reel.desk.session import Session
+    from hasty_reel.desk.eventloop import QtEventLoop
     from hasty_reel.desk.window import ReelWindow, keep_window
+    from hasty_reel.studio.session import Session
 
     pyqtgraph.setConfigOptions(antialias=True, imageAxisOrder="row-major")
-    window = ReelWindow(Session(path))
+    window = ReelWindow(Session(path, QtEventLoop(QApplication.instance())))
     keep_window(window)
     return window
 
@@ -104,7 +105,9 @@ def show_reel(path: Path, words: str) -> bool:
 
 def _picture_when_ready(window, picture: Path, faults: list[str]) -> None:
     """Save a picture once the plan is there, and close."""
-    window.session.plan_changed.connect(lambda: QTimer.singleShot(READY_MS, lambda: _take(window, picture, faults)))
+    from hasty_reel.desk.follow import follow
+
+    follow(window, window.session.planner.plan_changed, lambda: QTimer.singleShot(READY_MS, lambda: _take(window, picture, faults)))
     QTimer.singleShot(GIVE_UP_MS, lambda: _take(window, picture, faults))
 
 

@@ -9,8 +9,9 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, Q
 from PySide6.QtWidgets import QDateTimeEdit, QDialog, QDialogButtonBox, QLabel, QVBoxLayout, QWidget
 
 from hasty_reel.desk import marks, theme
-from hasty_reel.desk.session import Session
+from hasty_reel.desk.follow import follow
 from hasty_reel.reel.durations import spoken
+from hasty_reel.studio.session import Session
 
 
 def clock_text(when: datetime, now: datetime) -> str:
@@ -53,8 +54,8 @@ class DeadlineClock(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName("Deadline clock")
-        for signal in (session.plan_changed, session.reel_changed, session.planning):
-            signal.connect(self.refresh)
+        for signal in (session.planner.plan_changed, session.reel_changed, session.planner.planning):
+            follow(self, signal, self.refresh)
 
     def refresh(self) -> None:
         """Say it in words too, and draw."""
@@ -64,8 +65,8 @@ class DeadlineClock(QWidget):
 
     def sentence(self) -> str:
         """What the clock says, in one sentence."""
-        d = self._session.outlook.deadline
-        if d is None or not self._session.outlook.plans:
+        d = self._session.planner.outlook.deadline
+        if d is None or not self._session.planner.outlook.plans:
             return "No plan yet."
         now = d.start
         spare = d.spare_seconds
@@ -99,9 +100,9 @@ class DeadlineClock(QWidget):
         painter.fillRect(self.rect(), theme.PAGE)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         left, right = 16.0, self.width() - 16.0
-        d = self._session.outlook.deadline
+        d = self._session.planner.outlook.deadline
         painter.setFont(theme.words(14, 700))
-        if d is None or not self._session.outlook.plans:
+        if d is None or not self._session.planner.outlook.plans:
             painter.setPen(theme.INK2)
             text = "Reading the proofs …" if d is None else "No plan yet: render a proof"
             painter.drawText(QRectF(left, 6, right - left, 20), Qt.AlignmentFlag.AlignVCenter, text)
@@ -114,10 +115,10 @@ class DeadlineClock(QWidget):
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(6, 2, -6, -3), 3, 3)
 
     def _paint_times(self, painter: QPainter, left: float, right: float) -> None:
-        d = self._session.outlook.deadline
+        d = self._session.planner.outlook.deadline
         assert d is not None
         now, late = d.start, d.spare_seconds < 0
-        ink = theme.OFF if self._session.stale else theme.INK
+        ink = theme.OFF if self._session.planner.stale else theme.INK
         painter.setPen(ink)
         line = QRectF(left, 3, right - left, 20)
         painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, f"Ready {clock_text(d.sure9, now)}")
@@ -149,7 +150,7 @@ class DeadlineClock(QWidget):
         painter.drawText(foot, Qt.AlignmentFlag.AlignVCenter, "9 in 10 sure")
         words = f"{spoken(abs(d.spare_seconds))} {'late' if late else 'spare'}"
         painter.setFont(theme.words(13, 700))
-        painter.setPen(theme.OFF if self._session.stale else theme.CORAL if late else theme.LAGOON)
+        painter.setPen(theme.OFF if self._session.planner.stale else theme.CORAL if late else theme.LAGOON)
         painter.drawText(foot, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, words)
         mark_x = right - painter.fontMetrics().horizontalAdvance(words) - 12
         if late:

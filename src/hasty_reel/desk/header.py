@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QMenu, QSizePolicy, QWidget
 
 from hasty_reel.desk import marks, theme
-from hasty_reel.desk.session import Session
-
-UNTOUCHED, DONE, LOOK = "untouched", "done", "look"
+from hasty_reel.desk.follow import follow
+from hasty_reel.studio.session import Session
+from hasty_reel.studio.verdicts import Verdict
 
 
 class ReelButton(QAbstractButton):
@@ -27,8 +26,8 @@ class ReelButton(QAbstractButton):
         self.setToolTip("Shots of the reel, and its file")
         self.setAccessibleName("Reel and shot")
         self.clicked.connect(self._open)
-        session.reel_changed.connect(self.update)
-        session.shot_changed.connect(self.update)
+        follow(self, session.reel_changed, self.update)
+        follow(self, session.playhead.shot_changed, self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(204, theme.HEADER_HEIGHT - 8)
@@ -61,15 +60,6 @@ class ReelButton(QAbstractButton):
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 3, 3)
 
 
-@dataclass(frozen=True)
-class StageMark:
-    """What the stage line shows of a stage."""
-
-    name: str
-    state: str = UNTOUCHED
-    reason: str = ""
-
-
 class StageLine(QWidget):
     """The stages in the order of the work; the current one is notched."""
 
@@ -77,7 +67,7 @@ class StageLine(QWidget):
 
     def __init__(self, names: list[str], parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._marks = [StageMark(n) for n in names]
+        self._marks = [Verdict(n) for n in names]
         self._current = 0
         self._hover = -1
         self.setMouseTracking(True)
@@ -86,8 +76,8 @@ class StageLine(QWidget):
         self.setFixedHeight(theme.HEADER_HEIGHT)
         self.setAccessibleName("Stages")
 
-    def set_marks(self, marks_: list[StageMark]) -> None:
-        """Show the states of the stages."""
+    def set_marks(self, marks_: list[Verdict]) -> None:
+        """Show the verdicts on the stages."""
         if marks_ != self._marks:
             self._marks = marks_
             self.update()
@@ -119,7 +109,7 @@ class StageLine(QWidget):
             self._hover = k
             self.setCursor(Qt.CursorShape.PointingHandCursor if k >= 0 else Qt.CursorShape.ArrowCursor)
             mark = self._marks[k] if k >= 0 else None
-            self.setToolTip(f"{mark.name} (Ctrl+{k + 1})" + (f": {mark.reason}" if mark.reason else "") if mark else "")
+            self.setToolTip(f"{mark.stage} (Ctrl+{k + 1})" + (f": {mark.reason}" if mark.reason else "") if mark else "")
             self.update()
 
     def leaveEvent(self, event: QEvent) -> None:
@@ -138,7 +128,7 @@ class StageLine(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         y = 18.0
         for k in range(len(self._marks) - 1):
-            done = self._marks[k].state == DONE
+            done = self._marks[k].standing == "done"
             pen = QPen(theme.INK3 if done else theme.STRONG_RULE, 1)
             if not done:
                 pen.setDashPattern([1, 4])
@@ -147,15 +137,15 @@ class StageLine(QWidget):
         for k, mark in enumerate(self._marks):
             x = self._centre(k)
             current = k == self._current
-            if mark.state == LOOK:
+            if mark.standing == "look":
                 marks.triangle(painter, x, y)
-            elif mark.state == DONE:
+            elif mark.standing == "done":
                 marks.ring(painter, x, y, theme.LAGOON if current else theme.INK2, "tick")
             else:
                 marks.ring(painter, x, y, theme.LAGOON if current else theme.OFF, "dot" if current else "empty")
             painter.setFont(theme.words(13, 700 if current else 500))
             painter.setPen(theme.INK if current or k == self._hover else theme.INK2)
-            painter.drawText(QRectF(x - 60, 28, 120, 18), Qt.AlignmentFlag.AlignCenter, mark.name)
+            painter.drawText(QRectF(x - 60, 28, 120, 18), Qt.AlignmentFlag.AlignCenter, mark.stage)
             if current:
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(theme.LAGOON)
@@ -168,7 +158,7 @@ class StageLine(QWidget):
             painter.drawRoundedRect(QRectF(self._centre(self._current) - 52, 3, 104, self.height() - 10), 3, 3)
 
 
-class Header(QWidget):
+class WindowHeader(QWidget):
     """Reel button and stage line on the shell."""
 
     def __init__(self, session: Session, stages: list[str], menu: Callable[[], QMenu], parent: QWidget | None = None) -> None:

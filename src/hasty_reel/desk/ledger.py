@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from functools import partial
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
@@ -10,51 +10,23 @@ from PySide6.QtWidgets import QMenu, QSizePolicy, QVBoxLayout, QWidget
 
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import ValueField
+from hasty_reel.desk.follow import follow
 from hasty_reel.desk.recipes import RecipeRow
-from hasty_reel.desk.session import Session
 from hasty_reel.plan.prices import Price
 from hasty_reel.reel.durations import price_text
-from hasty_reel.reel.edits import departed, rejoined
-from hasty_reel.reel.numbers import read_number
-from hasty_reel.reel.recipe import LINES, Line, Value
+from hasty_reel.reel.recipe import LINES, Line
+from hasty_reel.studio.ledger import LedgerModel
+from hasty_reel.studio.session import Session
 
 VALUE_RIGHT, TAG_RIGHT, TRACE_RIGHT = 170, 246, 284
-EFFECT_WORDS = {
-    "calmer": "Calms flicker: seen flicker falls by {:.2f} JND.",
-    "same": "Leaves flicker as it is.",
-    "more": "Worsens flicker: seen flicker rises by {:.2f} JND.",
-    "unproven": "Its effect on flicker is not proven yet: no proof has been rendered without it.",
-}
-
-
-def read_value(line: Line, text: str) -> Value:
-    """A value as it is typed.
-
-    Raises
-    ------
-    ValueError
-        When it is no number.
-    """
-    is_name, value = line.named(text)
-    if is_name:
-        return value
-    value = read_number(text)
-    if value is not None and line.whole and value == int(value):
-        return int(value)
-    return value
-
-
-def _on_all_machines(price: Price, speed: float) -> Price:
-    """A price in hours of the machines together, as the totals of the shot are."""
-    return price if price.seconds is None else replace(price, seconds=price.seconds / speed)
 
 
 class LedgerRow(QWidget):
     """One line of the recipe."""
 
-    def __init__(self, session: Session, line: Line, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, model: LedgerModel, line: Line, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._session, self.line = session, line
+        self._session, self._model, self.line = session, model, line
         self._price: Price | None = None
         self._dearest = 1.0
         self.setFixedHeight(24)
@@ -62,7 +34,7 @@ class LedgerRow(QWidget):
         self.field = ValueField(line.unit, self)
         self.field.setGeometry(VALUE_RIGHT - 76, 2, 76, 20)
         self.field.setAccessibleName(line.label)
-        self.field.committed.connect(self._typed)
+        self.field.committed.connect(partial(model.type_value, line))
         self.field.stepped.connect(self._stepped)
 
     def refresh(self, price: Price | None, dearest: float) -> None:
@@ -70,39 +42,13 @@ class LedgerRow(QWidget):
         value = getattr(self._session.recipe, self.line.field)
         self.field.show_value(self.line.text(value))
         self._price, self._dearest = price, dearest
-        tip = f"{self.line.meaning}\nTakes {self.line.expected}."
-        if self.line.field in self._session.shot.departures:
-            tip += f"\nThis shot departs here from recipe '{self._session.shot.recipe}'; right click to follow it again."
-        else:
-            tip += "\nRight click to set it for this shot alone."
-        if price is not None:
-            if price.seconds is None:
-                tip += "\nPrice not proven yet: render one proof without it (or with another value) and it is known."
-            else:
-                text, _ = price_text(price.seconds)
-                tip += f"\nPrice: {text} over the shot with all machines at work, against leaving it out at the same noise."
-            tip += "\n" + EFFECT_WORDS[price.effect].format(abs(price.flicker or 0))
+        tip = self._model.tip(self.line, price)
         self.setToolTip(tip)
         self.field.setToolTip(tip)
         self.update()
 
-    def _typed(self, text: str) -> None:
-        try:
-            value = read_value(self.line, text)
-        except ValueError:
-            self._session.said.emit(f"{self.line.label}: '{text}' is no number; expected {self.line.expected}.")
-            return
-        self._session.set_line(self.line.field, value)
-
     def _stepped(self, way: int) -> None:
-        value = getattr(self._session.recipe, self.line.field)
-        if value is None:
-            return
-        step = self.line.step
-        if self.line.field.startswith("samples"):
-            step = max(1, self._session.recipe.shutter_steps)
-        new = min(max(value + way * step, self.line.low), self.line.high)
-        self._session.set_line(self.line.field, int(new) if self.line.whole else new)
+        self._model.step(self.line, way)
         self.field.setText(self.line.text(getattr(self._session.recipe, self.line.field)))
         self.field.selectAll()
 
@@ -115,14 +61,12 @@ class LedgerRow(QWidget):
         menu = QMenu(self)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         departs = name in session.shot.departures
-        value = getattr(session.recipe, name)
-        words = self.line.words
-        apart = menu.addAction(f"Depart from '{session.shot.recipe}' here, for {session.shot_id} alone")
+        apart = menu.addAction(f"Depart from '{session.shot.recipe}' here, for {session.playhead.shot_id} alone")
         apart.setEnabled(not departs)
-        apart.triggered.connect(lambda: session.do(f"Depart in {words}", lambda reel: departed(reel, session.shot_id, name, value)))
+        apart.triggered.connect(lambda: self._model.depart(self.line))
         again = menu.addAction(f"Follow '{session.shot.recipe}' again")
         again.setEnabled(departs)
-        again.triggered.connect(lambda: session.do(f"Follow the recipe in {words}", lambda reel: rejoined(reel, session.shot_id, name)))
+        again.triggered.connect(lambda: self._model.rejoin(self.line))
         return menu
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -159,7 +103,7 @@ class LedgerRow(QWidget):
             painter.drawText(tag, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "not proven")
         else:
             text, kind = price_text(self._price.seconds)
-            marks.tag(painter, tag, text, kind, abs(self._price.seconds) / self._dearest, self._session.stale)
+            marks.tag(painter, tag, text, kind, abs(self._price.seconds) / self._dearest, self._session.planner.stale)
         if self._price is not None:
             marks.trace(painter, QRectF(TRACE_RIGHT - 24, 6, 24, 12), self._price.effect)
 
@@ -207,7 +151,7 @@ class Ledger(QWidget):
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._session = session
+        self._session, self._model = session, LedgerModel(session)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -221,20 +165,18 @@ class Ledger(QWidget):
             if line.group != group:
                 group = line.group
                 column.addWidget(GroupHead(group, self))
-            row = LedgerRow(session, line, self)
+            row = LedgerRow(session, self._model, line, self)
             self.rows[line.field] = row
             column.addWidget(row)
         column.addStretch(1)
         self.setMinimumHeight(40 + 22 + 24 * (len(LINES) + len({line.group for line in LINES})) + 24)
-        for signal in (session.plan_changed, session.reel_changed, session.shot_changed, session.planning):
-            signal.connect(self.refresh)
+        for signal in (session.planner.plan_changed, session.reel_changed, session.playhead.shot_changed, session.planner.planning):
+            follow(self, signal, self.refresh)
 
     def refresh(self) -> None:
         """Show values and prices as they stand."""
-        prices = self._session.outlook.prices if self._session.plan is not None else {}
-        prices = {name: _on_all_machines(price, self._session.reel.frame_speed) for name, price in prices.items()}
-        known = [abs(p.seconds) for p in prices.values() if p.seconds is not None]
-        dearest = max([60.0, *known])
+        prices = self._model.prices
+        dearest = self._model.dearest(prices)
         for name, row in self.rows.items():
             row.refresh(prices.get(name), dearest)
         self.update()

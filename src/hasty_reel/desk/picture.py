@@ -2,14 +2,23 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+from weakref import WeakKeyDictionary
+
 import numpy as np
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from hasty_reel.desk import theme
+from hasty_reel.studio.look import Shown
+from hasty_reel.studio.pictures import THUMBNAIL, of_file
+from hasty_reel.studio.session import Session
 
 MARGIN = 24
+
+
+_IMAGES: WeakKeyDictionary[Shown, QImage] = WeakKeyDictionary()
 
 
 def as_image(codes: np.ndarray) -> QImage:
@@ -17,6 +26,28 @@ def as_image(codes: np.ndarray) -> QImage:
     codes = np.ascontiguousarray(codes)
     h, w = codes.shape[:2]
     return QImage(codes.data, w, h, 3 * w, QImage.Format.Format_RGB888).copy()
+
+
+def image_of(shown: Shown) -> QImage:
+    """A picture of the models as an image, made once for as long as the picture is kept."""
+    image = _IMAGES.get(shown)
+    if image is None:
+        image = _IMAGES[shown] = as_image(shown.codes)
+    return image
+
+
+def thumbnail(session: Session, path: Path) -> QImage | None:
+    """The small picture of a file; None while it is being read."""
+    shown = session.pictures.get(of_file(path, THUMBNAIL))
+    return None if shown is None else image_of(shown)
+
+
+def draw_fitted(painter: QPainter, box: QRectF, image: QImage) -> None:
+    """Draw an image into the middle of a box, in its proportions."""
+    scale = min(box.width() / image.width(), box.height() / image.height())
+    w, h = image.width() * scale, image.height() * scale
+    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+    painter.drawImage(QRectF(box.center().x() - w / 2, box.center().y() - h / 2, w, h), image)
 
 
 class PictureView(QWidget):

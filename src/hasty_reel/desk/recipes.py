@@ -20,10 +20,11 @@ from PySide6.QtWidgets import (
 from hasty_reel.desk import theme
 from hasty_reel.desk.drafts import DraftCutsPage
 from hasty_reel.desk.fields import Switch
-from hasty_reel.desk.session import Session
+from hasty_reel.desk.follow import follow
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits import duplicated_recipe, removed_recipe, renamed_recipe, with_shot_fields
 from hasty_reel.reel.recipe import LINES
+from hasty_reel.studio.session import Session
 
 
 class RecipeButton(QAbstractButton):
@@ -38,8 +39,8 @@ class RecipeButton(QAbstractButton):
         self.setAccessibleName("Recipe of the shot")
         self.setToolTip("The recipe this shot is rendered with. Its lines hold for every shot that uses it.")
         self.clicked.connect(lambda: self.menu().popup(self.mapToGlobal(self.rect().bottomLeft())))
-        session.reel_changed.connect(self.update)
-        session.shot_changed.connect(self.update)
+        follow(self, session.reel_changed, self.update)
+        follow(self, session.playhead.shot_changed, self.update)
 
     def menu(self) -> QMenu:
         """Recipes to choose from, and what can be done with the one chosen."""
@@ -64,7 +65,7 @@ class RecipeButton(QAbstractButton):
     def duplicate(self) -> None:
         """A copy of the recipe, used by this shot from now on."""
         session = self._session
-        now, shot_id = session.shot.recipe, session.shot_id
+        now, shot_id = session.shot.recipe, session.playhead.shot_id
 
         def change(reel: Reel) -> Reel:
             reel, name = duplicated_recipe(reel, now)
@@ -123,13 +124,13 @@ class RecipeRow(QWidget):
         self.switch.setGeometry(248, 9, 36, 22)
         self.cuts = DraftWords(session, self._edit_cuts, self)
         self.cuts.setGeometry(166, 9, 82, 22)
-        session.draft_changed.connect(self._refresh)
-        session.reel_changed.connect(self.update)
-        session.shot_changed.connect(self.update)
+        follow(self, session.own.draft_changed, self._refresh)
+        follow(self, session.reel_changed, self.update)
+        follow(self, session.playhead.shot_changed, self.update)
         self._refresh()
 
     def _switch(self, on: bool) -> None:
-        self._session.switch_draft(on)
+        self._session.own.switch_draft(on)
 
     def _edit_cuts(self) -> DraftCutsPage:
         page = DraftCutsPage(self._session, self)
@@ -137,9 +138,9 @@ class RecipeRow(QWidget):
         return page
 
     def _refresh(self) -> None:
-        on = self._session.draft_on
+        on = self._session.own.draft_on
         self.switch.setChecked(on)
-        cut = self._session.cuts.current.name
+        cut = self._session.own.cuts.current.name
         self.switch.setToolTip(
             f"Draft cut '{cut}' lies over what is rendered as a proof. Finals cannot start while it is on."
             if on
@@ -150,7 +151,7 @@ class RecipeRow(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self._session.draft_on:
+        if self._session.own.draft_on:
             painter.fillRect(self.rect(), theme.hatch(theme.INK3, 8, 2.2))
             painter.fillRect(QRectF(12, 6, 152, 28), theme.PAGE)
             painter.fillRect(QRectF(164, 6, 124, 28), theme.PAGE)
@@ -172,11 +173,11 @@ class DraftWords(QAbstractButton):
         self.setAccessibleName("Draft cuts: choose and change")
         self.setToolTip("Choose and change draft cuts")
         self.clicked.connect(lambda _=False: act())
-        session.draft_changed.connect(self.update)
+        follow(self, session.own.draft_changed, self.update)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        on = self._session.draft_on
+        on = self._session.own.draft_on
         painter.setFont(theme.words(12, 700 if on else 500))
         painter.setPen(theme.INK if on or self.underMouse() else theme.INK2)
         painter.drawText(
@@ -198,16 +199,16 @@ class DraftBanner(QWidget):
         self._session = session
         self.setFixedHeight(26)
         self.setAccessibleName("Draft cuts are on")
-        session.draft_changed.connect(self._refresh)
+        follow(self, session.own.draft_changed, self._refresh)
         self._refresh()
 
     @property
     def words(self) -> str:
         """What the plate says."""
-        return f"Draft cut '{self._session.cuts.current.name}' is on: proofs are reduced, not for delivery"
+        return f"Draft cut '{self._session.own.cuts.current.name}' is on: proofs are reduced, not for delivery"
 
     def _refresh(self) -> None:
-        self.setVisible(self._session.draft_on)
+        self.setVisible(self._session.own.draft_on)
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -246,7 +247,7 @@ class RecipeTable(QDialog):
         column = QVBoxLayout(self)
         column.addWidget(self.head)
         column.addWidget(self.table)
-        session.reel_changed.connect(self.refresh)
+        follow(self, session.reel_changed, self.refresh)
         self.refresh()
         self.resize(220 + 120 * self.table.columnCount(), 60 + 30 * (len(LINES) + 1))
 

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING, cast
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QMainWindow, QWidget
 
-from hasty_reel.desk.session import Session
+from hasty_reel.desk.follow import follow
 from hasty_reel.desk.stack import StageStack
-from hasty_reel.desk.thumbs import Thumbnails
+from hasty_reel.studio.session import Session
 
 if TYPE_CHECKING:
     from hasty_reel.desk.stages.brief.stage import BriefStage
@@ -32,8 +32,8 @@ class WindowWithStages(QMainWindow):
     """The stages of a window's reel."""
 
     session: Session
-    thumbs: Thumbnails
     stage: StageStack
+    _looked_ahead = False
 
     def make_stack(self) -> StageStack:
         """The stages, none of them made yet."""
@@ -43,19 +43,18 @@ class WindowWithStages(QMainWindow):
     def _make_brief(self) -> QWidget:
         from hasty_reel.desk.stages.brief.stage import BriefStage
 
-        return BriefStage(self.session, self.thumbs, self)
+        return BriefStage(self.session, self)
 
     def _make_proofs(self) -> QWidget:
         from hasty_reel.desk.stages.proofs.stage import ProofsStage
 
-        return ProofsStage(self.session, self.thumbs, self)
+        return ProofsStage(self.session, self)
 
     def _make_compare(self) -> QWidget:
         from hasty_reel.desk.stages.compare.stage import CompareStage
 
-        compare = CompareStage(self.session, self)
-        compare.studied_more.connect(self.refresh_marks)
-        return compare
+        follow(self, self.session.comparison.studied, self.refresh_marks)
+        return CompareStage(self.session, self.session.comparison, self)
 
     def _make_budget(self) -> QWidget:
         from hasty_reel.desk.stages.budget.stage import BudgetStage
@@ -67,9 +66,7 @@ class WindowWithStages(QMainWindow):
     def _make_run(self) -> QWidget:
         from hasty_reel.desk.stages.run.stage import RunStage
 
-        run = RunStage(self.session, self)
-        run.frames_changed.connect(self.compare.show_finals)
-        return run
+        return RunStage(self.session, self.session.final, self)
 
     @property
     def brief(self) -> BriefStage:
@@ -98,10 +95,12 @@ class WindowWithStages(QMainWindow):
 
     def first_plan(self) -> None:
         """The first plan is painted: what the other stages need is loaded beside the window's thread, then they are made one by one."""
-        self.session.plan_changed.disconnect(self.first_plan)
-        self.session.prepare()
-        job = self.session.jobs.start(lambda job: load_ahead())
-        job.done.connect(lambda _: self._make_ahead())
+        if self._looked_ahead:
+            return
+        self._looked_ahead = True
+        self.session.preparing.begin()
+        task = self.session.background.start(lambda task: load_ahead())
+        follow(self, task.done, self._make_ahead)
 
     def _make_ahead(self) -> None:
         if self.isVisible() and self.stage.make_next():

@@ -13,15 +13,17 @@ from PySide6.QtWidgets import QAbstractButton, QFileDialog, QHBoxLayout, QLabel,
 
 from hasty_reel.demo import NAME, SOURCE, copy_demo, demo_folder
 from hasty_reel.desk import theme
-from hasty_reel.desk.jobs import Job, Jobs
+from hasty_reel.desk.eventloop import QtEventLoop
+from hasty_reel.desk.follow import follow
 from hasty_reel.desk.notice import Notice
 from hasty_reel.desk.picture import as_image
 from hasty_reel.errors import HastyReelError, one_line
+from hasty_reel.own.recentreels import recent_path, recent_reels
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.fresh import FIRST_SCENE, fresh_reel
-from hasty_reel.reel.recent import recent_path, recent_reels
 from hasty_reel.reel.untitled import UNTITLED, keep_untitled, left_untitled
+from hasty_reel.studio.background import Background, BackgroundTask
 
 MOST_LISTED = 8
 FILM_HEIGHT = 244
@@ -72,12 +74,11 @@ class Entry(QAbstractButton):
 class FilmOfDemo(QWidget):
     """Frames of the demo reel's proofs, side by side in true proportion."""
 
-    def __init__(self, jobs: Jobs) -> None:
+    def __init__(self, background: Background) -> None:
         super().__init__()
         self.setFixedHeight(FILM_HEIGHT)
         self._images: list[QImage] = []
-        job = jobs.start(_film)
-        job.came.connect(self._came)
+        follow(self, background.start(_film).came, self._came)
 
     def _came(self, image: QImage) -> None:
         self._images.append(image)
@@ -100,15 +101,15 @@ class FilmOfDemo(QWidget):
         painter.drawText(QRectF(24, self.height() - 34, self.width() - 48, 20), Qt.AlignmentFlag.AlignVCenter, words)
 
 
-def _film(job: Job) -> None:
+def _film(task: BackgroundTask) -> None:
     """Load the frames of the demo reel's film, one after another."""
     from hasty_reel.pictures.colour import codes8
     from hasty_reel.pictures.frame import read_picture
 
     for shot in FILM:
         for path in sorted((SOURCE / "proofs" / shot / "p001").glob("*.s1.exr"))[::2]:
-            job.cancel.check()
-            job.send(as_image(codes8(read_picture(path, ()).rgb)))
+            task.cancel.check()
+            task.send(as_image(codes8(read_picture(path, ()).rgb)))
 
 
 class StartWindow(QMainWindow):
@@ -122,7 +123,7 @@ class StartWindow(QMainWindow):
     def __init__(self, opened: Callable[[Path, str], bool]) -> None:
         super().__init__()
         self._opened = opened
-        self.jobs = Jobs(self)
+        self.background = Background(QtEventLoop(self))
         self.setWindowTitle("Hasty Reel")
         self.setMinimumSize(1100, 700)
         self.resize(1280, 800)
@@ -161,7 +162,7 @@ class StartWindow(QMainWindow):
             frames.addWidget(widget)
         frames.addLayout(choices)
         frames.addStretch(1)
-        frames.addWidget(FilmOfDemo(self.jobs))
+        frames.addWidget(FilmOfDemo(self.background))
         whole = QWidget(self)
         row = QHBoxLayout(whole)
         row.setContentsMargins(0, 0, 0, 0)
@@ -255,9 +256,9 @@ class StartWindow(QMainWindow):
             self._keep(lambda: found.reel, f"{words.strip()}\n{first.path(found.reel.shots[0].first)}")
 
         self.notice.say(f"Reading {folder} …")
-        job = self.jobs.start(lambda job: reel_from_frames(folder, datetime.now().astimezone()))
-        job.done.connect(have)
-        job.failed.connect(lambda words: self.notice.say(one_line(words)))
+        task = self.background.start(lambda task: reel_from_frames(folder, datetime.now().astimezone()))
+        follow(self, task.done, have)
+        follow(self, task.failed, lambda words: self.notice.say(one_line(words)))
 
     def _keep(self, make: Callable[[], Reel], words: str) -> None:
         try:
@@ -269,7 +270,7 @@ class StartWindow(QMainWindow):
 
     def closeEvent(self, event) -> None:
         self.hide()
-        self.jobs.stop_all()
+        self.background.stop_all()
         event.accept()
 
 

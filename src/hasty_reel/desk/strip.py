@@ -8,10 +8,11 @@ from PySide6.QtGui import QFocusEvent, QMouseEvent, QPainter, QPaintEvent, QPen,
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.session import Session
+from hasty_reel.desk.follow import follow
 from hasty_reel.plan.shot import PARTS, ShotPlan
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.rate import rate_text, seconds_text
+from hasty_reel.studio.session import Session
 
 TOP, BASE, FLICKER_Y, PROOF_Y, AXIS_Y = 28.0, 103.0, 119.0, 130.0, 143.0
 RIGHT_PAD = 16
@@ -41,11 +42,11 @@ class ReelStrip(QWidget):
         self.setMouseTracking(True)
         self.setAccessibleName("Reel strip")
         for signal in (
-            session.plan_changed, session.reel_changed, session.evidence_changed, session.frame_changed,
-            session.selection_changed, session.planning,
+            session.planner.plan_changed, session.reel_changed, session.planner.evidence_changed, session.playhead.frame_changed,
+            session.playhead.selection_changed, session.planner.planning,
         ):  # fmt: skip
-            signal.connect(self._redraw)
-        session.shot_changed.connect(self._other_shot)
+            follow(self, signal, self._redraw)
+        follow(self, session.playhead.shot_changed, self._other_shot)
 
     def _redraw(self, *_: object) -> None:
         self.update()
@@ -86,18 +87,18 @@ class ReelStrip(QWidget):
         frame = self.frame_at(event.position().x())
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             self._selecting = frame
-            self._session.select((frame, frame))
+            self._session.playhead.select((frame, frame))
         else:
             self._selecting = None
-            self._session.show_frame(frame)
+            self._session.playhead.show_frame(frame)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         frame = self.frame_at(event.position().x())
         if event.buttons() & Qt.MouseButton.LeftButton:
             if self._selecting is not None:
-                self._session.select((self._selecting, frame))
+                self._session.playhead.select((self._selecting, frame))
             else:
-                self._session.show_frame(frame)
+                self._session.playhead.show_frame(frame)
         self._tip(frame)
 
     def _tip(self, frame: int) -> None:
@@ -146,7 +147,7 @@ class ReelStrip(QWidget):
         else:
             painter.setFont(theme.words(13))
             painter.setPen(theme.INK2)
-            lack = self._session.outlook.lacks.get(self._session.shot_id, "Reading the proofs …")
+            lack = self._session.planner.outlook.lacks.get(self._session.playhead.shot_id, "Reading the proofs …")
             box = QRectF(theme.PLOT_LEFT, TOP, self.width() - theme.PLOT_LEFT - RIGHT_PAD, BASE - TOP)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, lack)
         self._paint_lanes(painter)
@@ -176,7 +177,7 @@ class ReelStrip(QWidget):
                 continue
             total = spoken(float(getattr(plan, part).sum()) / self._session.reel.frame_speed)
             painter.setFont(theme.figures(11))
-            painter.setPen(theme.OFF if self._session.stale else theme.INK2)
+            painter.setPen(theme.OFF if self._session.planner.stale else theme.INK2)
             width = painter.fontMetrics().horizontalAdvance(total)
             x -= width
             painter.drawText(QRectF(x, 3, width + 2, 20), Qt.AlignmentFlag.AlignVCenter, total)
@@ -206,7 +207,7 @@ class ReelStrip(QWidget):
     def _paint_seconds(self, painter: QPainter, plan: ShotPlan) -> None:
         first, past = self._columns(plan)
         layers = np.cumsum([getattr(plan, p) for p in PARTS], axis=0)
-        allowed = self._session.outlook.allowed
+        allowed = self._session.planner.outlook.allowed
         # of each column the slowest frame counts: a peak is never lost
         tops = np.maximum.reduceat(layers, first, axis=1)
         most = max(float(plan.seconds.max()), min(allowed, 2.0 * float(plan.seconds.max()))) * 1.08
@@ -226,7 +227,7 @@ class ReelStrip(QWidget):
             painter.drawText(QRectF(0, y - 8, theme.PLOT_LEFT - 8, 16), align, text)
             k += 1
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setOpacity(0.55 if self._session.stale else 1.0)
+        painter.setOpacity(0.55 if self._session.planner.stale else 1.0)
         for c in range(len(first)):
             bottom = BASE
             for row, part in enumerate(PARTS):
@@ -284,12 +285,12 @@ class ReelStrip(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.INK2)
-        for frame in sorted({r.frame for r in self._session.shot_evidence.frames}):
+        for frame in sorted({r.frame for r in self._session.evidence.frames}):
             x = (self.x_of(frame) + self.x_of(frame + 1)) / 2
             if theme.PLOT_LEFT - 1 <= x <= self.width() - RIGHT_PAD + 1:
                 painter.drawEllipse(QPointF(x, y), 2.6, 2.6)
-        if self._session.selection is not None:
-            low, high = self._session.selection
+        if self._session.playhead.selection is not None:
+            low, high = self._session.playhead.selection
             x0, x1 = self.x_of(low), self.x_of(high + 1)
             painter.setPen(QPen(theme.LAGOON, 2))
             painter.drawLine(QPointF(x0, y), QPointF(x1, y))
@@ -310,13 +311,13 @@ class ReelStrip(QWidget):
             x = (self.x_of(frame) + self.x_of(frame + 1)) / 2
             painter.setPen(theme.STRONG_RULE)
             painter.drawLine(QPointF(x, AXIS_Y), QPointF(x, AXIS_Y + 4))
-            if abs(x - self.x_of(self._session.frame)) < 44:  # the playhead's flag stands there
+            if abs(x - self.x_of(self._session.playhead.frame)) < 44:  # the playhead's flag stands there
                 continue
             painter.setPen(theme.INK3)
             painter.drawText(QRectF(x - 30, AXIS_Y + 5, 60, 16), Qt.AlignmentFlag.AlignCenter, f"{int(frame)}")
 
     def _paint_playhead(self, painter: QPainter) -> None:
-        frame = self._session.frame
+        frame = self._session.playhead.frame
         low, high = self.view()
         if not low <= frame < high:
             return

@@ -8,8 +8,9 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from hasty_reel.desk import marks, theme
-from hasty_reel.desk.session import Session
+from hasty_reel.desk.follow import follow
 from hasty_reel.reel.durations import spoken
+from hasty_reel.studio.session import Session
 
 
 class ShotTotal(QWidget):
@@ -19,8 +20,8 @@ class ShotTotal(QWidget):
         super().__init__(parent)
         self._session = session
         self.setFixedHeight(theme.STRIP_HEIGHT)
-        for signal in (session.plan_changed, session.reel_changed, session.shot_changed, session.planning):
-            signal.connect(self.update)
+        for signal in (session.planner.plan_changed, session.reel_changed, session.playhead.shot_changed, session.planner.planning):
+            follow(self, signal, self.update)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -34,7 +35,7 @@ class ShotTotal(QWidget):
         painter.drawText(QRectF(left, 5, right - left, 18), Qt.AlignmentFlag.AlignVCenter, f"Whole shot{where}")
         plan = self._session.plan
         if plan is None:
-            lack = self._session.outlook.lacks.get(self._session.shot_id)
+            lack = self._session.planner.outlook.lacks.get(self._session.playhead.shot_id)
             painter.setPen(theme.INK2)
             painter.setFont(theme.words(13))
             painter.drawText(
@@ -43,15 +44,15 @@ class ShotTotal(QWidget):
                 lack or "Reading the proofs …",
             )
             return
-        ink = theme.OFF if self._session.stale else theme.INK
+        ink = theme.OFF if self._session.planner.stale else theme.INK
         speed = self._session.reel.frame_speed
         self._paint_hours(painter, left, plan.total_seconds / speed, ink)
-        over = int(np.sum(plan.seconds > self._session.outlook.allowed))
+        over = int(np.sum(plan.seconds > self._session.planner.outlook.allowed))
         worst = int(plan.frames[int(np.argmax(plan.seconds))])
         rows = (
             ("Mean", f"{plan.seconds.mean():.1f}", "s/frame", ""),
             (f"Worst frame {worst}", f"{plan.seconds.max():.1f}", "s", "over" if over else ""),
-            (f"Frames over {self._session.outlook.allowed:.0f} s", str(over), "frames", "over" if over else ""),
+            (f"Frames over {self._session.planner.outlook.allowed:.0f} s", str(over), "frames", "over" if over else ""),
             self._flicker_row(),
         )
         y = 66.0

@@ -21,19 +21,19 @@ from PySide6.QtWidgets import (
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.clock import DeadlineClock
+from hasty_reel.desk.eventloop import QtEventLoop
 from hasty_reel.desk.files import Files
-from hasty_reel.desk.header import Header
+from hasty_reel.desk.follow import follow
+from hasty_reel.desk.header import WindowHeader
 from hasty_reel.desk.ledger import Ledger
 from hasty_reel.desk.notice import Notice
 from hasty_reel.desk.recipes import DraftBanner
-from hasty_reel.desk.session import Session
-from hasty_reel.desk.stagemarks import stage_marks
 from hasty_reel.desk.stagesof import BRIEF, COMPARE, PROOFS, RUN, STAGES, WindowWithStages
 from hasty_reel.desk.strip import ReelStrip
-from hasty_reel.desk.thumbs import Thumbnails
 from hasty_reel.desk.total import ShotTotal
 from hasty_reel.errors import HastyReelError
 from hasty_reel.pictures.foreign import ENDINGS as PICTURES
+from hasty_reel.studio.session import Session
 
 KEYS = (
     ("Ctrl+1 … Ctrl+5", "Brief, Proofs, Compare, Budget, Run"),
@@ -53,7 +53,7 @@ KEYS = (
     ("Ctrl+S, Ctrl+O, Ctrl+N", "save, open, new reel"),
     ("Ctrl+I, Ctrl+E", "bring in shots, export shots (OpenTimelineIO, CSV)"),
     ("Ctrl+Shift+I", "bring in frames rendered elsewhere, as a proof"),
-    ("S, N, Delete in the proof sheet", "star, note, put away"),
+    ("S, N, Delete in the proof sheet", "star, note, hide"),
     ("F1", "this page"),
 )
 
@@ -81,14 +81,12 @@ class ReelWindow(WindowWithStages):
         super().__init__()
         self.session = session
         self._asked = False
-        session.setParent(self)
         self.setWindowTitle("Hasty Reel")
         self.setMinimumSize(1100, 700)
         self.resize(1280, 800)
-        self.header = Header(session, STAGES, self._menu, self)
+        self.header = WindowHeader(session, STAGES, self._menu, self)
         self.notice = Notice(self)
         self.banner = DraftBanner(session, self)
-        self.thumbs = Thumbnails(session)
         self.stage = self.make_stack()
         self.strip = ReelStrip(session, self)
         self.clock = DeadlineClock(session, self)
@@ -98,13 +96,13 @@ class ReelWindow(WindowWithStages):
         self._make_actions()
         self.header.stage_line.chosen.connect(self.show_stage)
         self.strip.proof_wanted.connect(self._proof_wanted)
-        session.said.connect(self.notice.say)
-        session.taken_elsewhere.connect(self._say_taken)
-        session.changed_on_disk.connect(self._say_changed)
-        for signal in (session.plan_changed, session.evidence_changed, session.shot_changed, session.reel_changed):
-            signal.connect(self.refresh_marks)
+        follow(self, session.said, self.notice.say)
+        follow(self, session.taken_elsewhere, self._say_taken)
+        follow(self, session.changed_on_disk, self._say_changed)
+        for signal in (session.planner.plan_changed, session.planner.evidence_changed, session.playhead.shot_changed, session.reel_changed):
+            follow(self, signal, self.refresh_marks)
         QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
-        session.plan_changed.connect(self.first_plan)
+        follow(self, session.planner.plan_changed, self.first_plan)
         self.show_stage(BRIEF)
         self.setAcceptDrops(True)
         self.refresh_marks()
@@ -113,7 +111,7 @@ class ReelWindow(WindowWithStages):
         session.read_evidence()
         if session.read_only:
             self._say_taken()
-        elif session.left_behind is not None:
+        elif session.left_unsaved is not None:
             self.notice.ask(
                 "Changes of an earlier session were not saved: it ended before they were.",
                 {"Take them up": session.take_up, "Let them go": session.let_go},
@@ -151,7 +149,7 @@ class ReelWindow(WindowWithStages):
     # -- actions
 
     def _make_actions(self) -> None:
-        self.files = Files(self)
+        self.files = Files(self.session, self, self.open_reel)
 
         def action(text: str, keys: str, act) -> QAction:
             made = QAction(text, self)
@@ -206,7 +204,7 @@ class ReelWindow(WindowWithStages):
         if same:
             self.session.writer.release()
         try:
-            session = Session(path)
+            session = Session(path, QtEventLoop(QApplication.instance()))
         except HastyReelError as error:
             if same:
                 self.session.writer.take()
@@ -267,21 +265,21 @@ class ReelWindow(WindowWithStages):
             return False
         jump = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
         if key == Qt.Key.Key_Left:
-            self.session.show_frame(self.session.frame - jump)
+            self.session.playhead.show_frame(self.session.playhead.frame - jump)
         elif key == Qt.Key.Key_Right:
-            self.session.show_frame(self.session.frame + jump)
+            self.session.playhead.show_frame(self.session.playhead.frame + jump)
         elif key == Qt.Key.Key_Home:
-            self.session.show_frame(shot.begin)
+            self.session.playhead.show_frame(shot.begin)
         elif key == Qt.Key.Key_End:
-            self.session.show_frame(shot.past - 1)
-        elif key == Qt.Key.Key_Escape and self.session.selection is not None:
-            self.session.select(None)
+            self.session.playhead.show_frame(shot.past - 1)
+        elif key == Qt.Key.Key_Escape and self.session.playhead.selection is not None:
+            self.session.playhead.select(None)
         elif (
             key == Qt.Key.Key_Space
             and self.stage.currentIndex() in (RUN, COMPARE)
             and (focus is None or not focus.inherits("QAbstractButton"))
         ):
-            self.run.hand.toggle_film() if self.stage.currentIndex() == RUN else self.compare.loop.toggle()
+            self.run.hand.toggle_film() if self.stage.currentIndex() == RUN else self.session.comparison.loop.toggle()
         else:
             return False
         return True
@@ -308,7 +306,7 @@ class ReelWindow(WindowWithStages):
             entry.setText(f"{word}: {name[0].lower() + name[1:]}" if name else word)
         more = " (not saved yet)" if session.untitled else " (read only)" if session.read_only else ""
         self.setWindowTitle(f"{session.reel.name}{' *' if session.changed else ''}{more} – Hasty Reel")
-        self.header.stage_line.set_marks(stage_marks(session, self.compare.judged if self.stage.there(COMPARE) else None))
+        self.header.stage_line.set_marks(session.verdicts)
 
     # -- the file and others who write it
 
@@ -355,9 +353,9 @@ class ReelWindow(WindowWithStages):
         if self.stage.there(RUN):
             self.run.hand.player.stop()
         if self.stage.there(COMPARE):
-            self.compare.loop.stop()
+            self.session.comparison.loop.stop()
         QApplication.instance().removeEventFilter(self)  # type: ignore[union-attr]
         self.hide()
-        self.session.jobs.stop_all()
+        self.session.background.stop_all()
         self.session.close()
         event.accept()

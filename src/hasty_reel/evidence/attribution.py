@@ -26,7 +26,7 @@ MOST_CHANGES = 200
 
 
 @dataclass(frozen=True)
-class Step:
+class SettingEffect:
     """One changed setting: from the first proof's value to another.
 
     seconds, noise : factors on the time of a sample and on noise at the same samples, with the range they lie in
@@ -52,21 +52,21 @@ class Step:
 class Together:
     """Changes that always came together, and one proof that would tell them apart."""
 
-    steps: tuple[Step, ...]
+    effects: tuple[SettingEffect, ...]
     telling: Recipe
 
     @property
     def words(self) -> str:
         """In one sentence."""
-        names = " and ".join(s.words for s in self.steps)
-        return f"Cannot tell {names} apart: they always changed together. A proof with {self.steps[0].words} alone would."
+        names = " and ".join(s.words for s in self.effects)
+        return f"Cannot tell {names} apart: they always changed together. A proof with {self.effects[0].words} alone would."
 
 
 @dataclass(frozen=True)
 class Attribution:
     """What each change accounts for, the surest and largest first; and what cannot be told apart."""
 
-    steps: tuple[Step, ...]
+    effects: tuple[SettingEffect, ...]
     together: tuple[Together, ...]
 
 
@@ -101,13 +101,13 @@ def attribute(rows: Sequence[ProofFrame]) -> Attribution:
         noise = (_fit(some, their, 0.5 * np.log(variance[measured])), known_noise)
     steps = []
     for j, (field, value) in enumerate(changes):
-        step = Step(field, getattr(base, field), value, None, None, None, None)
+        step = SettingEffect(field, getattr(base, field), value, None, None, None, None)
         if known[j]:
             seconds, at = _factor(time, j)
-            step = Step(field, getattr(base, field), value, seconds, at, None, None)
+            step = SettingEffect(field, getattr(base, field), value, seconds, at, None, None)
             if noise is not None and noise[1][j]:
                 factor, span = _factor(noise[0], j)
-                step = Step(field, getattr(base, field), value, seconds, at, factor, span)
+                step = SettingEffect(field, getattr(base, field), value, seconds, at, factor, span)
         steps.append(step)
     told = sorted((s for s in steps if s.seconds is not None), key=lambda s: -abs(np.log(s.seconds or 1.0)))
     together = tuple(_together([steps[j] for j in group], base) for group in groups)
@@ -177,7 +177,7 @@ def _factor(fit: tuple[np.ndarray, np.ndarray], k: int) -> tuple[float, tuple[fl
     return float(np.exp(value)), (float(np.exp(value - spread)), float(np.exp(value + spread)))
 
 
-def _together(steps: list[Step], base: Recipe) -> Together:
+def _together(steps: list[SettingEffect], base: Recipe) -> Together:
     from msgspec.structs import replace
 
     return Together(tuple(steps), replace(base, **{steps[0].field: steps[0].after}))

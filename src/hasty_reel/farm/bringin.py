@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
@@ -13,33 +10,18 @@ from pathlib import Path
 import numpy as np
 
 from hasty_reel.errors import PictureError, WrongInput
-from hasty_reel.evidence.proof import SECONDS_FIELDS, Proof, ProofPicture, write_effects, write_proof
+from hasty_reel.evidence.proof import Proof, ProofPicture, write_effects, write_proof
 from hasty_reel.farm.claim import new_proof_folder
-from hasty_reel.farm.patterns import compiled
-from hasty_reel.farm.proofs import measure_run, runs_of
-from hasty_reel.pictures.foreign import ENDINGS, Channels, guess_channels, is_coded, read_foreign
+from hasty_reel.farm.proofrun import measure_run, runs_of
+from hasty_reel.farm.times import Times, seconds_in
+from hasty_reel.pictures.foreign import Channels, guess_channels, is_coded, read_foreign
 from hasty_reel.pictures.frame import Picture, read_planes
 from hasty_reel.pictures.sequence import FramePattern
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.reel.frames import write_frames
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot
-from hasty_reel.regularfile import read_regular
 from hasty_reel.work import CancelToken, Progress, silent
-
-MOST_FRAMES = 100_000
-LARGEST_TEXT = 64 * 1024 * 1024
-SECONDS_NAMES = ("hr:seconds", "seconds", "rendertime", "render_time", "render time", "time")
-_SEED = re.compile(r"(?P<a>(?:^|[._-])(?:s|seed|take|pass)?)(?P<n>1|a)(?P<z>(?=[._-]|$))", re.IGNORECASE)
-
-
-@dataclass(frozen=True)
-class Times:
-    """Seconds by frame, and by part where they are told."""
-
-    seconds: Mapping[int, float] = field(default_factory=dict)
-    parts: Mapping[int, Mapping[str, float]] = field(default_factory=dict)
-    samples: Mapping[int, int] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -59,137 +41,8 @@ class Bringing:
     samples: int | None = None
     channels: Channels | None = None
     coded: bool | None = None
-    times: Times = Times()
+    times: Times = field(default_factory=Times)
     attribute: str = ""
-
-
-def guess_pair(pattern: FramePattern) -> FramePattern | None:
-    """The sequence beside it that differs in the number of its seed: 'a.s1.####.exr' has 'a.s2.####.exr'."""
-    for match in reversed(list(_SEED.finditer(pattern.before))):
-        other = {"1": "2", "a": "b", "A": "B"}[match["n"]]
-        before = pattern.before[: match.start("n")] + other + pattern.before[match.end("n") :]
-        found = FramePattern(pattern.folder, before, pattern.digits, pattern.after)
-        if found.frames():
-            return found
-    behind = re.search(r"(?P<a>[._-](?:s|seed))(?P<n>1)(?P<z>(?=[._-]))", pattern.after, re.IGNORECASE)
-    if behind:
-        after = pattern.after[: behind.start("n")] + "2" + pattern.after[behind.end("n") :]
-        found = FramePattern(pattern.folder, pattern.before, pattern.digits, after)
-        return found if found.frames() else None
-    return None
-
-
-def pattern_of(path: Path) -> FramePattern:
-    """The pattern of the sequence a picture belongs to: its last number is the frame.
-
-    Raises
-    ------
-    WrongInput
-        When its name has no number, or it is no picture of a known kind.
-    """
-    if path.suffix.lower() not in ENDINGS:
-        raise WrongInput(f"{path}: expected a picture ending in {', '.join(ENDINGS)}.")
-    match = re.match(r"(?P<before>.*?)(?P<number>\d+)(?P<after>(?:[._-](?:s|seed)\d)?\.[A-Za-z]+)\Z", path.name)
-    if match is None:
-        raise WrongInput(f"{path}: no frame number in the name; expected one such as shot.1001.exr.")
-    return FramePattern(path.parent, match["before"], len(match["number"]), match["after"])
-
-
-# -- times
-
-
-def read_times(path: Path) -> Times:
-    """Times from a CSV table: frame and seconds, and any of samples, load_seconds, sample_seconds, write_seconds.
-
-    Raises
-    ------
-    WrongInput
-        The file, the line and column, and what was expected.
-    """
-    text = _text(path)
-    reader = csv.DictReader(io.StringIO(text, newline=""), restkey="")
-    try:
-        names = [(n or "").strip().lower() for n in reader.fieldnames or []]
-        reader.fieldnames = names
-        for needed in ("frame", "seconds"):
-            if needed not in names:
-                raise WrongInput(f"{path}, line 1: no column '{needed}'; expected frame and seconds.")
-        seconds: dict[int, float] = {}
-        parts: dict[int, dict[str, float]] = {}
-        samples: dict[int, int] = {}
-        for row in reader:
-            where = f"{path}, line {reader.line_num}"
-            frame = int(_number(row.get("frame"), "frame", where))
-            seconds[frame] = _number(row.get("seconds"), "seconds", where)
-            parts[frame] = {p: _number(row.get(p), p, where) for p in SECONDS_FIELDS if (row.get(p) or "").strip()}
-            if (row.get("samples") or "").strip():
-                samples[frame] = int(_number(row.get("samples"), "samples", where))
-            if len(seconds) > MOST_FRAMES:
-                raise WrongInput(f"{path}: more than {MOST_FRAMES:,} frames.")
-    except csv.Error as error:
-        raise WrongInput(f"{path}, line {reader.line_num}: not CSV ({error}).") from error
-    if not seconds:
-        raise WrongInput(f"{path}: no rows; expected a row a frame.")
-    return Times(seconds, parts, samples)
-
-
-def read_log(path: Path, pattern: str) -> Times:
-    """Times from a text log by a regular expression with groups named 'frame' and 'seconds' (and 'minutes', 'hours').
-
-    Raises
-    ------
-    WrongInput
-        When the pattern has not these groups, or nothing in the log fits it.
-    """
-    form = compiled(pattern, "Times of a log")
-    if not {"frame", "seconds"} <= set(form.groupindex):
-        raise WrongInput(f"Pattern '{pattern[:60]}'; expected groups named (?P<frame>…) and (?P<seconds>…).")
-    seconds: dict[int, float] = {}
-    for line in _text(path).splitlines():
-        match = form.search(line[:2000])
-        if match is None:
-            continue
-        found = match.groupdict()
-        where = f"{path}: '{line.strip()[:60]}'"
-        total = _number(found["seconds"], "seconds", where)
-        total += 60 * _number(found.get("minutes") or "0", "minutes", where) + 3600 * _number(found.get("hours") or "0", "hours", where)
-        seconds[int(_number(found["frame"], "frame", where))] = total
-    if not seconds:
-        raise WrongInput(f"{path}: nothing fits the pattern '{pattern[:60]}'; expected lines with a frame and its seconds.")
-    return Times(seconds)
-
-
-def seconds_in(attributes: Mapping[str, object], name: str = "") -> float | None:
-    """Seconds told by the head of a picture: a number, or a time such as 1:02:03.5; None where there are none."""
-    lower = {k.lower(): v for k, v in attributes.items()}
-    for key in (name.lower(),) if name else SECONDS_NAMES:
-        value = lower.get(key)
-        if isinstance(value, int | float):
-            return float(value) if value >= 0 else None
-        if isinstance(value, str):
-            match = re.fullmatch(r"\s*(?:(\d+):)?(?:(\d+):)?(\d+(?:\.\d+)?)\s*s?\s*", value)
-            if match:
-                first, second, last = match.groups()
-                hours, minutes = (float(first), float(second)) if second is not None else (0.0, float(first or 0))
-                return 3600 * hours + 60 * minutes + float(last)
-    return None
-
-
-def _text(path: Path) -> str:
-    return read_regular(path, LARGEST_TEXT, "times of frames").decode("utf-8-sig", "replace")
-
-
-def _number(text: str | None, name: str, where: str) -> float:
-    try:
-        value = float((text or "").strip().replace(",", "."))
-    except ValueError:
-        value = -1.0
-    if not (np.isfinite(value) and 0 <= value < 1e9):
-        raise WrongInput(f"{where}: {name} is '{(text or '')[:40]}'; expected a number of 0 or more.")
-    return value
-
-
-# -- pictures
 
 
 def bring_in(root: Path, what: Bringing, progress: Progress = silent, cancel: CancelToken | None = None) -> tuple[Proof, list[str]]:
@@ -298,10 +151,3 @@ def _entry(shot: Shot, what: Bringing, frame: int, seed: int, attributes: Mappin
 
 def _whole(value: object) -> int:
     return int(value) if isinstance(value, int | float) and value >= 1 else 0
-
-
-def sequences_in(paths: Sequence[Path]) -> list[FramePattern]:
-    """The sequences that some pictures belong to, each once, without those that are another's pair."""
-    found = list(dict.fromkeys(pattern_of(p) for p in paths))
-    pairs = {q for p in found if (q := guess_pair(p)) is not None}
-    return [p for p in found if p not in pairs]

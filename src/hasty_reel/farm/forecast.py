@@ -6,12 +6,12 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from hasty_reel.farm.proofs import Order
+from hasty_reel.farm.order import ProofOrder
 from hasty_reel.image.size import scaled_size
 from hasty_reel.plan.shot import ShotPlan
 
 
-def order_seconds(orders: Sequence[Order], plan: ShotPlan, size: tuple[int, int]) -> float:
+def order_seconds(orders: Sequence[ProofOrder], plan: ShotPlan, size: tuple[int, int]) -> float:
     """Seconds of all pictures of the orders on a machine of speed 1; a time cap is taken at its word.
 
     Parameters

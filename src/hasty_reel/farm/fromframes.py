@@ -13,9 +13,9 @@ from pathlib import Path
 import msgspec
 
 from hasty_reel.errors import PictureError, WrongInput, reason
-from hasty_reel.farm.bringin import guess_pair, pattern_of
+from hasty_reel.farm.patternof import guess_pair, pattern_of
 from hasty_reel.pictures.foreign import ENDINGS
-from hasty_reel.pictures.frame import Header, read_header
+from hasty_reel.pictures.frame import PictureHeader, read_header
 from hasty_reel.pictures.sequence import FramePattern
 from hasty_reel.reel.checked import checked_reel
 from hasty_reel.reel.document import Reel
@@ -35,7 +35,7 @@ class Found:
 
     pattern: FramePattern
     frames: tuple[int, ...]
-    head: Header
+    head: PictureHeader
 
     @property
     def rate(self) -> Fraction | None:
@@ -199,7 +199,7 @@ def _same_digits(frames: dict[FramePattern, set[int]]) -> dict[FramePattern, set
     return out
 
 
-def _head(path: Path) -> Header | None:
+def _head(path: Path) -> PictureHeader | None:
     try:
         return read_header(path)
     except PictureError:

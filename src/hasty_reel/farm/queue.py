@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from statistics import median
 
 from hasty_reel.errors import HastyReelError, Stopped
-from hasty_reel.farm.proofs import Order
+from hasty_reel.farm.order import ProofOrder
 from hasty_reel.work import CancelToken
 
 WAITING, RENDERING, DONE, FAILED, CANCELLED = "waiting", "rendering", "done", "failed", "cancelled"
@@ -27,7 +27,7 @@ class Entry:
     """
 
     number: int
-    order: Order
+    order: ProofOrder
     state: str = WAITING
     share: float = 0.0
     words: str = ""
@@ -79,7 +79,7 @@ class ProofQueue:
         with self._lock:
             return list(self._entries)
 
-    def add(self, order: Order, expected: float | None = None) -> Entry:
+    def add(self, order: ProofOrder, expected: float | None = None) -> Entry:
         """Put an order at the end.
 
         Parameters

@@ -25,7 +25,9 @@ from hasty_reel.farm.folder import (
     finishes,
     states,
 )
-from hasty_reel.farm.link import Job, Renderer, camera_of, moment_of, render_job
+from hasty_reel.farm.job import FrameJob, camera_of, moment_of
+from hasty_reel.farm.renderers.bench import render_on_bench
+from hasty_reel.farm.renderers.protocol import Renderer
 from hasty_reel.finish.chain import Finisher
 from hasty_reel.pictures.finite import mended
 from hasty_reel.pictures.frame import Picture, read_picture
@@ -64,7 +66,9 @@ class DamagedFrame(PictureError):
 class Run:
     """One run of a shot, from the first missing frame to the last finished one."""
 
-    def __init__(self, reel: Reel, plan: ShotPlan, out: Path, frames: list[int] | None = None, renderer: Renderer = render_job) -> None:
+    def __init__(
+        self, reel: Reel, plan: ShotPlan, out: Path, frames: list[int] | None = None, renderer: Renderer = render_on_bench
+    ) -> None:
         self.plan = plan
         self._renderer = renderer
         self.shot = plan.shot
@@ -86,9 +90,9 @@ class Run:
         self._ratio_log, self._ratio_count = 0.0, RATIO_WEIGHT
         self._lock = threading.Lock()
 
-    def _job(self, frame: int) -> Job:
+    def _job(self, frame: int) -> FrameJob:
         samples = int(self.plan.samples[self.plan.index(frame)])
-        return Job(
+        return FrameJob(
             self.shot.scene, self.shot.scene_frame(frame), self.plan.width, self.plan.height, samples, self.plan.recipe,
             camera=self._camera, moment=moment_of(self.shot, self.plan.recipe, frame, self.shot.begin),
         )  # fmt: skip

@@ -9,7 +9,7 @@ import msgspec
 
 from hasty_reel.errors import WrongInput
 from hasty_reel.evidence.sweep import OF_ORDER, Value, order_of
-from hasty_reel.farm.proofs import Order
+from hasty_reel.farm.order import ProofOrder
 from hasty_reel.reel.numbers import read_number
 from hasty_reel.reel.recipe import LINE, Recipe
 
@@ -68,7 +68,7 @@ def next_label(name: str, taken: Collection[str]) -> str:
     return next(n for k in range(1, len(taken) + 2) if (n := f"{name} {k}") not in taken)
 
 
-def sweep_orders(base: Order, name: str, values: Sequence[Value], label: str) -> list[Order]:
+def sweep_orders(base: ProofOrder, name: str, values: Sequence[Value], label: str) -> list[ProofOrder]:
     """One order for each value of a setting, the cheapest first.
 
     Parameters
@@ -110,7 +110,7 @@ def _checked(name: str, value: Value) -> Value:
     return value
 
 
-def swept_words(order: Order) -> str:
+def swept_words(order: ProofOrder) -> str:
     """The value an order of a sweep has in it, such as 'bounces 4'; the name of the sweep where it does not tell the setting."""
     name = order.sweep.rpartition(" ")[0]
     if name in OF_ORDER:

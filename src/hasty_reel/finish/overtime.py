@@ -78,7 +78,7 @@ def prepare(
 
 
 @njit(fastmath=FAST)
-def alike(ga, ya, xa, gb, yb, xb):
+def joint_bilateral_weight(ga, ya, xa, gb, yb, xb):
     """0..1: how sure two pixels lie on one surface, from their guides."""
     normal = ga[ya, xa, 0] * gb[yb, xb, 0] + ga[ya, xa, 1] * gb[yb, xb, 1] + ga[ya, xa, 2] * gb[yb, xb, 2]
     depth = abs(ga[ya, xa, 3] - gb[yb, xb, 3])
@@ -100,7 +100,7 @@ def local_light(light, guides, have_guides, mean, spread):
             s2 = 0.0
             for j in range(max(0, y - RADIUS), min(h, y + RADIUS + 1)):
                 for i in range(max(0, x - RADIUS), min(w, x + RADIUS + 1)):
-                    weight = alike(guides, y, x, guides, j, i) if have_guides else 1.0
+                    weight = joint_bilateral_weight(guides, y, x, guides, j, i) if have_guides else 1.0
                     v = pixel_luminance(light[j, i, 0], light[j, i, 1], light[j, i, 2])
                     total += weight
                     s1 += weight * v
@@ -122,7 +122,7 @@ def add_neighbour(
             if not (-0.5 <= px <= w - 0.5 and -0.5 <= py <= h - 0.5):
                 continue
             i, j = min(w - 1, max(0, int(px + 0.5))), min(h - 1, max(0, int(py + 0.5)))
-            trust = alike(here_guides, y, x, guides, j, i) if have_guides else 1.0
+            trust = joint_bilateral_weight(here_guides, y, x, guides, j, i) if have_guides else 1.0
             if trust <= 1e-3:
                 continue
             sigma2 = 0.5 * (spread[j, i] ** 2 + here_spread[y, x] ** 2) * 2.0 / 25.0
@@ -138,7 +138,7 @@ def add_neighbour(
 
 
 @njit(parallel=True, fastmath=FAST)
-def close(total, weights, wanted, light, guides, have_guides, mean, spread, albedo, out):
+def normalize_and_fill(total, weights, wanted, light, guides, have_guides, mean, spread, albedo, out):
     """Divide the sums; where fewer than `wanted` frames were trusted, average over space too."""
     h, w = weights.shape
     for y in prange(h):
@@ -157,7 +157,7 @@ def close(total, weights, wanted, light, guides, have_guides, mean, spread, albe
                 for i in range(max(0, x - SPATIAL_RADIUS), min(w, x + SPATIAL_RADIUS + 1)):
                     if i == x and j == y:
                         continue
-                    trust = alike(guides, y, x, guides, j, i) if have_guides else 1.0
+                    trust = joint_bilateral_weight(guides, y, x, guides, j, i) if have_guides else 1.0
                     if trust <= 1e-3:
                         continue
                     off = abs(mean[j, i] - mean[y, x])
@@ -203,7 +203,7 @@ def denoise(frames: list[Frame], at: int) -> np.ndarray:
         )  # fmt: skip
     out = np.empty_like(here.light)
     guides = here.guides if here.guides is not None else none
-    close(
+    normalize_and_fill(
         total, weights, float(len(frames)), here.light, guides, here.guides is not None,
         here.mean, here.spread, here.albedo, out,
     )  # fmt: skip
@@ -214,7 +214,7 @@ def denoise_still(frame: Frame) -> np.ndarray:
     """A frame denoised by itself: all that is missing over time is taken from space."""
     out = np.empty_like(frame.light)
     guides = frame.guides if frame.guides is not None else np.zeros((1, 1, 7), np.float32)
-    close(
+    normalize_and_fill(
         frame.light.copy(), np.ones(frame.mean.shape, np.float32), STILL_FRAMES, frame.light, guides,
         frame.guides is not None, frame.mean, frame.spread, frame.albedo, out,
     )  # fmt: skip

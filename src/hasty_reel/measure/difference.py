@@ -37,7 +37,7 @@ def shown_codes(rgb: np.ndarray, view: str | None) -> np.ndarray:
 
 
 def evaluate_flip(a: np.ndarray, b: np.ndarray, pixels_a_degree: float) -> np.ndarray:
-    """FLIP of display codes (h, w, 3) twice, (h, w). Holds the interpreter's lock: see `aside`."""
+    """FLIP of display codes (h, w, 3) twice, (h, w). Holds the interpreter's lock: see `flipprocess`."""
     import flip_evaluator  # brings SciPy's filters with it: late, off the start-up path
 
     shown, _, _ = flip_evaluator.evaluate(

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import Annotated
 
 import msgspec
-import platformdirs
 
 from hasty_reel.errors import ReelError
-from hasty_reel.kept import read_kept, save_kept
 from hasty_reel.measure.seen import STANDARD, Eyes, heights_of
+from hasty_reel.own.chosenlist import ChosenList, KeptList
 
-Name = Annotated[str, msgspec.Meta(max_length=120)]
-MOST = 100
+LONGEST = 120
+"""Characters of a name."""
+Name = Annotated[str, msgspec.Meta(max_length=LONGEST)]
 
 
 class Watcher(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -38,77 +37,41 @@ class Watcher(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=T
         return Eyes(heights_of(self.distance_cm, self.screen_cm), self.limit or STANDARD.limit)
 
     @property
-    def words(self) -> str:
+    def name(self) -> str:
         """As it is named in a list."""
         return f"{self.person} at {self.screen}"
 
 
-class Watchers(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """All of them, and which one counts; 0 is none: the standard observer at three picture heights."""
+def eyes_of(watchers: ChosenList[Watcher]) -> Eyes:
+    """Return whose eyes count.
 
-    watchers: tuple[Watcher, ...] = ()
-    chosen: int = 0
+    Parameters
+    ----------
+    watchers : those who were tested, and the one that is chosen
 
-    @property
-    def current(self) -> Watcher | None:
-        """The one that counts."""
-        return self.watchers[self.chosen - 1] if self.chosen else None
-
-    @property
-    def eyes(self) -> Eyes:
-        """Whose eyes count."""
-        return self.current.eyes if self.current is not None else STANDARD
-
-    def with_watcher(self, watcher: Watcher) -> Watchers:
-        """With one more, or one in place of the same person at the same screen; it counts from now on."""
-        others = list(self.watchers)
-        for k, other in enumerate(others):
-            if (other.person, other.screen) == (watcher.person, watcher.screen):
-                others[k] = watcher
-                return Watchers(watchers=tuple(others), chosen=k + 1)
-        return Watchers(watchers=(*others, watcher), chosen=len(others) + 1)
+    Returns
+    -------
+    Eyes of the chosen one, or of the standard observer at three picture heights.
+    """
+    return STANDARD if watchers.choice is None else watchers.choice.eyes
 
 
-def checked_watchers(watchers: Watchers) -> Watchers:
-    """They, if they make sense.
+def check_watcher(watcher: Watcher, where: str) -> None:
+    """Raise an error where somebody is not told apart.
+
+    Parameters
+    ----------
+    watcher : one person at one screen
+    where : the same in words, for the message
 
     Raises
     ------
     ReelError
         Says what was expected.
     """
-    if len(watchers.watchers) > MOST:
-        raise ReelError(f"Eye tests: {len(watchers.watchers)}; expected at most {MOST}.")
-    if not 0 <= watchers.chosen <= len(watchers.watchers):
-        raise ReelError(f"Eye tests: number {watchers.chosen} is chosen; expected 0 to {len(watchers.watchers)}.")
-    for w in watchers.watchers:
-        if not w.person.strip() or not w.screen.strip() or not (w.person + w.screen).isprintable():
-            raise ReelError("Eye tests: one without a name; expected a person and a screen in up to 120 characters each.")
-    return watchers
+    if not watcher.person.strip() or not watcher.screen.strip():
+        raise ReelError(f"{where}: without a name; expected a person and a screen in up to {LONGEST} characters each.")
 
 
-def watchers_path() -> Path:
-    """Where they are kept."""
-    return Path(platformdirs.user_config_dir("hasty-reel")) / "eyes.json"
-
-
-def read_watchers(path: Path) -> Watchers:
-    """Those that are kept; none while there is no file.
-
-    Raises
-    ------
-    ReelError
-        Names the file, the field and what was expected.
-    """
-    return read_kept(path, Watchers, checked_watchers, Watchers(), "eye tests", ReelError)
-
-
-def save_watchers(path: Path, watchers: Watchers) -> None:
-    """Keep them.
-
-    Raises
-    ------
-    ReelError
-        When the file cannot be written.
-    """
-    save_kept(path, checked_watchers(watchers), ReelError)
+WATCHERS = KeptList("eyes.json", "watchers", Watcher, "eye tests", ChosenList((), optional=True), check_watcher, ReelError)
+"""The eye tests of this person's screens; none of them chosen is the standard observer."""

@@ -18,10 +18,10 @@ from hasty_reel.measure.content import (
     temporal_information,
 )
 from hasty_reel.measure.flicker import TILE
+from hasty_reel.measure.neighbours import FrameWithNeighbours, Reader, SequenceReport, frames_in_words, frames_with_neighbours
 from hasty_reel.measure.noise import noise_between
 from hasty_reel.measure.plane import seen_frame
 from hasty_reel.measure.seen import STANDARD, Eyes, block_side, contrast_of, seen_blocks
-from hasty_reel.measure.walk import Found, Reader, Step, frames_in_words, walk
 from hasty_reel.measure.worst import worst
 from hasty_reel.work import CancelToken, Progress, silent
 
@@ -57,7 +57,7 @@ class SequenceMeasures:
     """
 
     frames: list[FrameMeasures] = field(default_factory=list)
-    found: Found = field(default_factory=Found)
+    report: SequenceReport = field(default_factory=SequenceReport)
     two_seeds: bool = False
     flicker_tiles: list[np.ndarray] = field(default_factory=list)
     seen_tiles: list[np.ndarray] = field(default_factory=list)
@@ -82,7 +82,7 @@ class SequenceMeasures:
     @property
     def sparks_per_megapixel(self) -> float:
         """Mean over the frames."""
-        pixels = self.found.shape[0] * self.found.shape[1]
+        pixels = self.report.shape[0] * self.report.shape[1]
         return float(np.mean([f.sparks for f in self.frames])) / pixels * 1e6 if self.frames and pixels else float("nan")
 
     @property
@@ -103,7 +103,7 @@ class SequenceMeasures:
     def words(self) -> list[str]:
         """What was not measured as one would expect, in sentences."""
         out = []
-        out += self.found.words()
+        out += self.report.words()
         out += [f"Frame {f}: {why} Its noise is estimated from the one picture." for f, why in sorted(self.unpaired.items())]
         if len(self.frames) == 1:
             out.append("One frame alone: it has no flicker; noise and sparks are estimated from the picture.")
@@ -142,48 +142,50 @@ def measure_sequence(
     """
     out = SequenceMeasures(two_seeds=pair is not None)
     luma_before: np.ndarray | None = None
-    for step in walk(frames, read, out.found, view=view, progress=progress, cancel=cancel):
-        row = _measured(step, out, pair, view, pixels_a_degree or eyes.pixels_per_degree(step.picture.height), fps)
+    for here in frames_with_neighbours(frames, read, out.report, view=view, progress=progress, cancel=cancel):
+        row = _measured(here, out, pair, view, pixels_a_degree or eyes.pixels_per_degree(here.picture.height), fps)
         if information:
-            luma = displayed_luma(step.seen.lightness)
-            change = float("nan") if luma_before is None or step.before is None else temporal_information(luma, luma_before)
+            luma = displayed_luma(here.seen.lightness)
+            change = float("nan") if luma_before is None or here.before is None else temporal_information(luma, luma_before)
             row = replace(row, spatial=spatial_information(luma), temporal=change)
             luma_before = luma
         out.frames.append(row)
     if not out.frames:
-        why = next(iter(out.found.unreadable.values()), "there are none.")
+        why = next(iter(out.report.unreadable.values()), "there are none.")
         raise WrongInput(f"No frame could be measured: {why}")
     return out
 
 
-def _measured(step: Step, out: SequenceMeasures, pair: Reader | None, view: str | None, density: float, fps: float) -> FrameMeasures:
-    seen = step.seen.lightness
-    noise = _rms(step.noise_tiles)
+def _measured(
+    here: FrameWithNeighbours, out: SequenceMeasures, pair: Reader | None, view: str | None, density: float, fps: float
+) -> FrameMeasures:
+    seen = here.seen.lightness
+    noise = _rms(here.noise_tiles)
     if pair is not None:
         try:
-            other = pair(step.frame, ())
-            if other.rgb.shape != step.picture.rgb.shape:
-                own = f"{step.picture.width}x{step.picture.height}"
+            other = pair(here.frame, ())
+            if other.rgb.shape != here.picture.rgb.shape:
+                own = f"{here.picture.width}x{here.picture.height}"
                 raise PictureError(f"the other seed has {other.width}x{other.height} pixels, this one {own}.")
             noise = noise_between(seen, seen_frame(other.rgb, view).lightness)
         except PictureError as error:
-            out.unpaired[step.frame] = str(error)
+            out.unpaired[here.frame] = str(error)
     flicker_L, seen_flicker = float("nan"), float("nan")
-    if step.before is not None or step.after is not None:
-        flicker_L = step.unrest.flicker
-        out.flicker_tiles.append(tile_rms(step.unrest.d, step.unrest.match, TILE))
-        blocks = seen_blocks(contrast_of(step.unrest.d, seen), density, fps)
+    if here.before is not None or here.after is not None:
+        flicker_L = here.unrest.flicker
+        out.flicker_tiles.append(tile_rms(here.unrest.d, here.unrest.match, TILE))
+        blocks = seen_blocks(contrast_of(here.unrest.d, seen), density, fps)
         out.seen_tiles.append(blocks)
         out.block = block_side(density)
         seen_flicker = _rms(blocks)
     return FrameMeasures(
-        frame=step.frame,
+        frame=here.frame,
         mean_L=float(seen.mean()),
-        mean_Y=step.seen.mean_light,
+        mean_Y=here.seen.mean_light,
         noise_L=noise,
         flicker_L=flicker_L,
         seen_flicker=seen_flicker,
-        sparks=int(np.count_nonzero(step.sparks)),
+        sparks=int(np.count_nonzero(here.sparks)),
         sharpness=float(np.sqrt(gradient_energy(seen, noise))),
     )
 

@@ -99,7 +99,7 @@ def read_planes(path: Path, wanted: Collection[str] | None = None) -> tuple[np.n
 
 
 @dataclass(frozen=True)
-class Header:
+class PictureHeader:
     """What the head of a picture file says: size, channels, attributes."""
 
     width: int
@@ -108,7 +108,7 @@ class Header:
     attributes: Mapping[str, object]
 
 
-def read_header(path: Path, whole: bool = False) -> Header:
+def read_header(path: Path, whole: bool = False) -> PictureHeader:
     """Read the head of a picture; with `whole`, its last row too, which finds a file cut short.
 
     Raises
@@ -121,7 +121,7 @@ def read_header(path: Path, whole: bool = False) -> Header:
         spec = source.spec()
         if whole and _last_row(source, spec) is None:
             raise PictureError(f"{path}: cut short ({_told(source) or 'its last row cannot be read'}).")
-        return Header(spec.width, spec.height, tuple(spec.channelnames), _attributes(spec, path, strict=whole))
+        return PictureHeader(spec.width, spec.height, tuple(spec.channelnames), _attributes(spec, path, strict=whole))
     except UnicodeError as error:
         raise PictureError(f"{path}: broken picture (its head holds bytes that are no text).") from error
     finally:

@@ -14,7 +14,7 @@ import OpenImageIO as oiio
 import platformdirs
 
 from hasty_reel.errors import PictureError, WrongInput
-from hasty_reel.kept import read_kept, save_kept
+from hasty_reel.own.jsonfile import read_json, save_json
 
 LARGEST_FILE = 8 << 30
 """Bytes of a picture file; 65,536 pixels square in half floats, uncompressed, are more."""
@@ -78,7 +78,7 @@ def current_limits() -> PictureLimits:
     WrongInput
         When the file they are kept in cannot be used; names it.
     """
-    return read_kept(limits_path(), PictureLimits, checked_limits, PictureLimits(), "the largest picture that is read", WrongInput)
+    return read_json(limits_path(), PictureLimits, checked_limits, PictureLimits(), "the largest picture that is read", WrongInput)
 
 
 def set_limits(limits: PictureLimits) -> None:
@@ -93,7 +93,7 @@ def set_limits(limits: PictureLimits) -> None:
     WrongInput
         When they make no sense, or cannot be kept.
     """
-    save_kept(limits_path(), checked_limits(limits), WrongInput)
+    save_json(limits_path(), checked_limits(limits), WrongInput)
     current_limits.cache_clear()
 
 

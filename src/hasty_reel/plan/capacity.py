@@ -69,19 +69,19 @@ def capacity(machines: Sequence[Machine], start: datetime, work: float = 0.0, un
 
 
 def _laid_out(machines: Sequence[Machine], begin: float, horizon: float) -> Capacity:
-    alike: dict[tuple, list[tuple[float, float]]] = {}
+    of_same_hours: dict[tuple, list[tuple[float, float]]] = {}
     spans = []
     for machine in machines:
         key = (machine.free, machine.zone)
-        if key not in alike:
-            alike[key] = machine.windows(begin, begin + horizon)
-        spans.append(alike[key])
+        if key not in of_same_hours:
+            of_same_hours[key] = machine.windows(begin, begin + horizon)
+        spans.append(of_same_hours[key])
     edges = {0.0, horizon}
-    for windows in alike.values():
+    for windows in of_same_hours.values():
         edges.update(t - begin for w in windows for t in w)
     at = np.array(sorted(edges))
     kept = {}
-    for key, windows in alike.items():
+    for key, windows in of_same_hours.items():
         middle = begin + (at[:-1] + at[1:]) / 2
         starts = np.array([w[0] for w in windows])
         ends = np.array([w[1] for w in windows])

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import msgspec
@@ -10,10 +10,11 @@ import msgspec
 from hasty_reel.errors import HastyReelError
 from hasty_reel.evidence.settings import SETTINGS
 from hasty_reel.plan.prices import flicker_effect, priced_hold
+from hasty_reel.plan.remedies import Remedy
 from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.recipe import LINE, Recipe, Value, differences
+from hasty_reel.reel.recipe import LINE, Recipe, differences
 from hasty_reel.reel.shot import Hold, Shot
 
 
@@ -41,60 +42,34 @@ class Lever:
         return flicker_effect(None if self.flicker is None else self.flicker - self.base, self.base)
 
 
-def _raised(field: str) -> Callable[[Recipe], Value]:
-    """One step of the line up, as far as the line goes."""
-    line = LINE[field]
-    return lambda recipe: line.nearest(getattr(recipe, field) + line.step)
+def levers(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan, remedies: Sequence[Remedy]) -> list[Lever]:
+    """Return what helps, each with its price against the plan as it stands.
 
+    Parameters
+    ----------
+    reel : says size and rate
+    shot : the shot or layer
+    model : what its proofs say
+    plan : as it stands
+    remedies : what helps
 
-def _doubled(field: str, least: int) -> Callable[[Recipe], Value]:
-    """Twice as much, at least some, as far as the line goes."""
-    line = LINE[field]
-    return lambda recipe: line.nearest(max(least, 2 * getattr(recipe, field)))
-
-
-def _steps(recipe: Recipe) -> Value:
-    """Twice the shutter steps; random times stay random."""
-    return _doubled("shutter_steps", 1)(recipe) if recipe.shutter_steps else 0
-
-
-def _ceiling(recipe: Recipe) -> Value:
-    """Half the ceiling, or 5 where there is none."""
-    ceiling = recipe.brightness_ceiling
-    return LINE["brightness_ceiling"].nearest(5.0 if ceiling is None else ceiling / 2.0)
-
-
-CHANGES: dict[str, tuple[str, Callable[[Recipe], Value]]] = {
-    "denoise over time": ("denoise_window", _raised("denoise_window")),
-    "shared light cache": ("cache_step", lambda r: r.cache_step or 5),
-    "brightness ceiling": ("brightness_ceiling", _ceiling),
-    "despike": ("despike", lambda r: 1),
-    "light paths": ("lamps", lambda r: 1),
-    "new seed each frame": ("seed_held", lambda r: 0),
-    "held seed": ("seed_held", lambda r: 1),
-    "render scale above 100 %": ("render_scale", lambda r: max(125.0, r.render_scale)),
-    "shutter steps": ("shutter_steps", _steps),
-    "random shutter times": ("shutter_steps", lambda r: 0),
-    "pre-roll": ("preroll", _doubled("preroll", 8)),
-}
-"""The line that is moved, and where to; common practice, no source."""
-
-
-def levers(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan, helps: tuple[str, ...]) -> list[Lever]:
-    """What helps, each with its price against the plan as it stands; what no recipe holds is left out."""
+    Returns
+    -------
+    One lever for each remedy.
+    """
     held = msgspec.structs.replace(shot, hold=priced_hold(plan))
     base = plan if held.hold == shot.hold else plan_shot(reel, held, model, plan.recipe, plan.eyes)
-    out = []
-    for name in helps:
-        if name in ("samples", "samples there", "even noise", "ratio limit"):
-            out.append(_calmer_noise(reel, held, model, base, name))
-        elif name in CHANGES:
-            out.append(_changed(reel, held, model, base, name))
+    make = {"noise": _calmer_noise, "line": _changed, "advice": _advice}
     # what is compared is held alike: under a time hold the plan as it stands has another flicker
-    return [replace(lever, base=base.worst_flicker) for lever in out]
+    return [replace(make[r.kind](reel, held, model, base, r), base=base.worst_flicker) for r in remedies]
 
 
-def _calmer_noise(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, name: str) -> Lever:
+def _advice(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, remedy: Remedy) -> Lever:
+    """What no recipe holds: told, without a price."""
+    return Lever(remedy.words, "", None, None, 0.0, None, remedy.advice)
+
+
+def _calmer_noise(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, remedy: Remedy) -> Lever:
     """Hold less noise: as much as brings seen flicker to the limit, or three quarters of it where that is reached."""
     now = base.worst_flicker
     share = min(0.75, base.eyes.limit / now) if now > 0 else 0.75
@@ -104,24 +79,24 @@ def _calmer_noise(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, name
     try:
         other = plan_shot(reel, msgspec.structs.replace(shot, hold=hold), model, base.recipe, base.eyes)
     except HastyReelError as error:
-        return Lever(name, words, None, hold, None, None, str(error))
+        return Lever(remedy.words, words, None, hold, None, None, str(error))
     why = "" if other.budget.solved else other.budget.why
-    return Lever(name, words, None, hold, other.total_seconds - base.total_seconds, other.worst_flicker, why)
+    return Lever(remedy.words, words, None, hold, other.total_seconds - base.total_seconds, other.worst_flicker, why)
 
 
-def _changed(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, name: str) -> Lever:
-    field, pick = CHANGES[name]
-    value = pick(base.recipe)
+def _changed(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, remedy: Remedy) -> Lever:
+    field = remedy.field
+    value = remedy.pick(base.recipe)
     if value == getattr(base.recipe, field):
         line = LINE[field]
         most = ", the most there is" if value == line.high and line.high > 1 else ""
-        return Lever(name, "", None, None, 0.0, base.worst_flicker, f"{line.words} is {line.text(value)} already{most}")
+        return Lever(remedy.words, "", None, None, 0.0, base.worst_flicker, f"{line.words} is {line.text(value)} already{most}")
     recipe = msgspec.structs.replace(base.recipe, **{field: value})
     words = ", ".join(differences(recipe, base.recipe))
     known = field not in SETTINGS or (model.proven(field, value) and field not in base.unproven)
     other = plan_shot(reel, shot, model, recipe, base.eyes)
     if not known or field in other.unproven:
-        return Lever(name, words, recipe, None, None, None, "not proven yet: no proof has varied it")
+        return Lever(remedy.words, words, recipe, None, None, None, "not proven yet: no proof has varied it")
     # despike and a held seed change nothing that two seeds at one frame could tell
     flicker = None if field in ("despike", "seed_held", "preroll", "shutter_steps") else other.worst_flicker
-    return Lever(name, words, recipe, None, other.total_seconds - base.total_seconds, flicker)
+    return Lever(remedy.words, words, recipe, None, other.total_seconds - base.total_seconds, flicker)

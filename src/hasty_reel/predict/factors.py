@@ -40,7 +40,7 @@ class Factor:
         return float(np.interp(coordinate(self.field, value), self.at, self.variance))
 
 
-def learn(frames: Sequence[ProofFrame], field: str) -> Factor | None:
+def fit_factor(frames: Sequence[ProofFrame], field: str) -> Factor | None:
     """The factor of a setting from groups of proof frames alike in all else; None when none varies it."""
     groups: dict[tuple, list[ProofFrame]] = {}
     for row in frames:

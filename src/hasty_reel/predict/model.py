@@ -11,8 +11,8 @@ from hasty_reel.errors import CannotSolve
 from hasty_reel.evidence.proof import DenoiseEffect
 from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence, ProofFrame
 from hasty_reel.evidence.settings import SETTINGS, differing
-from hasty_reel.predict.carry import LONE_ERROR, carry, spread_of
-from hasty_reel.predict.factors import Factor, learn
+from hasty_reel.predict.factors import Factor, fit_factor
+from hasty_reel.predict.interpolation import LONE_ERROR, interpolate_log, spread_of
 from hasty_reel.reel.recipe import Recipe
 
 LEAST_SPREAD = 0.03
@@ -64,7 +64,7 @@ class ShotModel:
         if not self.rows:
             raise CannotSolve("No proof with two seeds yet: render one, so that seconds and noise are known.")
         self.effects = {e.window: e for e in _averaged(evidence.effects)}
-        self.factors: dict[str, Factor | None] = {f: learn(self.rows, f) for f in SETTINGS}
+        self.factors: dict[str, Factor | None] = {f: fit_factor(self.rows, f) for f in SETTINGS}
         self._recipes, self._figures = _figures(self.rows)
         self._cache: dict[tuple, FrameModel] = {}
 
@@ -102,10 +102,10 @@ class ShotModel:
         wanted = self.frames.astype(np.float64)
         return FrameModel(
             self.frames,
-            carry(frames, cost, wanted),
-            carry(frames, variance, wanted),
-            carry(frames, lightness, wanted),
-            carry(frames, contrast, wanted),
+            interpolate_log(frames, cost, wanted),
+            interpolate_log(frames, variance, wanted),
+            interpolate_log(frames, lightness, wanted),
+            interpolate_log(frames, contrast, wanted),
             *self._load_seconds(bool(recipe.keep_scene)),
             self._cache_seconds() if recipe.cache_step else 0.0,
             float(np.median([r.write_seconds / r.pixels for r in self.rows])),

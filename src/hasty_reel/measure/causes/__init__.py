@@ -6,6 +6,6 @@ scores    from there to an amplitude of each cause, and how plain it is to see
 found     the causes in order, with frames, region and lever
 """
 
-from hasty_reel.measure.causes.found import CAUSES, HELPS, WORDS, Cause, Causes, find_causes
+from hasty_reel.measure.causes.found import CAUSES, WORDS, Cause, Causes, find_causes
 
-__all__ = ["CAUSES", "HELPS", "WORDS", "Cause", "Causes", "find_causes"]
+__all__ = ["CAUSES", "WORDS", "Cause", "Causes", "find_causes"]

@@ -10,23 +10,11 @@ import numpy as np
 from hasty_reel.errors import WrongInput
 from hasty_reel.measure.causes.gathered import GUIDES, TILE, Gathered
 from hasty_reel.measure.causes.scores import Trace, score, traces
-from hasty_reel.measure.walk import Found, Reader, walk
+from hasty_reel.measure.neighbours import Reader, SequenceReport, frames_with_neighbours
 from hasty_reel.work import CancelToken, Progress, silent
 
 CAUSES = ("grain", "blotches", "sparks", "pinned_pattern", "shimmer", "strobing", "pumping", "settling", "lens_noise")
 WORDS = {name: name.replace("_", " ") for name in CAUSES}
-HELPS: dict[str, tuple[str, ...]] = {
-    "grain": ("samples", "denoise over time"),
-    "blotches": ("denoise over time", "shared light cache"),
-    "sparks": ("brightness ceiling", "despike", "light paths"),
-    "pinned_pattern": ("new seed each frame",),
-    "shimmer": ("render scale above 100 %", "softer filter"),
-    "strobing": ("shutter steps", "random shutter times"),
-    "pumping": ("ratio limit", "shared light cache", "even noise"),
-    "settling": ("pre-roll",),
-    "lens_noise": ("samples there", "held seed", "denoise over time"),
-}
-"""What helps, in the order of the trade (common practice)."""
 PLAIN, HEARD = 0.5, 0.3
 """Scores from which on a cause is plain to see, and worth a word."""
 
@@ -50,23 +38,18 @@ class Cause:
         """Its name as it is read."""
         return WORDS[self.name]
 
-    @property
-    def helps(self) -> tuple[str, ...]:
-        """What helps against it."""
-        return HELPS[self.name]
-
 
 @dataclass(frozen=True)
 class Causes:
-    """All nine, the plainest first, and what the walk met with."""
+    """All nine, the plainest first, and what of the sequence was not taken as one would expect."""
 
     causes: tuple[Cause, ...]
-    found: Found
+    report: SequenceReport
     measured: tuple[int, ...]
 
     def words(self) -> list[str]:
         """What was not taken as one would expect, in sentences."""
-        return self.found.words()
+        return self.report.words()
 
     @property
     def heard(self) -> tuple[Cause, ...]:
@@ -86,16 +69,16 @@ def find_causes(
     Stopped
         When the work was stopped.
     """
-    gathered, met = Gathered(), Found()
-    for step in walk(frames, read, met, GUIDES, view, progress, cancel):
-        if step.before is not None or step.after is not None:
-            gathered.take(step)
+    gathered, report = Gathered(), SequenceReport()
+    for here in frames_with_neighbours(frames, read, report, GUIDES, view, progress, cancel):
+        if here.before is not None or here.after is not None:
+            gathered.take(here)
     if len(gathered.frames) < 2:
-        why = next(iter(met.unreadable.values()), "")
+        why = next(iter(report.unreadable.values()), "")
         raise WrongInput(f"Causes show in motion: expected two frames in a row or more of the same size. {why}".rstrip())
     found = [_cause(name, trace, gathered) for name, trace in traces(gathered).items()]
     found.sort(key=lambda c: -c.score)
-    return Causes(tuple(found), met, tuple(gathered.frames))
+    return Causes(tuple(found), report, tuple(gathered.frames))
 
 
 def _cause(name: str, trace: Trace, gathered: Gathered) -> Cause:

@@ -15,7 +15,7 @@ import numpy as np
 from hasty_reel.image.laplacian import laplacian_residual
 from hasty_reel.image.tiles import masked_tile_means, tile_means
 from hasty_reel.measure.causes.copies import Copies
-from hasty_reel.measure.walk import Step
+from hasty_reel.measure.neighbours import FrameWithNeighbours
 
 TILE = 16
 CELL = 4
@@ -60,22 +60,22 @@ class Gathered:
     copies: Copies = field(default_factory=Copies)
     _fine_before: tuple[np.ndarray, np.ndarray] | None = None
 
-    def take(self, step: Step) -> None:
+    def take(self, here: FrameWithNeighbours) -> None:
         """Take a frame in."""
-        seen, un = step.seen.lightness, step.unrest
+        seen, un = here.seen.lightness, here.unrest
         self.shape = (seen.shape[0], seen.shape[1])
-        self.frames.append(step.frame)
+        self.frames.append(here.frame)
         smooth = cv2.GaussianBlur(seen, (0, 0), 1.0)
         # edges are looked for where three frames agree, so that noise makes none
-        calm = cv2.GaussianBlur(_agreed(step), (0, 0), 1.0)
+        calm = cv2.GaussianBlur(_agreed(here), (0, 0), 1.0)
         restless = cv2.blur(np.abs(un.d), (TILE + 1, TILE + 1))
         steep = _steepness(calm)
-        field_ = step.on if step.on is not None else step.back
+        field_ = here.motion if here.motion is not None else here.motion_before
         speed = np.zeros_like(seen) if field_ is None else cv2.magnitude(*map(np.ascontiguousarray, (field_[..., 0], field_[..., 1])))
         # a line of a pixel or two may carry its motion beside itself
         moves = cv2.dilate(speed, np.ones((3, 3))) > MOVING
 
-        spark = _grown(step.sparks)
+        spark = _grown(here.sparks)
         matched = (un.match > 0) & ~spark
         d = un.d
         body = matched & (np.abs(d) <= _outlying(d, matched))
@@ -93,8 +93,8 @@ class Gathered:
         self.level.append(_tile_means(seen))
         plain = ~rim & ~thin & ~spark & ~edge_of_motion
         self.noise.append(_spread(seen, plain))
-        self.sparks.append(_tile_means(step.sparks.astype(np.float32)) * TILE * TILE)
-        depth = step.picture.guides.get("Z")
+        self.sparks.append(_tile_means(here.sparks.astype(np.float32)) * TILE * TILE)
+        depth = here.picture.guides.get("Z")
         near = None if depth is None else _near(depth)
         self.edges_width.append(_edges(cv2.GaussianBlur(calm, (0, 0), 1.2), near, restless))
         self.near.append(np.full(self.level[-1].shape, np.nan) if near is None else _tile_means(near))
@@ -104,7 +104,7 @@ class Gathered:
             self.drift.append(_masked_means(change, there))
         else:
             self.drift.append(np.full(self.level[-1].shape, np.nan))
-        self._pin(seen, smooth, speed, plain, step.before is not None)
+        self._pin(seen, smooth, speed, plain, here.before is not None)
         if field_ is not None:
             self.copies.take(seen, field_, speed)
 
@@ -148,9 +148,9 @@ def _whole(d: np.ndarray, matched: np.ndarray) -> float:
     return float(np.sign(middle) * max(0.0, abs(middle) - 3.0 * chance))
 
 
-def _agreed(step: Step) -> np.ndarray:
+def _agreed(here: FrameWithNeighbours) -> np.ndarray:
     """The mean of a frame and of those beside it where they match, L*."""
-    un, seen = step.unrest, step.seen.lightness
+    un, seen = here.unrest, here.seen.lightness
     total, count = seen.copy(), np.ones(seen.shape, np.float32)
     for bit, other in ((1, un.before), (2, un.after)):
         if other is not None:

@@ -109,17 +109,17 @@ def _sparks(g: Gathered) -> Trace:
 def _pinned(g: Gathered) -> tuple[Trace, float]:
     """The part of the fine pattern that stays in place while the scene moves, and its share."""
     both = np.stack(g.pinned)  # (frames, 2, down, across)
-    alike, power = both[:, 0], both[:, 1]
-    known = np.isfinite(alike)
+    likeness, power = both[:, 0], both[:, 1]
+    known = np.isfinite(likeness)
     if np.count_nonzero(known) < 4:
         empty = np.zeros(len(g.frames))
-        return Trace(0.0, empty, np.zeros(alike.shape[1:]), "Nothing moves far enough to tell."), 0.0
-    share = float(np.sum(alike[known]) / max(np.sum(power[known]), 1e-12))
+        return Trace(0.0, empty, np.zeros(likeness.shape[1:]), "Nothing moves far enough to tell."), 0.0
+    share = float(np.sum(likeness[known]) / max(np.sum(power[known]), 1e-12))
     # less than this may be the surface itself
     share = float(np.clip((share - 0.15) / 0.5, 0.0, 1.0))
-    amplitude = np.sqrt(np.maximum(alike, 0.0)) * np.sqrt(share) * 1.25
+    amplitude = np.sqrt(np.maximum(likeness, 0.0)) * np.sqrt(share) * 1.25
     tiles = _over(amplitude, 50, 0)
-    value = _percentile(tiles[np.isfinite(alike).any(axis=0)], 90)
+    value = _percentile(tiles[np.isfinite(likeness).any(axis=0)], 90)
     note = f"{100 * share:.0f} % of the fine pattern keeps its place on the screen while the scene moves."
     return Trace(value, _over(amplitude, 90, (1, 2)), tiles, note), share
 

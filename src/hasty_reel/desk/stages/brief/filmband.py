@@ -8,9 +8,10 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.session import Session
+from hasty_reel.desk.follow import follow
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.rate import place_text
+from hasty_reel.studio.session import Session
 
 LEFT, RIGHT, TOP = 12.0, 52.0, 6.0
 
@@ -26,8 +27,8 @@ class FilmBand(QWidget):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName("Film in true proportion")
         self.setMouseTracking(True)
-        for signal in (session.reel_changed, session.shot_changed, session.frame_changed):
-            signal.connect(self._redraw)
+        for signal in (session.reel_changed, session.playhead.shot_changed, session.playhead.frame_changed):
+            follow(self, signal, self._redraw)
 
     def _redraw(self, *_: object) -> None:
         self.update()
@@ -76,16 +77,16 @@ class FilmBand(QWidget):
         if found is None:
             return
         shot_id, frame = found
-        if shot_id != self._session.shot_id.partition(".")[0]:
-            self._session.show_shot(shot_id)
-        self._session.show_frame(frame)
+        if shot_id != self._session.playhead.whole_id:
+            self._session.playhead.show_shot(shot_id)
+        self._session.playhead.show_frame(frame)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), theme.STAGE)
         session = self._session
         reel = session.reel
-        current = session.shot_id.partition(".")[0]
+        current = session.playhead.whole_id
         names, starts = self._lay()
         edges = TOP + (self.height() - 2 * TOP) * starts / max(1, reel.length)
         # of thousands of shots that would lie within one line of the screen, one is drawn
@@ -101,7 +102,7 @@ class FilmBand(QWidget):
                 painter.setFont(theme.figures(11))
                 painter.setPen(theme.INK if shot_id == current else theme.INK2)
                 painter.drawText(box.adjusted(0, 0, 0, 0), Qt.AlignmentFlag.AlignCenter, shot_id[-5:])
-        playing = reel.film_place(session.shot, session.frame)
+        playing = reel.film_place(session.shot, session.playhead.frame)
         if playing is None:
             return
         y = self.y_of(min(max(playing + 0.5, 0), reel.length))

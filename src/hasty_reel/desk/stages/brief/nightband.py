@@ -8,13 +8,11 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from hasty_reel.desk.session import Session
+from hasty_reel.desk.follow import follow
 from hasty_reel.desk.stages.brief.machine import MachinePage
 from hasty_reel.desk.stages.brief.nightpaint import paint_band
-from hasty_reel.desk.stages.brief.nights import DAY, FOOT, HOUR, Band, Held, snapped
-from hasty_reel.errors import HastyReelError
-from hasty_reel.reel.edits import with_machine
-from hasty_reel.reel.hours import hours_text
+from hasty_reel.studio.brief.nights import DAY, FOOT, HOUR, Band, Held
+from hasty_reel.studio.session import Session
 
 SHAPES = {
     "start": Qt.CursorShape.SizeHorCursor,
@@ -39,8 +37,8 @@ class NightBand(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Night band")
-        for signal in (session.reel_changed, session.plan_changed, session.planning):
-            signal.connect(self._changed)
+        for signal in (session.reel_changed, session.planner.plan_changed, session.planner.planning):
+            follow(self, signal, self._changed)
         self._changed()
         ahead = self.band.due - self.band.begin
         if ahead > 0:
@@ -78,29 +76,12 @@ class NightBand(QWidget):
         if not event.buttons() & Qt.MouseButton.LeftButton:
             band.hover = band.under(x, y)
             self.setCursor(SHAPES.get(band.hover.part, Qt.CursorShape.ArrowCursor))
-            self.setToolTip(self._tip(band.hover))
+            self.setToolTip(band.tip(band.hover))
         elif band.held.part == "axis":
             band.begin += band.origin - band.instant_at(x)
         else:
             band.to = band.instant_at(x)
         self.update()
-
-    def _tip(self, held: Held) -> str:
-        if held.part == "due":
-            return f"Due {self._session.reel.due_time.astimezone():%a %d %b %H:%M}. Drag it, or click the clock."
-        if held.part == "axis":
-            return "Drag to see earlier or later days; wheel to zoom."
-        if held.machine < 0:
-            return ""
-        m = self._session.reel.machines[held.machine]
-        words = f"{m.name}: free {hours_text(m.free)}, {m.zone}; speed {m.speed:g}, {m.workers} at a time"
-        if held.rule >= 0:
-            words += "\nDrag its ends or the whole; Delete takes it out. A window of the week changes on all its days."
-        elif held.part == "lane":
-            words += "\nDrag here for a window on this day alone."
-        else:
-            words += "\nClick to change it."
-        return words
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if event.button() != Qt.MouseButton.LeftButton:
@@ -111,24 +92,8 @@ class NightBand(QWidget):
         if held.part == "name":
             self.open_machine(held.machine)
         elif held.part not in ("axis", "none") and moved:
-            self._drop(held)
+            band.drop(held)
         self.update()
-
-    def _drop(self, held: Held) -> None:
-        if held.part == "due":
-            self._session.set_due(datetime.fromtimestamp(snapped(self.band.to)).astimezone())
-            return
-        try:
-            new = self.band.dragged(held)
-        except HastyReelError as error:
-            self._session.said.emit(str(error))
-            return
-        if new is None:
-            return
-        m = self._session.reel.machines[held.machine]
-        free = (*m.free, new) if held.part == "lane" else (*m.free[: held.rule], new, *m.free[held.rule + 1 :])
-        name = "Add free hours" if held.part == "lane" else "Move free hours"
-        self._session.do(f"{name} of {m.name}", lambda reel: with_machine(reel, held.machine, free=free))
 
     def open_machine(self, machine: int) -> MachinePage:
         """Open the page of a machine at its lane."""
@@ -156,15 +121,8 @@ class NightBand(QWidget):
         elif key == Qt.Key.Key_PageUp:
             band.begin -= band.span / 3
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and band.chosen is not None:
-            self._take_out(*band.chosen)
+            band.take_out()
         else:
             super().keyPressEvent(event)
             return
         self.update()
-
-    def _take_out(self, machine: int, rule: int) -> None:
-        m = self._session.reel.machines[machine]
-        self.band.chosen = None
-        if rule < len(m.free):
-            free = m.free[:rule] + m.free[rule + 1 :]
-            self._session.do(f"Take out free hours of {m.name}", lambda reel: with_machine(reel, machine, free=free))

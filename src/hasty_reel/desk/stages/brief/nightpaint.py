@@ -9,9 +9,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.stages.brief.nights import DAY, FOOT, HEAD, HOUR, LANE, LEFT, RIGHT_PAD, Band, Held, local_midnights, snapped
 from hasty_reel.errors import HastyReelError
 from hasty_reel.reel.hours import windows
+from hasty_reel.studio.brief.nights import DAY, FOOT, HEAD, HOUR, LANE, LEFT, RIGHT_PAD, Band, Held, local_midnights, snapped
 
 
 def paint_band(painter: QPainter, band: Band, focus: bool) -> None:
@@ -102,14 +102,14 @@ def _grip(painter: QPainter, x: float, y: float) -> None:
 
 
 def _paint_work(painter: QPainter, band: Band, machine: int, top: float) -> None:
-    when = band.session.outlook.deadline
-    if when is None or not band.session.outlook.plans:
+    when = band.session.planner.outlook.deadline
+    if when is None or not band.session.planner.outlook.plans:
         return
     m = band.session.reel.machines[machine]
     start = when.start.timestamp()
     last = band.begin + band.span
     for ends, brush in (
-        ((start, start + when.seconds5), theme.OFF if band.session.stale else theme.INK2),
+        ((start, start + when.seconds5), theme.OFF if band.session.planner.stale else theme.INK2),
         ((start + when.seconds5, start + when.seconds9), theme.hatch(theme.INK2, 5, 1.4)),
     ):
         for a, b in m.windows(max(ends[0], band.begin), min(ends[1], last)):
@@ -139,12 +139,12 @@ def _paint_ghost(painter: QPainter, band: Band, held: Held, top: float) -> None:
 
 
 def _paint_hours(painter: QPainter, band: Band, machine: int, top: float) -> None:
-    when = band.session.outlook.deadline
+    when = band.session.planner.outlook.deadline
     if when is None or machine >= len(when.hours):
         return
     m = band.session.reel.machines[machine]
     painter.setFont(theme.figures(12))
-    painter.setPen(theme.OFF if band.session.stale else theme.INK)
+    painter.setPen(theme.OFF if band.session.planner.stale else theme.INK)
     text = f"{when.hours[machine]:.1f} h"
     if m.price_per_hour:
         text += f" · {when.hours[machine] * m.price_per_hour:.2f}"

@@ -10,14 +10,16 @@ from PySide6.QtWidgets import QLabel, QMenu, QPlainTextEdit, QScrollArea, QVBoxL
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PickButton, Switch, ValueField
+from hasty_reel.desk.follow import follow
+from hasty_reel.desk.menus import choice_menu
 from hasty_reel.desk.rows import field_row
-from hasty_reel.desk.session import Session
-from hasty_reel.desk.stages.brief.delivery import whole_number
 from hasty_reel.desk.stages.brief.framing import Framing
 from hasty_reel.desk.stages.brief.layers import LayerRows
 from hasty_reel.errors import WrongInput
 from hasty_reel.reel.edits import renamed_shot, with_first, with_shot_fields
+from hasty_reel.reel.numbers import need_whole_number
 from hasty_reel.reel.shot import Shot
+from hasty_reel.studio.session import Session
 
 WIDTH = 334
 
@@ -98,8 +100,8 @@ class ShotPane(QScrollArea):
         column.addWidget(self.layers)
         column.addStretch(1)
         self.setWidget(page)
-        session.reel_changed.connect(self.refresh)
-        session.shot_changed.connect(self.refresh)
+        follow(self, session.reel_changed, self.refresh)
+        follow(self, session.playhead.shot_changed, self.refresh)
         self.refresh()
 
     def _field(self, width: int, name: str, act, left: bool = False) -> ValueField:
@@ -117,11 +119,11 @@ class ShotPane(QScrollArea):
     @property
     def shot(self) -> Shot:
         """The shot itself, also while one of its layers is looked at."""
-        return self._session.reel.shot(self._session.shot_id.partition(".")[0])
+        return self._session.reel.shot(self._session.playhead.whole_id)
 
     def refresh(self) -> None:
         """Show what the shot says."""
-        if not self._session.reel.has_shot(self._session.shot_id):
+        if not self._session.reel.has_shot(self._session.playhead.shot_id):
             return
         shot = self.shot
         self.name.show_value(shot.name)
@@ -133,9 +135,9 @@ class ShotPane(QScrollArea):
         self.before.show_value(str(shot.handle_in))
         self.after.show_value(str(shot.handle_out))
         self.note.show_value(shot.note)
-        if "." not in self._session.shot_id:
+        if "." not in self._session.playhead.shot_id:
             self.framing.refresh()
-        self.framing.setVisible("." not in self._session.shot_id)
+        self.framing.setVisible("." not in self._session.playhead.shot_id)
         self.layer_head.setVisible(bool(shot.layers))
         self.layers.refresh()
 
@@ -155,26 +157,21 @@ class ShotPane(QScrollArea):
     def _set_id(self, text: str) -> None:
         old = self.shot.id
         if self._session.do("Set shot id", lambda reel: renamed_shot(reel, old, text)):
-            self._session.show_shot(text)
+            self._session.playhead.show_shot(text)
         self.refresh()
 
     def _recipe_menu(self) -> QMenu:
-        menu = QMenu(self)
-        for recipe in self._session.reel.recipes:
-            entry = menu.addAction(recipe.name)
-            entry.setCheckable(True)
-            entry.setChecked(recipe.name == self.shot.recipe)
-            entry.triggered.connect(lambda _=False, n=recipe.name: self._set(f"Use recipe {n}", recipe=n))
-        return menu
+        entries = [(r.name, r.name) for r in self._session.reel.recipes]
+        return choice_menu(self, entries, self.shot.recipe, lambda name: self._set(f"Use recipe {name}", recipe=name))
 
     def _set_numbered(self, text: str) -> None:
         shot_id = self.shot.id
-        self._session.do("Number frames", lambda reel: with_first(reel, shot_id, whole_number(text, "Numbered from")))
+        self._session.do("Number frames", lambda reel: with_first(reel, shot_id, need_whole_number(text, "Numbered from")))
         self.refresh()
 
     def _set_handle(self, text: str, side: str) -> None:
         try:
-            self._set("Set handle", **{side: whole_number(text, "Handle")})
+            self._set("Set handle", **{side: need_whole_number(text, "Handle")})
         except WrongInput as error:
             self._session.said.emit(str(error))
             self.refresh()

@@ -5,17 +5,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from PySide6.QtCore import QAbstractListModel, QMimeData, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QAbstractListModel, QMimeData, QModelIndex, QObject, QPersistentModelIndex, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QKeyEvent, QPainter, QPen
 from PySide6.QtWidgets import QAbstractItemView, QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from hasty_reel.desk import marks, theme
-from hasty_reel.desk.session import Session
-from hasty_reel.desk.thumbs import Thumbnails
+from hasty_reel.desk.follow import follow
+from hasty_reel.desk.picture import draw_fitted, thumbnail
 from hasty_reel.reel.durations import spoken
-from hasty_reel.reel.edits import moved
 from hasty_reel.reel.rate import seconds_text, timecode
 from hasty_reel.reel.shot import Shot
+from hasty_reel.studio.brief.shotlist import ShotListModel
+from hasty_reel.studio.brief.shottext import frames_text, shot_tip
+from hasty_reel.studio.session import Session
 
 ROW_HEIGHT = 46
 THUMB = (68.0, 38.0)
@@ -25,24 +27,14 @@ MIME = "application/x-hasty-reel-shot"
 Index = QModelIndex | QPersistentModelIndex
 
 
-def frames_text(shot: Shot) -> str:
-    """The frames of a shot as they are told: '1001–1096', '1001–1096, every 2nd', with handles '+8 / +8'."""
-    text = f"{shot.first}–{shot.last}" if shot.last > shot.first else f"{shot.first}"
-    if shot.step > 1:
-        text += f", every {shot.step}{ {2: 'nd', 3: 'rd'}.get(shot.step, 'th') }"
-    if shot.handle_in or shot.handle_out:
-        text += f"  +{shot.handle_in}/{shot.handle_out}"
-    return text
-
-
 class ShotList(QAbstractListModel):
     """The shots of the reel; it keeps none itself."""
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self._session = session
+    def __init__(self, session: Session, parent: QObject) -> None:
+        super().__init__(parent)
+        self._session, self._model = session, ShotListModel(session)
         self._shots = session.reel.shots
-        session.reel_changed.connect(self._reel_changed)
+        follow(self, session.reel_changed, self._reel_changed)
 
     def _reel_changed(self) -> None:
         shots = self._session.reel.shots
@@ -69,23 +61,8 @@ class ShotList(QAbstractListModel):
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
             return f"{shot.id} {shot.name}, {frames_text(shot)}"
         if role == Qt.ItemDataRole.ToolTipRole:
-            return self._tip(shot)
+            return shot_tip(shot, self._session.reel, self._session.planner.outlook)
         return None
-
-    def _tip(self, shot: Shot) -> str:
-        reel = self._session.reel
-        lines = [f"{shot.id} {shot.name}: {frames_text(shot)}, {seconds_text(shot.length, reel.fps)}"]
-        if shot.move is not None:
-            lines.append(shot.move.words())
-        if shot.layers:
-            lines.append("Layers, the first at the back: " + ", ".join(y.id for y in shot.layers))
-        lines += [f"{t.id}: {self._session.outlook.lacks[t.id]}" for t in shot.as_layers() if t.id in self._session.outlook.lacks][:3]
-        if not shot.enabled:
-            lines.append("Off: it counts neither in the film nor in the plan.")
-        if shot.note:
-            lines.append(shot.note[:400])
-        lines.append("Drag to another place, or Alt+↑ Alt+↓.")
-        return "\n".join(lines)
 
     def row_of(self, shot_id: str) -> int:
         """The row of a shot, or of the shot a layer belongs to; -1 without one."""
@@ -118,16 +95,16 @@ class ShotList(QAbstractListModel):
             return False
         row = len(self._shots) if row < 0 else row
         here = self.row_of(shot_id)
-        self._session.do(f"Move shot {shot_id}", lambda reel: moved(reel, shot_id, row - 1 if here < row else row))
+        self._model.move(shot_id, row - 1 if here < row else row)
         return False  # the edit has changed the reel, and the model with it: Qt must not take the row out again
 
 
 class ShotRow(QStyledItemDelegate):
     """Paints a row: thumbnail, name, frames, time, recipe, hours."""
 
-    def __init__(self, session: Session, thumbs: Thumbnails, parent: QWidget) -> None:
+    def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent)
-        self._session, self._thumbs = session, thumbs
+        self._session = session
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         return QSize(200, ROW_HEIGHT)
@@ -139,7 +116,7 @@ class ShotRow(QStyledItemDelegate):
         state = option.state
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        chosen = shot.id == self._session.shot_id.partition(".")[0]
+        chosen = shot.id == self._session.playhead.whole_id
         if chosen:
             painter.fillRect(box.adjusted(0, 0, 0, -1), theme.LIFTED)
             painter.fillRect(QRectF(box.left(), box.top(), 2, box.height() - 1), theme.LAGOON)
@@ -199,11 +176,11 @@ class ShotRow(QStyledItemDelegate):
         align = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
         words = QFontMetrics(painter.font()).elidedText(words, Qt.TextElideMode.ElideRight, int(recipe_box.width()))
         painter.drawText(recipe_box, align, words)
-        outlook = self._session.outlook
+        outlook = self._session.planner.outlook
         seconds = outlook.seconds_of(shot)
         if seconds is not None:
             painter.setFont(theme.figures(12, 500))
-            painter.setPen(theme.OFF if self._session.stale else ink)
+            painter.setPen(theme.OFF if self._session.planner.stale else ink)
             painter.drawText(QRectF(right - 110, upper, 110, 18), align, spoken(seconds / self._session.reel.frame_speed))
         elif any(t.id in outlook.lacks for t in shot.as_layers()) and shot.enabled:
             painter.setFont(theme.words(12))
@@ -216,20 +193,17 @@ class ShotRow(QStyledItemDelegate):
         painter.fillRect(box, theme.MAT)
         image = None
         for part in shot.as_layers()[::-1]:
-            found = self._session.evidence.get(part.id)
+            found = self._session.planner.evidence.get(part.id)
             row = found.newest((part.first + part.last) // 2) if found is not None else None
             if row is not None:
-                image = self._thumbs.image(str(row.picture))
+                image = thumbnail(self._session, row.picture)
                 break
         if image is None:
             painter.setPen(theme.MAT_RULE)
             painter.drawLine(box.bottomLeft(), box.topRight())
             return
-        scale = min(box.width() / image.width(), box.height() / image.height())
-        w, h = image.width() * scale, image.height() * scale
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.setOpacity(1.0 if shot.enabled else 0.4)
-        painter.drawImage(QRectF(box.center().x() - w / 2, box.center().y() - h / 2, w, h), image)
+        draw_fitted(painter, box, image)
         painter.setOpacity(1.0)
 
 
@@ -239,13 +213,13 @@ class ShotTable(QListView):
     wanted = Signal(str)
     """'new', 'duplicate', 'split', 'remove', 'name': asked for by key."""
 
-    def __init__(self, session: Session, thumbs: Thumbnails, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
         self.by_key = False
-        self.shots = ShotList(session)
+        self.shots = ShotList(session, self)
         self.setModel(self.shots)
-        self.setItemDelegate(ShotRow(session, thumbs, self))
+        self.setItemDelegate(ShotRow(session, self))
         self.setUniformItemSizes(True)
         self.setFrameShape(QListView.Shape.NoFrame)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
@@ -259,10 +233,10 @@ class ShotTable(QListView):
         self.selectionModel().currentChanged.connect(self._current)
         self.doubleClicked.connect(lambda _: self.wanted.emit("name"))
         self.shots.modelReset.connect(self._follow)
-        session.shot_changed.connect(self._follow)
-        thumbs.loaded.connect(lambda _: self.viewport().update())
-        for signal in (session.plan_changed, session.planning, session.evidence_changed, session.reel_changed):
-            signal.connect(self.viewport().update)
+        follow(self, session.playhead.shot_changed, self._follow)
+        follow(self, session.pictures.came, lambda: self.viewport().update())
+        for signal in (session.planner.plan_changed, session.planner.planning, session.planner.evidence_changed, session.reel_changed):
+            follow(self, signal, lambda: self.viewport().update())
         self._follow()
 
     def dataChanged(self, first: Index, last: Index, roles: Sequence[int] = ()) -> None:
@@ -271,11 +245,11 @@ class ShotTable(QListView):
 
     def _current(self, now: QModelIndex, before: QModelIndex) -> None:
         shot = now.data(Qt.ItemDataRole.UserRole)
-        if shot is not None and shot.id != self._session.shot_id.partition(".")[0]:
-            self._session.show_shot(shot.id)
+        if shot is not None and shot.id != self._session.playhead.whole_id:
+            self._session.playhead.show_shot(shot.id)
 
     def _follow(self) -> None:
-        row = self.shots.row_of(self._session.shot_id)
+        row = self.shots.row_of(self._session.playhead.shot_id)
         if row >= 0 and row != self.currentIndex().row():
             self.selectionModel().blockSignals(True)
             self.setCurrentIndex(self.shots.index(row))
@@ -291,10 +265,10 @@ class ShotTable(QListView):
         key, alt = event.key(), bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
         steps = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
         if alt and key in steps:
-            shot_id = self._session.shot_id.partition(".")[0]
+            shot_id = self._session.playhead.whole_id
             row = self.shots.row_of(shot_id) + steps[Qt.Key(key)]
             if 0 <= row < self.shots.rowCount():
-                self._session.do(f"Move shot {shot_id}", lambda reel: moved(reel, shot_id, row))
+                ShotListModel(self._session).move(shot_id, row)
             return
         if key == Qt.Key.Key_Delete:
             self.wanted.emit("remove")

@@ -9,8 +9,8 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.session import Session
 from hasty_reel.plan.shot import ShotPlan
+from hasty_reel.studio.session import Session
 
 AXIS_WIDTH = theme.PLOT_LEFT - 8
 BINS = 900
@@ -68,7 +68,7 @@ class PlanChart(QWidget):
         item.getAxis("left").setWidth(AXIS_WIDTH)
         item.getAxis("bottom").setHeight(24)
         item.showGrid(x=False, y=True, alpha=0.10)
-        self.head = pg.InfiniteLine(session.frame + 0.5, pen=pg.mkPen(theme.INK, width=1))
+        self.head = pg.InfiniteLine(session.playhead.frame + 0.5, pen=pg.mkPen(theme.INK, width=1))
         self.head.setZValue(20)
         item.addItem(self.head, ignoreBounds=True)
         self._items: list[object] = []

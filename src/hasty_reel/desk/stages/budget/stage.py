@@ -2,25 +2,20 @@
 
 from __future__ import annotations
 
-import numpy as np
+from functools import partial
+
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import Choice, ValueField
-from hasty_reel.desk.session import Session
+from hasty_reel.desk.follow import follow
 from hasty_reel.desk.stages.budget.charts import NoiseChart, SamplesChart
-from hasty_reel.plan.shot import ShotPlan, sentence
-from hasty_reel.reel.durations import spoken
-from hasty_reel.reel.numbers import read_number
-from hasty_reel.reel.shot import Hold, Kind
-
-CHOICES: tuple[tuple[Kind, str, str, str], ...] = (
-    ("noise", "Noise in every frame at most", "", "Standard deviation of linear light after finishing; animation: 0.01 to 0.02."),
-    ("total", "All frames in at most", "h", "Hours for the whole shot on the machines of the reel."),
-    ("cap", "Each frame in at most", "s", "Seconds a frame may take. The floor wins over it."),
-)  # fmt: skip
+from hasty_reel.plan.shot import sentence
+from hasty_reel.reel.shot import Kind
+from hasty_reel.studio.hold import PROMISES, HoldModel
+from hasty_reel.studio.session import Session
 
 
 class HoldChoice(QWidget):
@@ -55,18 +50,18 @@ class BudgetStage(QWidget):
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._session = session
-        self.holds: dict[str, HoldChoice] = {}
+        self._session, self._model = session, HoldModel(session)
+        self.holds: dict[Kind, HoldChoice] = {}
         bar = QHBoxLayout()
         bar.setContentsMargins(16, 14, 16, 4)
         bar.setSpacing(20)
         head = QLabel("Hold")
         head.setFont(theme.words(14, 700))
         bar.addWidget(head, 0, Qt.AlignmentFlag.AlignTop)
-        for kind, text, unit, tip in CHOICES:
+        for kind, text, unit, tip in PROMISES:
             hold = HoldChoice(self, kind, text, unit, tip)
             hold.choice.clicked.connect(lambda _=False, k=kind: self._choose(k))
-            hold.field.committed.connect(lambda words, k=kind: self._typed(k, words))
+            hold.field.committed.connect(partial(self._model.type_value, kind))
             self.holds[kind] = hold
             bar.addWidget(hold, 1)
         self.verdict = Verdict(self)
@@ -79,9 +74,9 @@ class BudgetStage(QWidget):
         column.addWidget(self.verdict)
         column.addWidget(self.samples_chart, 3)
         column.addWidget(self.noise_chart, 2)
-        for signal in (session.plan_changed, session.planning, session.reel_changed, session.shot_changed):
-            signal.connect(self.refresh)
-        session.frame_changed.connect(self._frame)
+        for signal in (session.planner.plan_changed, session.planner.planning, session.reel_changed, session.playhead.shot_changed):
+            follow(self, signal, self.refresh)
+        follow(self, session.playhead.frame_changed, self._frame)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         QPainter(self).fillRect(self.rect(), theme.STAGE)
@@ -91,65 +86,24 @@ class BudgetStage(QWidget):
         self.noise_chart.set_frame(frame)
 
     def refresh(self) -> None:
-        """Show what is held and what it comes to."""
-        plan = self._session.plan
-        hold = self._session.shot.hold
-        speed = self._session.reel.frame_speed
+        """Show what is held and the plan it leads to."""
+        session, plan = self._session, self._session.plan
+        stale = session.planner.stale
         for kind, row in self.holds.items():
-            row.choice.setChecked(kind == hold.kind)
-            row.field.set_dim(self._session.stale)
-            value = hold.value if kind == hold.kind else None
-            if value is None and plan is not None:
-                value = self._now(plan, kind)
-            row.field.show_value("" if value is None else self._text(kind, value, speed))
-            row.caption.setText(self._caption(plan, kind, hold.kind, speed))
+            row.choice.setChecked(kind == session.shot.hold.kind)
+            row.field.set_dim(stale)
+            row.field.show_value(self._model.text(kind))
+            row.caption.setText(self._model.caption(kind))
         if plan is None:
-            lack = self._session.outlook.lacks.get(self._session.shot_id, "Reading the proofs …")
-            self.verdict.say(lack, "none", False)
-            self.samples_chart.show_plan(None)
-            self.noise_chart.show_plan(None)
-            return
-        self.verdict.say(sentence(plan, speed), "fine" if plan.budget.solved else "over", self._session.stale)
+            self.verdict.say(session.lack or "Reading the proofs …", "none", False)
+        else:
+            self.verdict.say(sentence(plan, session.reel.frame_speed), "fine" if plan.budget.solved else "over", stale)
         self.samples_chart.show_plan(plan)
         self.noise_chart.show_plan(plan)
 
-    def _now(self, plan: ShotPlan, kind: str) -> float:
-        """What another promise would have to say to come to the same as the plan does now."""
-        return {"noise": float(plan.noise.max()), "total": plan.total_seconds, "cap": float(plan.seconds.max())}[kind]
-
-    def _text(self, kind: str, value: float, speed: float) -> str:
-        if kind == "noise":
-            return f"{value:.4f}".rstrip("0")
-        return f"{value / 3600 / speed:.2f}" if kind == "total" else f"{value:.1f}"
-
-    def _caption(self, plan: ShotPlan | None, kind: str, held: str, speed: float) -> str:
-        if plan is None:
-            return ""
-        if kind != held:
-            return "As this plan has it now"
-        if kind == "noise":
-            return f"Takes {spoken(plan.total_seconds / speed)}"
-        return f"Brings noise to {plan.noise.max():.4f}"
-
     def _choose(self, kind: Kind) -> None:
-        plan = self._session.plan
-        if plan is not None and kind != self._session.shot.hold.kind:
-            # a whole number of steps above what the plan has now, so that the promise can be kept
-            value = self._now(plan, kind)
-            value = float(np.ceil(value * 1e4) / 1e4) if kind == "noise" else float(np.ceil(value))
-            self._session.set_hold(Hold(kind=kind, value=value))
+        self._model.choose(kind)
         self.refresh()
-
-    def _typed(self, kind: Kind, text: str) -> None:
-        try:
-            value = read_number(text)
-            assert value is not None and value > 0
-        except (ValueError, AssertionError):
-            self._session.said.emit(f"Hold: '{text}' is no number above 0.")
-            return
-        if kind == "total":
-            value *= 3600 * self._session.reel.frame_speed
-        self._session.set_hold(Hold(kind=kind, value=value))
 
 
 class Verdict(QWidget):

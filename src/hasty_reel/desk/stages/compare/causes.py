@@ -9,11 +9,16 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWi
 
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import Choice, PlainButton
-from hasty_reel.measure.causes import Cause, Causes
+from hasty_reel.desk.follow import follow
+from hasty_reel.measure.causes import Cause
 from hasty_reel.measure.causes.found import HEARD, PLAIN
 from hasty_reel.plan.levers import Lever
+from hasty_reel.plan.remedies import remedy_words
 from hasty_reel.reel.durations import price_text
 from hasty_reel.reel.frames import write_frames
+from hasty_reel.studio.compare.causes import CausesModel
+from hasty_reel.studio.compare.sides import ComparedSides
+from hasty_reel.studio.session import Session
 
 
 class CauseRow(QWidget):
@@ -160,99 +165,54 @@ class LeverRow(QWidget):
 
 
 class CausesPage(QScrollArea):
-    """Causes of one side. which_changed: of A or B; picked(Cause or None); lever_wanted(Lever)."""
+    """Causes of one side, what speaks for each, and what helps."""
 
-    which_changed = Signal(int)
-    picked = Signal(object)
-    lever_wanted = Signal(object)
-    levers_wanted = Signal(object)
-
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, model: CausesModel, sides: ComparedSides, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.which = 0
-        self.found: Causes | None = None
-        self.chosen: str | None = None
-        self.words = ""
-        self.levers: list[Lever] | None = None
-        self.why_no_levers = ""
-        self.speed = 1.0
-        self.two = False
+        self.model, self._sides, self._session = model, sides, session
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-
-    def show_causes(self, found: Causes | None, words: str = "") -> None:
-        """Show causes, or why there are none yet."""
-        self.found, self.words = found, words
-        names = [] if found is None else [c.name for c in found.causes]
-        first = found.causes[0] if found is not None else None
-        if self.chosen not in names:
-            self.chosen = first.name if first is not None and first.score >= HEARD else None
-        self.levers = None
-        self._ask()
-        self.refresh()
-
-    def show_levers(self, levers: list[Lever], speed: float, why: str = "") -> None:
-        """Show what helps against the chosen cause."""
-        self.levers, self.speed, self.why_no_levers = levers, speed, why
-        self.refresh()
-
-    @property
-    def cause(self) -> Cause | None:
-        """The one that is looked at."""
-        return None if self.found is None else next((c for c in self.found.causes if c.name == self.chosen), None)
-
-    def _pick(self, name: str) -> None:
-        self.chosen = None if name == self.chosen else name
-        self.levers = None
-        self._ask()
-        self.refresh()
-
-    def _ask(self) -> None:
-        self.picked.emit(self.cause)
-        if self.cause is not None:
-            self.levers_wanted.emit(self.cause)
-
-    def _turn(self, which: int) -> None:
-        self.which = which
-        self.which_changed.emit(which)
+        follow(self, model.changed, self.refresh)
+        follow(self, sides.changed, self.refresh)
 
     def refresh(self) -> None:
         """Lay the page out anew."""
+        model = self.model
         page = QWidget()
         page.setObjectName("causes")
         page.setStyleSheet(f"#causes {{ background: {theme.MAT.name()}; }}")
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 2, 0, 8)
         column.setSpacing(0)
-        if self.two:
+        if len(self._sides.sides) == 2:
             row = QHBoxLayout()
             row.setContentsMargins(12, 0, 12, 4)
             for k, letter in enumerate("AB"):
                 choice = Choice(f"of {letter}")
-                choice.setChecked(k == self.which)
-                choice.clicked.connect(lambda _=False, k=k: self._turn(k))
+                choice.setChecked(k == model.which)
+                choice.clicked.connect(lambda _=False, k=k: model.turn_to(k))
                 row.addWidget(choice)
             row.addStretch(1)
             column.addLayout(row)
-        if self.found is None:
-            column.addWidget(_text(self.words))
+        if model.causes is None:
+            column.addWidget(_text(model.words))
             column.addStretch(1)
             self.setWidget(page)
             return
-        heard = [c for c in self.found.causes if c.score >= HEARD]
+        heard = list(model.heard)
         head = "Nothing that is seen to be restless." if not heard else f"Mostly {heard[0].words}."
         column.addWidget(_text(head, 15, 700))
-        shown = [c for c in self.found.causes if c in heard or c.name == self.chosen]
+        shown = [c for c in model.causes.causes if c in heard or c.name == model.name]
         self._rows(column, shown)
-        if self.cause is not None:
-            self._evidence(column, self.cause)
-        rest = [c for c in self.found.causes if c not in shown]
+        if model.cause is not None:
+            self._evidence(column, model.cause)
+        rest = [c for c in model.causes.causes if c not in shown]
         if rest:
             column.addSpacing(6)
             column.addWidget(_text("Not heard", 12, 700))
             self._rows(column, rest)
-        for words in self.found.words():
+        for words in model.causes.words():
             column.addWidget(_text(words))
         column.addStretch(1)
         at = self.verticalScrollBar().value()
@@ -261,25 +221,26 @@ class CausesPage(QScrollArea):
 
     def _rows(self, column: QVBoxLayout, causes: list[Cause]) -> None:
         for cause in causes:
-            line = CauseRow(cause, cause.name == self.chosen)
-            line.picked.connect(self._pick)
+            line = CauseRow(cause, cause.name == self.model.name)
+            line.picked.connect(self.model.pick)
             column.addWidget(line)
 
     def _evidence(self, column: QVBoxLayout, chosen: Cause) -> None:
         """What speaks for a cause, what helps, and what that costs."""
-        assert self.found is not None
+        model = self.model
+        assert model.causes is not None
         frames = write_frames(chosen.frames) if chosen.frames else "no frame above the others"
         column.addSpacing(6)
         column.addWidget(_text(chosen.trace.note, 13, 600))
         column.addWidget(_text(f"Worst in {frames}; the corners in the picture mark where."))
-        column.addWidget(EvidenceCurve(chosen, self.found.measured))
-        if not self.levers:
-            column.addWidget(_text(self.why_no_levers or f"Helps: {', '.join(chosen.helps)}."))
+        column.addWidget(EvidenceCurve(chosen, model.causes.measured))
+        if not model.levers:
+            column.addWidget(_text(model.lack or f"Helps: {remedy_words(chosen.name)}."))
             return
         column.addWidget(_text("What helps, and what it costs over the shot", 12, 700))
-        for lever in self.levers:
-            one = LeverRow(lever, self.speed)
-            one.wanted.connect(self.lever_wanted)
+        for lever in model.levers:
+            one = LeverRow(lever, self._session.reel.frame_speed)
+            one.wanted.connect(model.use)
             column.addWidget(one)
 
 

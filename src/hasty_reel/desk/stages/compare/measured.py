@@ -2,74 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import PlainButton
+from hasty_reel.desk.follow import follow
 from hasty_reel.desk.rows import discard
 from hasty_reel.desk.stages.compare.paint import paint_chip
-from hasty_reel.evidence.sides import Side, mean_seconds, verdict
-from hasty_reel.measure.content import sharpness_kept
-from hasty_reel.measure.seen import Eyes
-from hasty_reel.measure.sequence import SequenceMeasures
+from hasty_reel.studio.compare.measures import MeasureRow, MeasuresModel
+from hasty_reel.studio.compare.sides import ComparedSides
 
 ROW = 40
-TIPS = {
-    "time": "Mean over the frames compared, at the size they were rendered.",
-    "flicker": "What is left of a frame when its neighbours are taken away along the motion; 95th percentile over frames and tiles.",
-    "seen": "Flicker weighted by the eye, its pixels as in the delivered picture, {:.3g} heights away; seen from {:.2g} JND on.",
-    "sparks": "Fireflies: pixels that stand alone, far above their surroundings, in a single frame.",
-    "sharpness": "Gradient energy without that of the noise, against A.",
-    "ssim": "How alike the structure of both is in L* at this frame (Wang et al. 2004); 1 is the same.",
-    "flip": "How much the eye sees change when it flips between both at this frame (Andersson et al. 2020).",
-}
 
 
-@dataclass(frozen=True)
-class Row:
-    """One measure: name, unit, values of A and B (nan where there is none), its limit, how it is written, what fills the bar."""
-
-    name: str
-    unit: str
-    values: tuple[float, ...]
-    limit: float | None = None
-    form: str = "{:.2f}"
-    tip: str = ""
-    full: float | None = None
-
-
-def rows_of(sides: Sequence[Side], found: Sequence[SequenceMeasures | None], frames: Sequence[int], eyes: Eyes) -> list[Row]:
-    """The measures of one side or two over the frames they share."""
-
-    def of(name: str) -> tuple[float, ...]:
-        return tuple(float("nan") if m is None else getattr(m, name) for m in found)
-
-    energies = [float("nan") if m is None else m.sharpness**2 for m in found]
-    kept = tuple(100.0 * sharpness_kept(e, energies[0]) for e in energies)
-    noise_from = "two seeds" if all(m is not None and m.two_seeds for m in found) else "estimated from the picture where there is one seed"
-    rows = [
-        Row("Time", "s a picture", tuple(mean_seconds(s, frames) for s in sides), tip=TIPS["time"]),
-        Row("Noise", "L*", of("noise_L"), tip=f"Spread of lightness, root mean square over the frames; {noise_from}."),
-        Row("Flicker", "L*", of("flicker_L"), tip=TIPS["flicker"]),
-        Row("Seen flicker", "JND", of("seen_flicker"), eyes.limit, tip=TIPS["seen"].format(eyes.heights, eyes.limit)),
-        Row("Sparks", "a megapixel", of("sparks_per_megapixel"), form="{:.0f}", tip=TIPS["sparks"]),
-    ]
-    if len(sides) == 2:
-        rows.append(Row("Sharpness", "% of A", kept, form="{:.0f}", tip=TIPS["sharpness"]))
-    return rows
-
-
-class MeasureRow(QWidget):
+class MeasureBar(QWidget):
     """Name, figures of both sides, bars from zero with the limit across."""
 
-    def __init__(self, row: Row, parent: QWidget | None = None) -> None:
+    def __init__(self, row: MeasureRow, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._row = row
         self.setFixedHeight(ROW)
@@ -143,13 +97,12 @@ class Heads(QWidget):
 
 
 class MeasuredPage(QWidget):
-    """Rows, verdict, and what to keep. keep(int): A or B."""
+    """Rows, verdict, and what to keep."""
 
-    keep = Signal(int)
-
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, model: MeasuresModel, sides: ComparedSides, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.rows: list[Row] = []
+        self._model, self._sides = model, sides
+        self.rows: list[MeasureRow] = []
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 8)
         self.column.setSpacing(0)
@@ -165,7 +118,7 @@ class MeasuredPage(QWidget):
         for label, colour in ((self.head, theme.MAT_INK), (self.body, theme.MAT_INK2), (self.note, theme.MAT_INK3)):
             label.setStyleSheet(f"color: {colour.name()}")
             label.setContentsMargins(12, 6, 12, 0)
-        self.keep_buttons = [PlainButton(f"Keep {letter}", partial(self.keep.emit, k)) for k, letter in enumerate("AB")]
+        self.keep_buttons = [PlainButton(f"Keep {letter}", partial(self._model.keep, k)) for k, letter in enumerate("AB")]
         self._table = QWidget(self)
         self._rows = QVBoxLayout(self._table)
         self._rows.setContentsMargins(0, 0, 0, 0)
@@ -183,46 +136,33 @@ class MeasuredPage(QWidget):
         self.column.addLayout(buttons)
         self.column.addWidget(self.note)
         self.column.addStretch(1)
+        follow(self, model.changed, self.refresh)
+        follow(self, sides.changed, self.refresh)
+        self.refresh()
 
-    def show_measures(
-        self,
-        sides: list[Side],
-        found: list[SequenceMeasures | None],
-        frames: list[int],
-        eyes: Eyes,
-        busy: str = "",
-        apart: tuple[float, float] = (np.nan, np.nan),
-    ) -> None:
-        """Show what is known of the sides; `busy` says what is still being measured, `apart` are FLIP and SSIM of the frame shown."""
+    def refresh(self) -> None:
+        """Show what is known of the sides."""
+        model = self._model
         while self._rows.count():
             item = self._rows.takeAt(0)
             widget = None if item is None else item.widget()
             if widget is not None:
                 discard(widget)
-        count = "one frame" if len(frames) == 1 else f"{len(frames)} frames"
-        self._rows.addWidget(Heads(count if frames else "No frame in common", len(sides) == 2))
-        self.rows = rows_of(sides, found, frames, eyes)
-        if np.isfinite(apart[0]):
-            self.rows.append(Row("FLIP", "A to B, 0–1", (apart[0],), form="{:.3f}", tip=TIPS["flip"], full=1.0))
-            self.rows.append(Row("SSIM", "A to B, 0–1", (apart[1],), form="{:.3f}", tip=TIPS["ssim"], full=1.0))
+        two = len(self._sides.sides) == 2
+        self._rows.addWidget(Heads(model.count_words, two))
+        self.rows = model.rows
         for row in self.rows:
-            self._rows.addWidget(MeasureRow(row))
-        two = len(sides) == 2
-        measured = [m for m in found if m is not None]
-        head, body = "", ""
-        if two and len(measured) == 2:
-            seen = (measured[0].seen_flicker, measured[1].seen_flicker)
-            head, body = verdict(sides[0], sides[1], seen, (measured[0].noise_L, measured[1].noise_L), eyes.limit)
+            self._rows.addWidget(MeasureBar(row))
+        head, body = model.verdict
         self.head.setText(head)
-        self.body.setText(busy or body)
+        self.body.setText(model.busy or body)
         self.head.setVisible(bool(head))
         for k, button in enumerate(self.keep_buttons):
-            proof = sides[k].proof if k < len(sides) else None
             button.setVisible(two)
-            button.setEnabled(proof is not None and not proof.draft)
-        words = [w for m in measured for w in m.words()]
-        self.note.setText("\n".join(dict.fromkeys(words)))
-        self.note.setVisible(bool(words))
+            button.setEnabled(model.may_keep(k))
+        notes = model.notes
+        self.note.setText("\n".join(notes))
+        self.note.setVisible(bool(notes))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         QPainter(self).fillRect(self.rect(), theme.MAT)

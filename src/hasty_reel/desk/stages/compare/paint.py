@@ -7,7 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPen
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.stages.compare.geometry import Placed
+from hasty_reel.studio.compare.geometry import Placed
 
 CHIP = 20
 

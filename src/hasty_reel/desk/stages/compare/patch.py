@@ -8,8 +8,10 @@ from PySide6.QtGui import QColor, QImage, QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from hasty_reel.desk import theme
+from hasty_reel.desk.follow import follow
 from hasty_reel.desk.picture import as_image
 from hasty_reel.measure.eyetest import Staircase
+from hasty_reel.studio.compare.eyetest import EyeTest
 
 PAUSE_MS, ROUNDS = 450, 2
 GREY = QColor(160, 160, 160)
@@ -17,35 +19,35 @@ ASK = "Which one was restless? 1 the first, 2 the second; guess if you cannot te
 
 
 class PatchView(QWidget):
-    """Plays the loops of a trial one after the other, on even grey. answered(int): 0 the first, 1 the second."""
+    """Plays the loops of a trial one after the other, on even grey, then asks."""
 
-    answered = Signal(int)
     played = Signal()
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, model: EyeTest, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self._model = model
         self._loops: list[list[QImage]] = []
         self._at, self._which, self._round = 0, -1, 0
-        self.asking = False
         self._timer = QTimer(self)
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
         self._timer.timeout.connect(self._next)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Eye test")
+        follow(self, model.trial, self.play)
+        follow(self, model.changed, self._changed)
 
-    def play(self, loops: list[list[np.ndarray]], fps: float) -> None:
-        """Play both, then ask."""
-        self._loops = [[as_image(f) for f in loop] for loop in loops]
-        self._fps, self._which, self._at, self._round = fps, 0, 0, 0
-        self.asking = False
-        self._timer.start(round(1000 / fps))
+    def play(self) -> None:
+        """Play both loops, then ask."""
+        self._loops = [[as_image(f) for f in loop] for loop in self._model.loops]
+        self._fps, self._which, self._at, self._round = self._model.fps, 0, 0, 0
+        self._timer.start(round(1000 / self._fps))
         self.setFocus()
         self.update()
 
-    def stop(self) -> None:
-        """Show nothing."""
-        self._timer.stop()
-        self._which, self.asking = -1, False
+    def _changed(self) -> None:
+        if not self._model.running:
+            self._timer.stop()
+            self._which = -1
         self.update()
 
     def _next(self) -> None:
@@ -60,7 +62,8 @@ class PatchView(QWidget):
                     self._which = -2
                     QTimer.singleShot(PAUSE_MS, self, self._second)
                 else:
-                    self._which, self.asking = -1, True
+                    self._which = -1
+                    self._model.ask()
                     self.played.emit()
         self.update()
 
@@ -70,9 +73,8 @@ class PatchView(QWidget):
             self._timer.start(round(1000 / self._fps))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.text() in ("1", "2") and self.asking:
-            self.asking = False
-            self.answered.emit(int(event.text()) - 1)
+        if event.text() in ("1", "2") and self._model.asking:
+            self._model.answer(int(event.text()) - 1)
         else:
             super().keyPressEvent(event)
 
@@ -89,7 +91,7 @@ class PatchView(QWidget):
             w, h = image.width() / ratio, image.height() / ratio
             painter.drawImage(QRectF(round((self.width() - w) / 2), round((self.height() - h) / 2), w, h), image)
             painter.drawText(foot, Qt.AlignmentFlag.AlignCenter, ("First", "Second")[self._which])
-        elif self.asking:
+        elif self._model.asking:
             painter.drawText(
                 foot,
                 Qt.AlignmentFlag.AlignCenter,

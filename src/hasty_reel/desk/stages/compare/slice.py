@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPen
@@ -75,16 +74,3 @@ class TimeSlice(QWidget):
                 painter.drawLine(QPointF(box.right() + 1, y), QPointF(box.right() + 5, y))
             if len(self._slices) > 1:
                 paint_chip(painter, box.left() + 4, box.top() + 4, "AB"[k], solid=k == 1)
-
-
-def along(codes: list[np.ndarray], line: tuple[float, float, float, float], width: int) -> np.ndarray:
-    """The slice of frames (h, w, 3) along a line of shares of the picture, as wide as it is shown."""
-    from hasty_reel.measure.timeslice import time_slice
-
-    h, w = codes[0].shape[:2]
-    x0, y0, x1, y1 = line
-    start, end = (x0 * (w - 1), y0 * (h - 1)), (x1 * (w - 1), y1 * (h - 1))
-    found = time_slice(codes, start, end)
-    if found.shape[1] > width:  # finer than the screen: averaged, not dropped
-        found = cv2.resize(found, (width, found.shape[0]), interpolation=cv2.INTER_AREA)
-    return found

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QRectF, QSize, Qt
@@ -10,26 +9,10 @@ from PySide6.QtGui import QImage, QImageWriter, QPainter
 from PySide6.QtWidgets import QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.stages.compare.frames import Look
 from hasty_reel.errors import PictureError
-from hasty_reel.evidence.sides import Side
-from hasty_reel.pictures.colour import PLAIN
 from hasty_reel.wholefile import whole_file
 
 LINE = 20
-
-
-def lines_of(sides: Sequence[Side], shown: Sequence[int], where: str, mode: str, look: Look, scale: float) -> list[str]:
-    """What stands under a snapshot: the sides with their settings, where they are from, and how they are shown."""
-    out = []
-    for k, (side, frame) in enumerate(zip(sides, shown)):
-        seconds = f", {side.seconds[frame]:.2f} s" if frame in side.seconds else ""
-        out.append(f"{'AB'[k]}  {side.name}: {side.words}{seconds}")
-    view = "plain view" if look.view == PLAIN else look.view
-    how = f"{mode}, " if len(sides) == 2 else ""
-    at = f"frame {shown[0]}" if shown else "no frame"
-    out.append(f"{where}, {at}. {how}{look.channel.lower()}, exposure {look.exposure:+g} stops, {view}, shown {scale:.3g}:1")
-    return out
 
 
 def snapshot(view: QWidget, lines: list[str]) -> QImage:

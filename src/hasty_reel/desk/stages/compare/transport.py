@@ -1,75 +1,16 @@
-"""The loop: frames from memory at their true rate, and the rate that is reached said beside it."""
+"""The loop in the window: play and stop, its frames, the rate that is reached, what is in memory."""
 
 from __future__ import annotations
 
-import time
-from collections import deque
-
-from PySide6.QtCore import QObject, QPointF, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import ValueField
+from hasty_reel.desk.follow import follow
 from hasty_reel.desk.rows import caption
-from hasty_reel.reel.numbers import read_number
-
-SEEN_OVER = 1.0
-"""Seconds over which the rate reached is taken."""
-
-
-class LoopPlayer(QObject):
-    """Tells which frame of a loop is due; leaves frames out rather than run slow.
-
-    due(int) : place in the loop; rate(float) : frames a second that were shown, told twice a second
-    """
-
-    due = Signal(int)
-    rate = Signal(float)
-
-    def __init__(self, parent: QObject | None = None) -> None:
-        super().__init__(parent)
-        self._timer = QTimer(self)
-        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
-        self._timer.timeout.connect(self._tick)
-        self._began, self._fps, self._count, self._first = 0.0, 24.0, 0, 0
-        self._last = -1
-        self._shown: deque[float] = deque()
-        self._told = 0.0
-
-    @property
-    def playing(self) -> bool:
-        """Whether it plays."""
-        return self._timer.isActive()
-
-    def play(self, count: int, fps: float, first: int = 0) -> None:
-        """Play a loop of so many frames, from one of them on."""
-        if count < 1:
-            return
-        self._count, self._fps, self._first, self._last = count, fps, first, -1
-        self._began = self._told = time.perf_counter()
-        self._shown.clear()
-        # looked at oftener than the frames change, so that none is late by more than a few milliseconds
-        self._timer.start(max(2, int(250.0 / fps)))
-
-    def stop(self) -> None:
-        """Stop where it is."""
-        self._timer.stop()
-
-    def _tick(self) -> None:
-        now = time.perf_counter()
-        number = int((now - self._began) * self._fps)
-        if number == self._last:
-            return
-        self._last = number
-        self.due.emit((self._first + number) % self._count)
-        shown = time.perf_counter()
-        self._shown.append(shown)
-        while self._shown and shown - self._shown[0] > SEEN_OVER:
-            self._shown.popleft()
-        if shown - self._told >= 0.5 and len(self._shown) > 1:
-            self._told = shown
-            self.rate.emit((len(self._shown) - 1) / (self._shown[-1] - self._shown[0]))
+from hasty_reel.studio.compare.comparison import Comparison
 
 
 class PlayButton(QAbstractButton):
@@ -178,10 +119,9 @@ class LoopBar(QWidget):
 class Transport(QWidget):
     """Play, the loop, its length, the rate reached, what is in memory."""
 
-    bound_changed = Signal(int)
-
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, comparison: Comparison, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self._comparison, self._loop = comparison, comparison.loop
         self.button = PlayButton(self)
         self.bar = LoopBar(self)
         self.length = caption("")
@@ -189,38 +129,29 @@ class Transport(QWidget):
         self.reached.setMinimumWidth(92)
         self.memory = ValueField("MB", self)
         self.memory.setFixedWidth(72)
-        self.memory.setToolTip("The most memory the pictures of loops may take. What does not fit is read anew each time round.")
+        self.memory.setToolTip("The most memory that pictures may take. What does not fit is read anew each time round.")
         self.memory.setAccessibleName("Memory for loops")
-        self.memory.committed.connect(self._typed)
         self.used = caption("")
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 2, 12, 4)
         row.setSpacing(8)
         for widget in (self.button, self.bar, self.length, self.reached, self.used, self.memory):
             row.addWidget(widget, 1 if widget is self.bar else 0)
+        self.button.clicked.connect(self._loop.toggle)
+        self.bar.chosen.connect(self._loop.go_to)
+        self.memory.committed.connect(self._loop.type_bound)
+        follow(self, self._loop.changed, self.refresh)
+        follow(self, comparison.sides_changed, self.refresh)
+        follow(self, comparison.shown_changed, lambda: self.bar.show_at(comparison.sides.at))
+        self.refresh()
 
-    def _typed(self, text: str) -> None:
-        try:
-            value = read_number(text.removesuffix("MB"))
-        except ValueError:
-            value = None
-        if value is not None and 16 <= value <= 65536:
-            self.bound_changed.emit(round(value))
-
-    def say_length(self, frames: int, fps: float) -> None:
-        """How long the loop is."""
-        self.length.setText(f"{frames} frames, {frames / fps:.2f} s" if frames > 1 else "one frame: no loop")
-
-    def say_rate(self, reached: float | None, fps: float) -> None:
-        """The rate that is reached; None while nothing plays."""
-        if reached is None:
-            self.reached.setText(f"{fps:.5g} fps")
-        elif reached < 0.97 * fps:
-            self.reached.setText(f"only {reached:.1f} of {fps:.5g} fps")
-        else:
-            self.reached.setText(f"{min(reached, fps):.1f} of {fps:.5g} fps")
-
-    def say_memory(self, megabytes: float, bound: int) -> None:
-        """What the pictures take."""
-        self.used.setText(f"memory {megabytes:,.0f} of")
-        self.memory.show_value(f"{bound}")
+    def refresh(self) -> None:
+        """Show the loop as it stands."""
+        loop, run = self._loop, self._comparison.sides.run
+        self.button.show_playing(loop.playing)
+        self.button.setEnabled(len(run) > 1)
+        self.bar.show_loop(run, loop.in_memory)
+        self.length.setText(loop.length_words)
+        self.reached.setText(loop.rate_words)
+        self.used.setText(f"memory {loop.megabytes:,.0f} of")
+        self.memory.show_value(f"{loop.bound_mb}")

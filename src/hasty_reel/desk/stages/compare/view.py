@@ -9,17 +9,16 @@ from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPai
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.stages.compare.geometry import Line, Placed, Sight, Wipe, panned, placed, zoomed
-from hasty_reel.desk.stages.compare.maps import TileMap
 from hasty_reel.desk.stages.compare.paint import paint_chip, paint_dots, paint_grip, paint_lens, paint_region
+from hasty_reel.studio.compare.geometry import Placed, Sight, SliceLine, Wipe, panned, placed, zoomed
+from hasty_reel.studio.compare.maps import TileMap
+from hasty_reel.studio.compare.presentation import Presentation
 
-WIPE, FLIP, BESIDE, DIFFERENCE = range(4)
-MODES = ("Wipe", "Flip", "Side by side", "Difference")
 REACH = 7
 KNOB = 56
 LENS = 112
 LENS_ZOOM = 4
-SURROUNDS = {"dark": QColor("#1E1E1E"), "middle": theme.MAT, "light": QColor("#767676")}
+SURROUND_COLOURS = {"dark": QColor("#1E1E1E"), "middle": theme.MAT, "light": QColor("#767676")}
 
 
 class ComparisonView(QWidget):
@@ -36,26 +35,24 @@ class ComparisonView(QWidget):
     flipped_changed = Signal()
     painted = Signal(str)
 
-    def __init__(self, images, parent: QWidget | None = None) -> None:
+    def __init__(self, how: Presentation, images, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self._how = how
         self._images = images  # (which side, width, height) -> QImage or None
         self.size_of_picture: tuple[int, int] | None = None
         self.two = False
         self.words = ""
-        self.mode = WIPE
         self.flipped = False
         self.sight = Sight()
         self.wipe = Wipe()
-        self.line = Line()
+        self.line = SliceLine()
         self.with_line = True
-        self.lens = False
         self.lens_at = (0.5, 0.5)
         self.difference: QImage | None = None
         self.difference_words = ""
         self.frame_words = ""
         self.maps: list[TileMap | None] = []
         self.region: tuple[float, float, float, float] | None = None
-        self.surround = theme.MAT
         self._drag: tuple[str, float, float] | None = None
         self.setMouseTracking(True)
         self.setMinimumHeight(140)
@@ -68,7 +65,7 @@ class ComparisonView(QWidget):
     def areas(self) -> list[tuple[float, float, float, float]]:
         """The area of each picture: one, or two beside each other."""
         w, h = float(self.width()), float(self.height())
-        if self.mode == BESIDE and self.two:
+        if self._how.mode == "beside" and self.two:
             return [(0.0, 0.0, w / 2, h), (w / 2, 0.0, w / 2, h)]
         return [(0.0, 0.0, w, h)]
 
@@ -79,11 +76,6 @@ class ComparisonView(QWidget):
 
     def _area_at(self, x: float) -> int:
         return 1 if len(self.areas()) == 2 and x >= self.width() / 2 else 0
-
-    def set_mode(self, mode: int) -> None:
-        """Wipe, flip, beside, difference."""
-        self.mode = mode
-        self.update()
 
     def flip(self) -> None:
         """The other side."""
@@ -114,7 +106,7 @@ class ComparisonView(QWidget):
         if self.size_of_picture is None:
             return ""
         place = self.place(self._area_at(x))
-        if self.mode == WIPE and self.two:
+        if self._how.mode == "wipe" and self.two:
             gx, gy = self._grip(place)
             kx, ky = self._knob(place)
             if math.hypot(x - kx, y - ky) < REACH + 2:
@@ -128,7 +120,7 @@ class ComparisonView(QWidget):
                     return f"end{k}"
             if self._off_line(ends, x, y) < 4:
                 return "line"
-        if self.mode == WIPE and self.two and self._off_wipe(place, x, y) < REACH:
+        if self._how.mode == "wipe" and self.two and self._off_wipe(place, x, y) < REACH:
             return "wipe"
         return "pan"
 
@@ -199,7 +191,7 @@ class ComparisonView(QWidget):
         self.setCursor(Qt.CursorShape.PointingHandCursor if hit.startswith("end") else shapes.get(hit, Qt.CursorShape.ArrowCursor))
         u, v = self.place(self._area_at(x)).to_picture(x, y)
         self.pointed.emit(u, v)
-        if self.lens and 0 <= u <= 1 and 0 <= v <= 1:
+        if self._how.lens and 0 <= u <= 1 and 0 <= v <= 1:
             self.lens_at = (u, v)
             self.update()
 
@@ -239,7 +231,7 @@ class ComparisonView(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         self.painted.emit(self.foot_words())
         painter = QPainter(self)
-        painter.fillRect(self.rect(), self.surround)
+        painter.fillRect(self.rect(), SURROUND_COLOURS[self._how.surround])
         if self.size_of_picture is None:
             painter.setFont(theme.words(13))
             painter.setPen(theme.MAT_INK2)
@@ -247,9 +239,9 @@ class ComparisonView(QWidget):
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.words)
             return
         place = self.place()
-        if self.mode == BESIDE and self.two:
+        if self._how.mode == "beside" and self.two:
             self._paint_beside(painter)
-        elif self.mode == DIFFERENCE and self.two:
+        elif self._how.mode == "difference" and self.two:
             if self.difference is not None:
                 self._draw(painter, self.difference, place)
         else:
@@ -259,7 +251,7 @@ class ComparisonView(QWidget):
                 paint_region(painter, self.place(which), self.region)
         if self.with_line:
             self._paint_line(painter)
-        if self.lens:
+        if self._how.lens:
             self._paint_lens(painter)
         if self.hasFocus():
             painter.setPen(QPen(theme.MAT_INK2, 1))
@@ -267,9 +259,9 @@ class ComparisonView(QWidget):
             painter.drawRect(QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5))
 
     def _paint_one(self, painter: QPainter, place: Placed) -> None:
-        first = 1 if self.mode == FLIP and self.flipped and self.two else 0
+        first = 1 if self._how.mode == "flip" and self.flipped and self.two else 0
         self._draw_side(painter, first, place)
-        if self.mode == WIPE and self.two:
+        if self._how.mode == "wipe" and self.two:
             path = QPainterPath()
             path.addPolygon(QPolygonF([QPointF(x, y) for x, y in self.wipe.side_of_b(place)]))
             painter.save()
@@ -292,7 +284,7 @@ class ComparisonView(QWidget):
             painter.setBrush(QColor("#262626"))
             painter.drawEllipse(QPointF(kx, ky), 4, 4)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        if self.mode == FLIP and self.two:
+        if self._how.mode == "flip" and self.two:
             paint_chip(painter, place.left + 8, place.top + 8, "B" if self.flipped else "A", solid=self.flipped)
 
     def _paint_beside(self, painter: QPainter) -> None:
@@ -363,9 +355,9 @@ class ComparisonView(QWidget):
             return ""
         scale = self.place().scale
         words = [self.frame_words] if self.frame_words else []
-        if self.mode == DIFFERENCE and self.two and self.difference_words:
+        if self._how.mode == "difference" and self.two and self.difference_words:
             words.append(self.difference_words)
         words.append(f"shown {scale:g}:1" if scale >= 1 else f"shown 1:{1 / scale:.2g}")
-        if self.lens:
+        if self._how.lens:
             words.append(f"lens {LENS_ZOOM}×")
         return ", ".join(words)

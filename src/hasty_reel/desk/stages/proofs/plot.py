@@ -12,8 +12,9 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import Choice, PlainButton
-from hasty_reel.desk.session import Session
+from hasty_reel.desk.follow import follow
 from hasty_reel.evidence.sheet import Card, best, unrest_of
+from hasty_reel.studio.session import Session
 
 NEAR = 14.0
 Unrest = Literal["noise", "seen flicker"]
@@ -75,6 +76,8 @@ class TradeOffs(QWidget):
         column.addLayout(row)
         column.addWidget(self.plot, 1)
         column.addWidget(self.words)
+        for signal in (session.cards.changed, session.planner.evidence_changed, session.playhead.shot_changed):
+            follow(self, signal, self.changed)
         self.refresh()
 
     def set_unrest(self, name: Unrest) -> None:
@@ -98,7 +101,9 @@ class TradeOffs(QWidget):
         self._stale = False
         for name, choice in self.choices.items():
             choice.setChecked(name == self._unrest)
-        cards = [c for c in self._session.cards if not c.mark.away and np.isfinite(c.seconds) and np.isfinite(unrest_of(c, self._unrest))]
+        cards = [
+            c for c in self._session.cards.all if not c.mark.away and np.isfinite(c.seconds) and np.isfinite(unrest_of(c, self._unrest))
+        ]
         self._cards = cards
         front = best(cards, self._unrest)
         names = {c.proof.id for c in front}

@@ -8,45 +8,21 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWi
 
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import PlainButton
+from hasty_reel.desk.follow import follow
 from hasty_reel.desk.rows import discard
-from hasty_reel.desk.session import Session
-from hasty_reel.farm.queue import CANCELLED, DONE, FAILED, RENDERING, WAITING, Entry, ProofQueue
-from hasty_reel.farm.sweeps import swept_words
-from hasty_reel.reel.durations import spoken
-from hasty_reel.reel.frames import proof_frames_text
+from hasty_reel.farm.queue import CANCELLED, DONE, FAILED, RENDERING, WAITING, Entry
+from hasty_reel.studio.proofs.queue import ProofWork
+from hasty_reel.studio.proofs.queuewords import entry_words, queue_words
+from hasty_reel.studio.session import Session
 
 MOST_SHOWN = 60
-
-
-def entry_words(entry: Entry) -> tuple[str, str]:
-    """An entry in two lines."""
-    order = entry.order
-    frames = proof_frames_text(order.frames)
-    frames = frames if len(frames) <= 28 else f"{len(order.frames)} frames, {order.frames[0]}–{order.frames[-1]}"
-    head = f"{order.shot.id}  {frames}, {order.samples} samples, {order.scale:g} %"
-    if order.sweep:
-        head = f"{order.shot.id}  {swept_words(order)} · {frames}, {order.samples} samples, {order.scale:g} %"
-    left = entry.seconds_left
-    about = "" if left is None else f", about {spoken(left)} left"
-    takes = "" if left is None else f", takes about {spoken(left)}"
-    going = f"{100 * entry.share:.0f} %{about}, {entry.words}" if entry.share or not entry.words else entry.words
-    tail = {WAITING: f"waits{takes}", RENDERING: going, DONE: f"done as {entry.proof}. {entry.words}".strip()}
-    return head, tail.get(entry.state, entry.words or entry.state)
-
-
-def queue_words(queue: ProofQueue) -> str:
-    """How long the queue still takes; '' where there is nothing to do or it is not known."""
-    left = queue.seconds_left
-    if left is None or not (queue.waiting or queue.rendering is not None):
-        return ""
-    return "held" if queue.paused else f"about {spoken(left)} left"
 
 
 class QueueRow(QWidget):
     """One entry with what can be done with it."""
 
-    def __init__(self, page: QueuePage, entry: Entry) -> None:
-        super().__init__(page)
+    def __init__(self, work: ProofWork, entry: Entry, parent: QWidget) -> None:
+        super().__init__(parent)
         self.entry = entry
         self.setFixedHeight(46)
         row = QHBoxLayout(self)
@@ -55,9 +31,9 @@ class QueueRow(QWidget):
         row.addStretch(1)
         self.buttons = []
         for text, tip, act in (
-            ("↑", "Earlier", lambda: page.move_entry(entry, -1)),
-            ("↓", "Later", lambda: page.move_entry(entry, 1)),
-            ("✕", "Cancel", lambda: page.cancel(entry)),
+            ("↑", "Earlier", lambda: work.move(entry, -1)),
+            ("↓", "Later", lambda: work.move(entry, 1)),
+            ("✕", "Cancel", lambda: work.cancel(entry)),
         ):
             button = PlainButton(text, act, parent=self)
             button.setFixedSize(28, 24)
@@ -109,10 +85,10 @@ class QueuePage(QWidget):
         super().__init__(parent)
         self._session = session
         self.rows: list[QueueRow] = []
-        self.pause_button = PlainButton("Hold", self.toggle, parent=self)
+        self.pause_button = PlainButton("Hold", session.proofs.toggle, parent=self)
         self.pause_button.setToolTip("The picture under way is finished, then nothing more begins")
-        self.clear_button = PlainButton("Clear ended", self._clear, parent=self)
-        self.cancel_button = PlainButton("Cancel all", session.queue.cancel_all, parent=self)
+        self.clear_button = PlainButton("Clear ended", session.proofs.clear_ended, parent=self)
+        self.cancel_button = PlainButton("Cancel all", session.proofs.cancel_all, parent=self)
         head = QHBoxLayout()
         head.setContentsMargins(8, 4, 8, 4)
         for button in (self.pause_button, self.cancel_button, self.clear_button):
@@ -138,18 +114,18 @@ class QueuePage(QWidget):
         column.setSpacing(0)
         column.addLayout(head)
         column.addWidget(scroll, 1)
-        session.queue_changed.connect(self.refresh)
+        follow(self, session.proofs.changed, self.refresh)
         self.refresh()
 
     def refresh(self) -> None:
         """Show the queue as it stands."""
-        queue = self._session.queue
+        queue = self._session.proofs.queue
         entries = queue.entries[-MOST_SHOWN:]
         if [r.entry.number for r in self.rows] != [e.number for e in entries]:
             for row in self.rows:
                 self._column.removeWidget(row)
                 discard(row)
-            self.rows = [QueueRow(self, e) for e in entries]
+            self.rows = [QueueRow(self._session.proofs, e, self) for e in entries]
             for k, row in enumerate(self.rows):
                 self._column.insertWidget(k, row)
         for row in self.rows:
@@ -160,23 +136,3 @@ class QueuePage(QWidget):
         self.pause_button.setEnabled(busy or queue.paused)
         self.cancel_button.setEnabled(busy)
         self.clear_button.setEnabled(any(e.ended for e in entries))
-
-    def toggle(self) -> None:
-        """Hold the queue, or go on."""
-        queue = self._session.queue
-        queue.resume() if queue.paused else queue.pause()
-        self._session.queue_changed.emit()
-
-    def _clear(self) -> None:
-        self._session.queue.clear_ended()
-        self._session.queue_changed.emit()
-
-    def move_entry(self, entry: Entry, way: int) -> None:
-        """Move an entry."""
-        self._session.queue.move(entry.number, way)
-        self._session.queue_changed.emit()
-
-    def cancel(self, entry: Entry) -> None:
-        """Cancel an entry."""
-        self._session.queue.cancel(entry.number)
-        self._session.queue_changed.emit()

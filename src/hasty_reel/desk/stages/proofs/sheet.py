@@ -23,10 +23,12 @@ from PySide6.QtWidgets import (
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PickButton, Switch
-from hasty_reel.desk.session import Session
-from hasty_reel.desk.thumbs import Thumbnails
-from hasty_reel.evidence.sheet import SORTS, Card, SortBy, chosen, lineage
-from hasty_reel.reel.edits import with_mark
+from hasty_reel.desk.follow import follow
+from hasty_reel.desk.menus import choice_menu
+from hasty_reel.desk.picture import draw_fitted, thumbnail
+from hasty_reel.evidence.sheet import SORTS, Card, lineage
+from hasty_reel.studio.proofs.cardtext import figures_of, tip_of
+from hasty_reel.studio.session import Session
 
 CARD_HEIGHT = 80
 THUMB = (108.0, 61.0)
@@ -67,35 +69,12 @@ class Cards(QAbstractListModel):
         return None
 
 
-def tip_of(card: Card) -> str:
-    """All of a card in lines."""
-    proof = card.proof
-    lines = [
-        f"Proof {proof.id}, made {proof.made[:16].replace('T', ' ')}, recipe {proof.recipe.name}",
-        f"{proof.width}x{proof.height}, {proof.samples} samples, frames {card.frames_text}",
-        (f"Against {card.parent}: " + (", ".join(card.changes) or "nothing changed")) if card.parent else "The first proof",
-    ]
-    if np.isfinite(card.noise):
-        lines.append(f"noise {card.noise:.4f} linear, {card.noise_L:.2f} L*; its grain is seen as {card.seen:.2f} JND of flicker")
-    if np.isfinite(card.flicker_L):
-        lines.append(f"flicker of the run, along the motion: {card.flicker_L:.2f} L*")
-    memory = max((p.memory_bytes for p in proof.pictures), default=0)
-    if memory:
-        lines.append(f"its renderer took up to {memory / 2**20:.0f} MB; what it printed is kept beside its pictures")
-    if proof.draft:
-        lines.append(f"Made under draft cut '{proof.draft}'")
-    if card.mark.note:
-        lines.append(card.mark.note)
-    lines.append("S: star · N: note · Delete: put away · right click: more")
-    return "\n".join(lines)
-
-
 class CardPainter(QStyledItemDelegate):
     """Paints a card."""
 
-    def __init__(self, view: ProofSheet, thumbs: Thumbnails) -> None:
+    def __init__(self, view: ProofSheet, session: Session) -> None:
         super().__init__(view)
-        self._view, self._thumbs = view, thumbs
+        self._view, self._session = view, session
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         return QSize(200, CARD_HEIGHT)
@@ -147,12 +126,9 @@ class CardPainter(QStyledItemDelegate):
 
     def _paint_thumb(self, painter: QPainter, box: QRectF, card: Card, shown: bool) -> None:
         painter.fillRect(box, theme.MAT_RULE)
-        image = self._thumbs.image(str(card.rows[len(card.rows) // 2].picture)) if card.rows else None
+        image = thumbnail(self._session, card.rows[len(card.rows) // 2].picture) if card.rows else None
         if image is not None:
-            scale = min(box.width() / image.width(), box.height() / image.height())
-            w, h = image.width() * scale, image.height() * scale
-            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-            painter.drawImage(QRectF(box.center().x() - w / 2, box.center().y() - h / 2, w, h), image)
+            draw_fitted(painter, box, image)
         if shown:
             painter.setPen(QPen(theme.MAT_INK, 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -171,30 +147,18 @@ class CardPainter(QStyledItemDelegate):
         painter.drawPath(path)
 
 
-def figures_of(card: Card) -> str:
-    """Seconds, noise and flicker in one line."""
-    if not card.rows:
-        return ""
-    text = f"{card.seconds:.2f} s"
-    if np.isfinite(card.noise):
-        text += f", noise {card.noise:.3f}, seen {card.seen:.1f} JND"
-    if np.isfinite(card.flicker_L):
-        text += f", flicker {card.flicker_L:.1f} L*"
-    return text
-
-
 class ProofSheet(QListView):
     """The cards with their hands."""
 
     picked = Signal(str)
 
-    def __init__(self, session: Session, thumbs: Thumbnails, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
         self.shown: str | None = None
         self.model_ = Cards(self)
         self.setModel(self.model_)
-        self.setItemDelegate(CardPainter(self, thumbs))
+        self.setItemDelegate(CardPainter(self, session))
         self.setUniformItemSizes(True)
         self.setFrameShape(QListView.Shape.NoFrame)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
@@ -202,7 +166,7 @@ class ProofSheet(QListView):
         self.setMouseTracking(True)
         self.setAccessibleName("Proof sheet")
         self.setStyleSheet(f"QListView {{ background: {theme.MAT.name()}; border: 0; }}")
-        thumbs.loaded.connect(lambda _: self.viewport().update())
+        follow(self, session.pictures.came, lambda: self.viewport().update())
         self.clicked.connect(lambda index: self.picked.emit(index.data(Qt.ItemDataRole.UserRole).proof.id))
 
     def set_shown(self, proof_id: str | None) -> None:
@@ -219,7 +183,7 @@ class ProofSheet(QListView):
         card = index.data(Qt.ItemDataRole.UserRole)
         box = self.visualRect(index)
         if card is not None and event.position().x() > box.right() - 34 and event.position().y() < box.top() + 30:
-            self.star(card)
+            self._session.cards.star(card)
             return
         super().mousePressEvent(event)
 
@@ -228,11 +192,11 @@ class ProofSheet(QListView):
         if card is None:
             super().keyPressEvent(event)
         elif event.key() == Qt.Key.Key_S:
-            self.star(card)
+            self._session.cards.star(card)
         elif event.key() == Qt.Key.Key_N:
             self.ask_note(card)
         elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
-            self.put_away(card)
+            self._session.cards.hide(card)
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space):
             self.picked.emit(card.proof.id)
         else:
@@ -247,9 +211,9 @@ class ProofSheet(QListView):
         """What can be done with a card."""
         menu = QMenu(self)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        menu.addAction("No star" if card.mark.star else "Star").triggered.connect(lambda: self.star(card))
+        menu.addAction("No star" if card.mark.star else "Star").triggered.connect(lambda: self._session.cards.star(card))
         menu.addAction("Note …").triggered.connect(lambda: self.ask_note(card))
-        menu.addAction("Take back" if card.mark.away else "Put away").triggered.connect(lambda: self.put_away(card))
+        menu.addAction("Take back" if card.mark.away else "Hide").triggered.connect(lambda: self._session.cards.hide(card))
         use = menu.addAction("Use these settings")
         use.setEnabled(not card.proof.draft)
         use.setToolTip("Its settings become the recipe of the shot")
@@ -260,24 +224,6 @@ class ProofSheet(QListView):
         entry.setEnabled(False)
         return menu
 
-    # -- decisions about proofs are edits of the reel
-
-    def _mark(self, name: str, card: Card, **changes: Any) -> None:
-        shot_id = self._session.shot_id
-        self._session.do(f"{name} {card.proof.id}", lambda reel: with_mark(reel, shot_id, card.proof.id, **changes))
-
-    def star(self, card: Card) -> None:
-        """Star a proof, or take the star off."""
-        self._mark("Unstar" if card.mark.star else "Star", card, star=not card.mark.star)
-
-    def put_away(self, card: Card) -> None:
-        """Put a proof away: it is no evidence any more; or take it back. Its files stay."""
-        self._mark("Take back" if card.mark.away else "Put away", card, away=not card.mark.away)
-
-    def note(self, card: Card, text: str) -> None:
-        """Note something about a proof."""
-        self._mark("Note on", card, note=text.strip())
-
     def ask_note(self, card: Card) -> None:
         """Ask for a note."""
         dialog = QInputDialog(self)
@@ -285,17 +231,16 @@ class ProofSheet(QListView):
         dialog.setWindowTitle(f"Note on {card.proof.id}")
         dialog.setLabelText("What it showed")
         dialog.setTextValue(card.mark.note)
-        dialog.textValueSelected.connect(lambda text: self.note(card, text))
+        dialog.textValueSelected.connect(lambda text: self._session.cards.note(card, text))
         dialog.open()
 
 
 class SheetPage(QWidget):
     """The sheet with what chooses and sorts it."""
 
-    def __init__(self, session: Session, thumbs: Thumbnails, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._session = session
-        self._by: SortBy = "newest"
+        self._cards = session.cards
         self.filter = QLineEdit(self)
         self.filter.setPlaceholderText("Filter: bounces, p00, 1048 …")
         self.filter.setAccessibleName("Filter proofs")
@@ -303,43 +248,37 @@ class SheetPage(QWidget):
         self.filter.setFixedHeight(22)
         self.filter.setClearButtonEnabled(True)
         self.filter.setStyleSheet(f"QLineEdit {{ background: {theme.WELL.name()}; border: 0; border-radius: 2px; padding: 0 6px; }}")
-        self.filter.textChanged.connect(self.refresh)
-        self.sort = PickButton(self._sort_menu, self)
+        self.filter.textChanged.connect(lambda text: self._cards.list_by(text=text))
+        self.sort = PickButton(
+            lambda: choice_menu(self, [(s, s) for s in SORTS], self._cards.sort, lambda s: self._cards.list_by(sort=s)), self
+        )
         self.sort.setAccessibleName("Sort by")
-        self.starred = Switch("Starred", lambda on: self.refresh(), self)
-        self.away = Switch("Put away", lambda on: self.refresh(), self)
-        self.away.setToolTip("Show the proofs that were put away; they can be taken back")
-        self.sheet = ProofSheet(session, thumbs, self)
+        self.starred = Switch("Starred", lambda on: self._cards.list_by(starred=on), self)
+        self.hidden = Switch("Hidden", lambda on: self._cards.list_by(hidden=on), self)
+        self.hidden.setToolTip("Show the proofs that were hidden; they can be taken back")
+        self.sheet = ProofSheet(session, self)
         row = QHBoxLayout()
         row.setContentsMargins(10, 6, 8, 6)
         row.setSpacing(8)
         row.addWidget(self.filter, 1)
         row.addWidget(self.sort)
         row.addWidget(self.starred)
-        row.addWidget(self.away)
+        row.addWidget(self.hidden)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addLayout(row)
         column.addWidget(self.sheet, 1)
+        for signal in (
+            self._cards.changed, self._cards.listing_changed, session.planner.evidence_changed, session.playhead.shot_changed,
+        ):  # fmt: skip
+            follow(self, signal, self.refresh)
         self.refresh()
 
-    def _sort_menu(self) -> QMenu:
-        menu = QMenu(self)
-        for name in SORTS:
-            entry = menu.addAction(name)
-            entry.setCheckable(True)
-            entry.setChecked(name == self._by)
-            entry.triggered.connect(lambda _=False, n=name: self.set_sort(n))
-        return menu
-
-    def set_sort(self, by: SortBy) -> None:
-        """Sort otherwise."""
-        self._by = by
-        self.refresh()
-
-    def refresh(self, *_: object) -> None:
+    def refresh(self) -> None:
         """Show the cards that are asked for."""
-        self.sort.show_value(self._by)
-        found = chosen(self._session.cards, self.filter.text(), self.starred.isChecked(), self.away.isChecked(), self._by)
-        self.sheet.model_.show_cards(found)
+        cards = self._cards
+        self.sort.show_value(cards.sort)
+        self.starred.setChecked(cards.starred)
+        self.hidden.setChecked(cards.hidden)
+        self.sheet.model_.show_cards(cards.listed)

@@ -1,0 +1,55 @@
+"""What a renderer is to the rest of the program: something that renders one frame job, told of and stopped alike."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+
+from hasty_reel.farm.job import FrameJob
+from hasty_reel.pictures.frame import Picture
+from hasty_reel.work import CancelToken, Progress
+
+
+@dataclass(frozen=True)
+class RenderedFrame:
+    """A rendered frame, the seconds of its parts, the samples a pixel got in the mean, memory and messages where known."""
+
+    picture: Picture
+    load_seconds: float
+    sample_seconds: float
+    cache_seconds: float = 0.0
+    samples: float = 0.0
+    memory_bytes: int = 0
+    messages: str = ""
+
+
+class Renderer(Protocol):
+    """Renders a frame job: the bench renderer inside this program, or one that is started by a command line."""
+
+    def __call__(
+        self, job: FrameJob, progress: Progress, cancel: CancelToken | None, show: Callable[[np.ndarray], None] | None
+    ) -> RenderedFrame:  # fmt: skip
+        """Render a job.
+
+        Parameters
+        ----------
+        job : the frame
+        progress : called with the share that is done, and words
+        cancel : looked at while it renders
+        show : called with the growing picture, (h, w, 3) scene-linear light; None for nobody
+
+        Returns
+        -------
+        RenderedFrame
+
+        Raises
+        ------
+        RendererFault
+            Which frame, and what went wrong.
+        Stopped
+            When `cancel` asked for it.
+        """
+        raise NotImplementedError

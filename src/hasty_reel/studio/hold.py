@@ -1,0 +1,124 @@
+"""What the budget of the shot holds: the promises, what each would have to say now, and edits of them."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+from hasty_reel.plan.shot import ShotPlan
+from hasty_reel.reel.durations import spoken
+from hasty_reel.reel.numbers import read_number
+from hasty_reel.reel.shot import Hold, Kind
+
+if TYPE_CHECKING:
+    from hasty_reel.studio.session import Session
+
+PROMISES: tuple[tuple[Kind, str, str, str], ...] = (
+    ("noise", "Noise in every frame at most", "", "Standard deviation of linear light after finishing; animation: 0.01 to 0.02."),
+    ("total", "All frames in at most", "h", "Hours for the whole shot on the machines of the reel."),
+    ("cap", "Each frame in at most", "s", "Seconds a frame may take. The floor wins over it."),
+)  # fmt: skip
+"""Each promise: its kind, what it says, its unit, what it means."""
+NOISE_STEP = 1e-4
+"""A promise of noise is taken up to this: so that it can be kept."""
+
+
+def promise_now(plan: ShotPlan, kind: Kind) -> float:
+    """Return what a promise would have to say to come to the same as a plan does.
+
+    Parameters
+    ----------
+    plan : of the shot
+    kind : of the promise
+
+    Returns
+    -------
+    Noise, or seconds on a machine of speed 1.
+    """
+    return {"noise": float(plan.noise.max()), "total": plan.total_seconds, "cap": float(plan.seconds.max())}[kind]
+
+
+class HoldModel:
+    """The promises as they stand."""
+
+    def __init__(self, session: Session) -> None:
+        """Take the promises of the shot that is looked at.
+
+        Parameters
+        ----------
+        session : the open reel
+        """
+        self._session = session
+
+    def text(self, kind: Kind) -> str:
+        """Return what a promise says, or would say now.
+
+        Parameters
+        ----------
+        kind : of the promise
+
+        Returns
+        -------
+        A number in its unit; '' where it is not known.
+        """
+        hold, plan = self._session.shot.hold, self._session.plan
+        value = hold.value if kind == hold.kind else None if plan is None else promise_now(plan, kind)
+        if value is None:
+            return ""
+        if kind == "noise":
+            return f"{value:.4f}".rstrip("0")
+        return f"{value / 3600 / self._session.reel.frame_speed:.2f}" if kind == "total" else f"{value:.1f}"
+
+    def caption(self, kind: Kind) -> str:
+        """Return what a promise comes to.
+
+        Parameters
+        ----------
+        kind : of the promise
+
+        Returns
+        -------
+        Words; '' where it is not known.
+        """
+        plan = self._session.plan
+        if plan is None:
+            return ""
+        if kind != self._session.shot.hold.kind:
+            return "As this plan has it now"
+        if kind == "noise":
+            return f"Takes {spoken(plan.total_seconds / self._session.reel.frame_speed)}"
+        return f"Brings noise to {plan.noise.max():.4f}"
+
+    def choose(self, kind: Kind) -> None:
+        """Hold another promise, at what the plan has now.
+
+        Parameters
+        ----------
+        kind : of the promise
+        """
+        plan = self._session.plan
+        if plan is None or kind == self._session.shot.hold.kind:
+            return
+        # a whole number of steps above what the plan has now, so that the promise can be kept
+        value = promise_now(plan, kind)
+        value = float(math.ceil(value / NOISE_STEP) * NOISE_STEP) if kind == "noise" else float(math.ceil(value))
+        self._session.set_hold(Hold(kind=kind, value=value))
+
+    def type_value(self, kind: Kind, text: str) -> None:
+        """Hold a promise at a value as it is typed; what is none is said.
+
+        Parameters
+        ----------
+        kind : of the promise
+        text : a number above 0, in its unit
+        """
+        try:
+            value = read_number(text)
+        except ValueError:
+            value = None
+        if value is None or not value > 0:
+            self._session.said.emit(f"Hold: '{text}' is no number above 0.")
+            return
+        if kind == "total":
+            value *= 3600 * self._session.reel.frame_speed
+        self._session.set_hold(Hold(kind=kind, value=value))

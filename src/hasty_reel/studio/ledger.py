@@ -1,0 +1,163 @@
+"""The ledger of the recipe: values as they are typed and stepped, prices on all machines, each line in words."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from hasty_reel.plan.prices import Price
+from hasty_reel.reel.durations import price_text
+from hasty_reel.reel.edits import departed, rejoined
+from hasty_reel.reel.numbers import read_number
+from hasty_reel.reel.recipe import Line, Value
+
+if TYPE_CHECKING:
+    from hasty_reel.studio.session import Session
+
+EFFECT_WORDS = {
+    "calmer": "Calms flicker: seen flicker falls by {:.2f} JND.",
+    "same": "Leaves flicker as it is.",
+    "more": "Worsens flicker: seen flicker rises by {:.2f} JND.",
+    "unproven": "Its effect on flicker is not proven yet: no proof has been rendered without it.",
+}
+LEAST_DEAREST = 60.0
+"""Seconds that a full price tag stands for at least."""
+
+
+def read_value(line: Line, text: str) -> Value:
+    """Read a value of a line as it is typed.
+
+    Parameters
+    ----------
+    line : of the recipe
+    text : as typed
+
+    Returns
+    -------
+    The value; None where the line has none.
+
+    Raises
+    ------
+    ValueError
+        When it is no number.
+    """
+    is_name, value = line.named(text)
+    if is_name:
+        return value
+    value = read_number(text)
+    if value is not None and line.whole and value == int(value):
+        return int(value)
+    return value
+
+
+class LedgerModel:
+    """Prices and values of the recipe of the shot that is looked at."""
+
+    def __init__(self, session: Session) -> None:
+        """Read the recipe and its prices.
+
+        Parameters
+        ----------
+        session : the open reel
+        """
+        self._session = session
+
+    @property
+    def prices(self) -> dict[str, Price]:
+        """Prices by line, in seconds of all machines together, as the totals of the shot are; empty without a plan."""
+        if self._session.plan is None:
+            return {}
+        speed = self._session.reel.frame_speed
+        found = self._session.planner.outlook.prices
+        return {name: p if p.seconds is None else replace(p, seconds=p.seconds / speed) for name, p in found.items()}
+
+    @staticmethod
+    def dearest(prices: dict[str, Price]) -> float:
+        """Return the largest price.
+
+        Parameters
+        ----------
+        prices : by line
+
+        Returns
+        -------
+        Seconds, at least a minute.
+        """
+        return max([LEAST_DEAREST, *(abs(p.seconds) for p in prices.values() if p.seconds is not None)])
+
+    def tip(self, line: Line, price: Price | None) -> str:
+        """Return a line of the recipe in words.
+
+        Parameters
+        ----------
+        line : the line
+        price : of it; None where there is no plan
+
+        Returns
+        -------
+        Lines of words.
+        """
+        shot = self._session.shot
+        tip = f"{line.meaning}\nTakes {line.expected}."
+        if line.field in shot.departures:
+            tip += f"\nThis shot departs here from recipe '{shot.recipe}'; right click to follow it again."
+        else:
+            tip += "\nRight click to set it for this shot alone."
+        if price is None:
+            return tip
+        if price.seconds is None:
+            tip += "\nPrice not proven yet: render one proof without it (or with another value) and it is known."
+        else:
+            text, _ = price_text(price.seconds)
+            tip += f"\nPrice: {text} over the shot with all machines at work, against leaving it out at the same noise."
+        return tip + "\n" + EFFECT_WORDS[price.effect].format(abs(price.flicker or 0))
+
+    def type_value(self, line: Line, text: str) -> None:
+        """Set a line as it is typed; what is none is said.
+
+        Parameters
+        ----------
+        line : the line
+        text : as typed
+        """
+        try:
+            value = read_value(line, text)
+        except ValueError:
+            self._session.said.emit(f"{line.label}: '{text}' is no number; expected {line.expected}.")
+            return
+        self._session.set_line(line.field, value)
+
+    def step(self, line: Line, way: int) -> None:
+        """Move a line by its step.
+
+        Parameters
+        ----------
+        line : the line
+        way : -1 down, 1 up
+        """
+        value = getattr(self._session.recipe, line.field)
+        if value is None:
+            return
+        step = max(1, self._session.recipe.shutter_steps) if line.field.startswith("samples") else line.step
+        new = min(max(value + way * step, line.low), line.high)
+        self._session.set_line(line.field, int(new) if line.whole else new)
+
+    def depart(self, line: Line) -> None:
+        """Let the shot depart from its recipe in a line.
+
+        Parameters
+        ----------
+        line : the line
+        """
+        shot_id, value = self._session.playhead.shot_id, getattr(self._session.recipe, line.field)
+        self._session.do(f"Depart in {line.words}", lambda reel: departed(reel, shot_id, line.field, value))
+
+    def rejoin(self, line: Line) -> None:
+        """Let the shot follow its recipe again in a line.
+
+        Parameters
+        ----------
+        line : the line
+        """
+        shot_id = self._session.playhead.shot_id
+        self._session.do(f"Follow the recipe in {line.words}", lambda reel: rejoined(reel, shot_id, line.field))

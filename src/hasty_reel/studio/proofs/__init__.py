@@ -1,0 +1,10 @@
+"""The models of Proofs: what is asked for, the queue, the sheet, the proof that is shown, the findings.
+
+request     frames, samples, size, limits, a sweep, as typed; as orders
+queue       orders worked off beside everything else
+queuewords  the queue in words
+cards       the sheet: laid out once, filtered and sorted
+cardtext    a card in words
+onview      which proof frame is looked at
+findings    sweeps and what each changed setting accounts for
+"""

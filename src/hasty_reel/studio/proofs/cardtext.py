@@ -1,0 +1,60 @@
+"""A card of the proof sheet in words."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from hasty_reel.evidence.sheet import Card
+
+
+def tip_of(card: Card) -> str:
+    """Return all of a card in lines.
+
+    Parameters
+    ----------
+    card : of a proof
+
+    Returns
+    -------
+    Lines of words.
+    """
+    proof = card.proof
+    lines = [
+        f"Proof {proof.id}, made {proof.made[:16].replace('T', ' ')}, recipe {proof.recipe.name}",
+        f"{proof.width}x{proof.height}, {proof.samples} samples, frames {card.frames_text}",
+        (f"Against {card.parent}: " + (", ".join(card.changes) or "nothing changed")) if card.parent else "The first proof",
+    ]
+    if np.isfinite(card.noise):
+        lines.append(f"noise {card.noise:.4f} linear, {card.noise_L:.2f} L*; its grain is seen as {card.seen:.2f} JND of flicker")
+    if np.isfinite(card.flicker_L):
+        lines.append(f"flicker of the run, along the motion: {card.flicker_L:.2f} L*")
+    memory = max((p.memory_bytes for p in proof.pictures), default=0)
+    if memory:
+        lines.append(f"its renderer took up to {memory / 2**20:.0f} MB; what it printed is kept beside its pictures")
+    if proof.draft:
+        lines.append(f"Made under draft cut '{proof.draft}'")
+    if card.mark.note:
+        lines.append(card.mark.note)
+    lines.append("S: star · N: note · Delete: hide · right click: more")
+    return "\n".join(lines)
+
+
+def figures_of(card: Card) -> str:
+    """Return seconds, noise and flicker of a card in one line.
+
+    Parameters
+    ----------
+    card : of a proof
+
+    Returns
+    -------
+    Words.
+    """
+    if not card.rows:
+        return ""
+    text = f"{card.seconds:.2f} s"
+    if np.isfinite(card.noise):
+        text += f", noise {card.noise:.3f}, seen {card.seen:.1f} JND"
+    if np.isfinite(card.flicker_L):
+        text += f", flicker {card.flicker_L:.1f} L*"
+    return text

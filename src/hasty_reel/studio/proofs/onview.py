@@ -1,0 +1,90 @@
+"""Which proof frame is looked at: of the proof that was picked, else the newest at or nearest to the playhead."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from psygnal import Signal
+
+from hasty_reel.evidence.rows import ProofFrame
+
+if TYPE_CHECKING:
+    from hasty_reel.studio.session import Session
+
+
+class ProofOnView:
+    """The proof frame on view; picked : id of the proof that was picked, '' for none. changed() : another one is."""
+
+    changed = Signal()
+
+    def __init__(self, session: Session) -> None:
+        """Look at the newest proof frame under the playhead.
+
+        Parameters
+        ----------
+        session : the open reel
+        """
+        self._session = session
+        self.picked = ""
+        session.playhead.shot_changed.connect(self._other_shot)
+        session.playhead.frame_changed.connect(lambda frame: self.changed.emit())
+        session.planner.evidence_changed.connect(self.changed)
+        session.proofs.ended.connect(self.changed)
+
+    def _other_shot(self) -> None:
+        self.picked = ""
+        self.changed.emit()
+
+    def pick(self, proof_id: str) -> None:
+        """Look at a proof, or at none in particular where it is looked at already; the playhead goes to its nearest frame.
+
+        Parameters
+        ----------
+        proof_id : of the proof
+        """
+        self.picked = "" if self.picked == proof_id else proof_id
+        playhead = self._session.playhead
+        rows = [r for r in self._session.evidence.frames if r.proof == proof_id]
+        if self.picked and rows:
+            playhead.show_frame(int(min(rows, key=lambda r: abs(r.frame - playhead.frame)).frame))
+        self.changed.emit()
+
+    def unpick(self) -> None:
+        """Look at no proof in particular."""
+        self.picked = ""
+
+    @property
+    def row(self) -> ProofFrame | None:
+        """The proof frame on view; None where there is none."""
+        session = self._session
+        frame, evidence = session.playhead.frame, session.evidence
+        rows = [r for r in evidence.frames if r.proof == self.picked] if self.picked else []
+        if rows:
+            return min(rows, key=lambda r: abs(r.frame - frame))
+        return evidence.without(session.shot.put_away).newest(frame)
+
+    @property
+    def empty_words(self) -> str:
+        """What stands where no picture is."""
+        if not self._session.planner.evidence:
+            return "Reading the proofs …"
+        return "No proof of this shot yet. Choose frames above and render one: seconds, noise and the plan follow from it."
+
+    @staticmethod
+    def words(row: ProofFrame, playhead: int) -> tuple[str, str]:
+        """Return what stands under the picture.
+
+        Parameters
+        ----------
+        row : the proof frame
+        playhead : frame that is looked at
+
+        Returns
+        -------
+        left : which proof and frame
+        right : its samples, seconds and noise
+        """
+        away = "" if row.frame == playhead else f", nearest to {playhead}"
+        noise = f"noise {row.noise_linear:.4f} ({row.noise_L:.1f} L*)" if np.isfinite(row.noise_linear) else "one seed, noise not measured"
+        return f"Proof {row.proof}, frame {row.frame}{away}", f"{row.samples} samples, {row.seconds:.2f} s, {noise}"

@@ -1,0 +1,304 @@
+"""The final frames of the shot: where they go, which of them are there, and rendering the rest by the plan."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
+from psygnal import Signal
+
+from hasty_reel.errors import HastyReelError
+from hasty_reel.farm.folder import FAILED, FINISHED, OTHER, RENDERED, WAITING
+from hasty_reel.farm.run import FrameEvent, Run
+from hasty_reel.pictures.colour import codes8
+from hasty_reel.reel.durations import spoken
+from hasty_reel.reel.frames import read_frames, write_frames
+from hasty_reel.studio.background import BackgroundTask
+
+if TYPE_CHECKING:
+    from hasty_reel.studio.session import Session
+
+
+class FinalFrames:
+    """The run of the shot that is looked at.
+
+    folder : where its frames go; frames_text : which are rendered; run : how they stand, None while it is not known
+    note : how it stands, in words; confirmed : frames made with other settings may be overwritten
+    changed() : something of this; grown(frame, state, codes) : a picture came, as (h, w, 3) display codes
+    frames_changed(Path) : other frames are finished in this folder
+    """
+
+    changed = Signal()
+    grown = Signal(int, str, object)
+    frames_changed = Signal(object)
+
+    def __init__(self, session: Session) -> None:
+        """Take all frames of the shot that is looked at, or those that are selected.
+
+        Parameters
+        ----------
+        session : the open reel
+        """
+        self._session = session
+        self._task: BackgroundTask | None = None
+        self._looking: BackgroundTask | None = None
+        self._look_again = False
+        self._busy_words = ""
+        self._finished: tuple = (session.playhead.shot_id, None, frozenset())
+        self.confirmed = False
+        self.run: Run | None = None
+        self.frames_text = ""
+        self.folder = self._usual_folder()
+        session.playhead.shot_changed.connect(self._other_shot)
+        session.playhead.selection_changed.connect(self._take_selection)
+        session.path_changed.connect(self._moved)
+        session.planner.plan_changed.connect(self.look)
+        session.own.draft_changed.connect(self.changed)
+        self._other_shot()
+        if session.playhead.selection is not None:
+            self._take_selection()
+
+    # -- which frames, and where
+
+    @property
+    def busy(self) -> bool:
+        """Whether frames are being rendered."""
+        return self._task is not None
+
+    def _other_shot(self) -> None:
+        self.frames_text = write_frames(self._session.shot.frames)
+        self.confirmed = False
+        self.look()
+
+    def _take_selection(self) -> None:
+        shot, selection = self._session.shot, self._session.playhead.selection
+        if selection is None:
+            self.frames_text = write_frames(shot.frames)
+        else:
+            low, high = selection
+            chosen = [f for f in shot.frames if low <= f <= high]
+            self.frames_text = write_frames(chosen or [shot.nearest(low)])
+        self.look()
+
+    def type_frames(self, text: str) -> None:
+        """Render these frames; what is not in the shot is said, and nothing changes.
+
+        Parameters
+        ----------
+        text : a set of frames; '' for all of the shot
+        """
+        shot = self._session.shot
+        try:
+            frames = read_frames(text) if text else tuple(shot.frames)
+            outside = [f for f in frames if f not in shot.frames]
+            if outside:
+                raise HastyReelError(f"Frame {outside[0]} is not in {shot.id}; expected {write_frames(shot.frames)}.")
+        except HastyReelError as error:
+            self._session.said.emit(str(error))
+            return
+        self.frames_text = write_frames(frames)
+        self.look()
+
+    def _usual_folder(self) -> Path:
+        """Where frames go unless another folder is chosen: beside the reel, or with the person while it has no name."""
+        session = self._session
+        self._usual = Path.home() / "hasty-reel-frames" if session.untitled else session.path.parent / "frames"
+        return self._usual
+
+    def _moved(self) -> None:
+        """The reel lies elsewhere now: its usual folder goes with it, a chosen one stays."""
+        usual = self._usual
+        if self.folder == usual and not self.busy and not usual.exists():
+            self.set_folder(self._usual_folder())
+
+    def set_folder(self, folder: Path) -> None:
+        """Render into another folder.
+
+        Parameters
+        ----------
+        folder : where frames go
+        """
+        self.folder = folder
+        self.confirmed = False
+        self.look()
+
+    # -- how they stand
+
+    def look(self) -> None:
+        """Look into the folder beside everything else: which frames are there, in which state."""
+        if self.busy:
+            self.changed.emit()
+            return
+        if self._looking is not None:
+            self._look_again = True
+            return
+        session = self._session
+        plan = session.plan
+        if plan is None:
+            self.run = None
+            self.changed.emit()
+            return
+        reel, folder, frames, link = session.reel, self.folder, self.frames_text, session.own.links.current
+
+        def look(task: BackgroundTask) -> Run:
+            from hasty_reel.farm.renderers import renderer_of  # brings the compiler along
+
+            return Run(reel, plan, folder, list(read_frames(frames)), renderer_of(link))
+
+        self._looking = task = session.background.start(look)
+        task.done.connect(self._looked)
+        task.failed.connect(session.said)
+        task.ended.connect(self._look_ended)
+        self.changed.emit()
+
+    def _looked(self, run: Run) -> None:
+        if self.busy:
+            return
+        self.run = run
+        self.changed.emit()
+        finished = (self._session.playhead.shot_id, self.folder, frozenset(f for f, s in run.states.items() if s == FINISHED))
+        if finished != self._finished:
+            self._finished = finished
+            self.frames_changed.emit(self.folder)
+
+    def _look_ended(self) -> None:
+        self._looking = None
+        if self._look_again:
+            self._look_again = False
+            self.look()
+
+    # -- rendering
+
+    def go(self) -> None:
+        """Render what is not finished yet; frames made with other settings only once that is confirmed."""
+        run, session = self.run, self._session
+        if self.busy or run is None or session.own.draft_on:
+            return
+        if run.count(OTHER) and not self.confirmed:
+            self.changed.emit()
+            return
+        self.confirmed = False
+
+        def work(task: BackgroundTask) -> Run:
+            def listen(event: FrameEvent) -> None:
+                picture = None if event.picture is None else codes8(event.picture)
+                task.send((event.frame, event.state, event.words, picture))
+
+            def wait(words: str) -> None:
+                task.tell(0.0, words)
+                task.cancel.check()
+
+            session.preparing.wait(wait)
+            run.go(listen, task.cancel)
+            return run
+
+        self._busy_words = ""
+        self._task = task = session.background.start(work)
+        task.came.connect(self._came)
+        task.progressed.connect(self._progressed)
+        task.failed.connect(session.said)
+        task.ended.connect(self._ended)
+        self.changed.emit()
+
+    def confirm(self) -> None:
+        """Overwrite frames made with other settings, and go."""
+        self.confirmed = True
+        self.go()
+
+    def stop(self) -> None:
+        """Stop at once; finished frames stay, the rest can be gone on with."""
+        if self._task is not None:
+            self._task.cancel.cancel()
+            self._busy_words = "Stopping …"
+            self.changed.emit()
+
+    def _progressed(self, share: float, words: str) -> None:
+        self._busy_words = words
+        self.changed.emit()
+
+    def _came(self, thing: tuple[int, str, str, np.ndarray | None]) -> None:
+        frame, state, words, picture = thing
+        self._busy_words = ""
+        if state == FAILED:
+            self._session.said.emit(f"Frame {frame} failed: {words} The rest goes on.")
+        elif words:
+            self._session.said.emit(f"Frame {frame}: {words}")
+        if picture is not None:
+            self.grown.emit(frame, state, picture)
+        self.changed.emit()
+
+    def _ended(self) -> None:
+        self._task = None
+        self.look()
+
+    # -- in words
+
+    @property
+    def finished(self) -> int:
+        """How many frames are finished."""
+        return 0 if self.run is None else self.run.count(FINISHED)
+
+    @property
+    def share(self) -> float:
+        """Share of the planned seconds that is done, 0 to 1."""
+        return 0.0 if self.run is None else self.run.share_done
+
+    @property
+    def may_go(self) -> bool:
+        """Whether there is something to render, and nothing in its way."""
+        run = self.run
+        return run is not None and not self._session.own.draft_on and not run.count(OTHER) and self._left(run) > 0
+
+    @property
+    def asks(self) -> bool:
+        """Whether frames made with other settings are in the way, and it is asked about them."""
+        return self.run is not None and bool(self.run.count(OTHER)) and not self.busy and not self._session.own.draft_on
+
+    @property
+    def button(self) -> str:
+        """What the button says that renders."""
+        return "Go on" if self.run is not None and (self.finished or self.run.count(RENDERED)) else "Render frames"
+
+    @staticmethod
+    def _left(run: Run) -> int:
+        return run.count(WAITING) + run.count(RENDERED) + run.count(OTHER) + run.count(FAILED)
+
+    @property
+    def note(self) -> str:
+        """How it stands, in words."""
+        run, finished = self.run, self.finished
+        if run is None:
+            return self._session.lack or "Reading the proofs …"
+        count, other, left = len(run.frames), run.count(OTHER), self._left(run)
+        if self.busy:
+            return self._busy_words or f"{finished} of {count} frames finished, about {spoken(run.seconds_left)} left"
+        if self._session.own.draft_on:
+            words = "Draft cuts are on: finals cannot start. Switch them off at the recipe."
+        elif other:
+            words = f"{other} {'frame was' if other == 1 else 'frames were'} made with other settings and would be overwritten."
+        elif left == 0:
+            words = f"All {count} frames are finished."
+        elif finished:
+            words = f"{finished} of {count} frames finished; the other {left} take about {spoken(run.seconds_left)} on this machine."
+        else:
+            words = f"{count} frames, about {spoken(run.seconds_left)} on this machine alone."
+        return words + (f" {len(run.faults)} failed." if run.faults else "")
+
+    def picture_of(self, frame: int) -> tuple[Path | None, str]:
+        """Return where the picture of a frame is, and how the frame stands.
+
+        Parameters
+        ----------
+        frame : as the shot numbers it
+
+        Returns
+        -------
+        path : of its picture; None where there is none
+        state : in words
+        """
+        state = "" if self.run is None else self.run.states.get(frame, "")
+        if self.run is None or state not in (FINISHED, RENDERED):
+            return None, state
+        folder = self.run.folder
+        return (folder.final if state == FINISHED else folder.rendered).path(frame), state
