@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from datetime import datetime, timedelta
 from pathlib import Path
 
@@ -14,6 +15,8 @@ from hasty_reel.demo import SOURCE, copy_demo
 from hasty_reel.evidence.rows import Evidence, EvidenceReader
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.file import read_reel, save_reel
+
+sys.path.insert(0, str(Path(__file__).parent))  # what several tests share, as the faulty renderer
 
 # speed is measured in benchmarks/, not here: a busy machine fails no test
 settings.register_profile("reel", deadline=None)

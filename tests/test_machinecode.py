@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 import time
 
 import numpy as np
@@ -70,26 +69,6 @@ def test_preparing_tells_how_far_it_is_and_stops_when_asked(empty):
 def test_a_second_wish_costs_nothing(empty):
     machinecode.mark_prepared()
     assert machinecode.prepare(lambda share, words: pytest.fail("nothing is to be done"))
-
-
-def test_the_first_proof_waits_for_the_renderer_and_says_so(qtbot, qapp, demo_path, monkeypatch):
-    from hasty_reel.desk.session import Session
-
-    gate = threading.Event()
-    monkeypatch.setattr("hasty_reel.desk.session.is_prepared", lambda: False)
-    monkeypatch.setattr("hasty_reel.desk.session.prepare", lambda tell, cancel: (tell(0.35, "x"), gate.wait(20)))
-    session = Session(demo_path)
-    session.prepare()
-    said: list[str] = []
-    waiting = threading.Thread(target=lambda: session.wait_until_prepared(said.append))
-    waiting.start()
-    qtbot.waitUntil(lambda: any("35 %" in w for w in said), timeout=10_000)
-    assert said[-1] == "Preparing the renderer, about a minute, once: 35 %" == session.prepared_words
-    gate.set()
-    qtbot.waitUntil(lambda: not waiting.is_alive(), timeout=10_000)
-    assert session.prepared_words == ""
-    session.jobs.stop_all()
-    session.close()
 
 
 def test_sweeps_with_and_without_the_compiler_are_the_same():

@@ -3,16 +3,34 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pyqtgraph
 import pytest
 
 from hasty_reel.desk import theme
+from hasty_reel.desk.eventloop import QtEventLoop
 from hasty_reel.desk.window import ReelWindow
 from hasty_reel.studio.session import Session
 
 sys.path.insert(0, str(Path(__file__).parent))
+
+
+@contextmanager
+def emitted(qtbot, *signals, timeout: int) -> Iterator[None]:
+    """Wait until each of some signals of the models was emitted."""
+    heard: list[int] = []
+    slots = [lambda k=k: heard.append(k) for k in range(len(signals))]
+    for signal, slot in zip(signals, slots):
+        signal.connect(slot)
+    yield
+    try:
+        qtbot.waitUntil(lambda: set(heard) == set(range(len(signals))), timeout=timeout)
+    finally:
+        for signal, slot in zip(signals, slots):
+            signal.disconnect(slot)
 
 
 @pytest.fixture
@@ -23,11 +41,11 @@ def open_reel(qtbot, qapp):
     opened = []
 
     def open_(path) -> ReelWindow:
-        session = Session(path)
+        session = Session(path, QtEventLoop(qapp))
         window = ReelWindow(session)
         window._may_leave = lambda: True  # nobody is here to answer
         qtbot.addWidget(window)
-        with qtbot.waitSignal(session.planner.plan_changed, timeout=30_000):
+        with emitted(qtbot, session.planner.plan_changed, timeout=30_000):
             window.show()
         opened.append(window)
         return window

@@ -8,19 +8,21 @@ from pathlib import Path
 
 import msgspec
 import pytest
-from hasty_reel.desk.stages.brief.nights import DAY, local_midnights, snapped
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QApplication
 from test_window import settled, type_into
 
 from hasty_reel.desk.stagesof import BRIEF, PROOFS, RUN
-from hasty_reel.reel.draftcut import cuts_path, read_cuts
+from hasty_reel.own.draftcuts import DRAFT_CUTS
 from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.hours import Once, Weekly
 from hasty_reel.reel.machine import Machine
 from hasty_reel.reel.moves import Turntable, Viewpoints
 from hasty_reel.reel.saves import autosave_path, earlier_saves
+from hasty_reel.studio.brief.nights import DAY, local_midnights, snapped
+from hasty_reel.studio.pictures import THUMBNAIL
+from hasty_reel.studio.reelfiles import export_shots, go_back
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -53,7 +55,7 @@ def test_the_demo_has_five_shots_with_plans_and_thumbnails(qtbot, window):
     table = window.brief.table
     assert table.shots.rowCount() == 5 and all(window.session.planner.outlook.seconds_of(s) for s in window.session.reel.shots)
     table.grab()
-    qtbot.waitUntil(lambda: len(window.thumbs._images) >= 5, timeout=10_000)
+    qtbot.waitUntil(lambda: sum(w.box == THUMBNAIL for w in window.session.pictures._kept) >= 5, timeout=10_000)
     assert "h of work at speed 1; the free hours before the due time hold" in window.brief.verdict.text()
 
 
@@ -94,7 +96,7 @@ def test_frames_from_a_range_viewpoints_a_turntable_a_loop(qtbot, window):
     assert session.shot.last == 1048 and "48 frames, 2 s" in framing.outcome.text()
     type_into(qtbot, framing.fields["step"], "2")
     assert len(session.shot.frames) == 24 and "24 rendered" in framing.outcome.text()
-    framing.choose("a turntable")
+    framing._model.choose("a turntable")
     assert isinstance(session.shot.move, Turntable) and session.shot.length == 48
     type_into(qtbot, framing.fields["seconds"], "15")
     assert session.shot.length == 360 and "1° a frame" in framing.outcome.text()
@@ -102,14 +104,14 @@ def test_frames_from_a_range_viewpoints_a_turntable_a_loop(qtbot, window):
     assert not session.shot.move.loop and "the last frame stands at 360°" in framing.outcome.text()
     framing._way_menu().actions()[1].trigger()
     assert session.shot.move.direction == "anticlockwise"
-    framing.choose("viewpoints")
+    framing._model.choose("viewpoints")
     assert isinstance(session.shot.move, Viewpoints) and len(session.shot.move.views) == 2
     type_into(qtbot, framing.fields["hold0"], "1")
     type_into(qtbot, framing.fields["move0"], "6")
     assert session.shot.length == 168, "1 s of rest and 6 s of move are 7 s"
-    framing._add_view()
+    framing._model.add_view()
     assert len(session.shot.move.views) == 3 and "name2" in framing.fields
-    framing.choose("a loop")
+    framing._model.choose("a loop")
     type_into(qtbot, framing.fields["seconds"], "2")
     assert session.shot.length == 48 and "first again" in framing.outcome.text()
     type_into(qtbot, framing.fields["seconds"], "long")
@@ -188,7 +190,7 @@ def test_layers_are_added_ordered_and_looked_at(qtbot, window):
         ("back", 1001, None, None, "lamp_wakes"),
         ("front", None, 1010, 1020, "comet_pass"),
     ]
-    pane.layers._move(1, -1)
+    pane.layers._model.move(1, -1)
     assert [y.id for y in session.shot.layers] == ["front", "back"]
     qtbot.waitUntil(lambda: "Rendered as its layers" in session.planner.outlook.lacks.get("sh010", ""), timeout=10_000)
     labels = [a.text() for a in window._menu().actions()]
@@ -293,10 +295,10 @@ def test_draft_cuts_reach_proofs_and_nothing_else(qtbot, window, tmp_path):
     session, row = window.session, window.ledger.recipe_row
     before, seconds = session.reel, session.plan.total_seconds
     window.show_stage(PROOFS)
-    plain = window.proofs.order_bar.asked.order(window.session)
+    plain = window.proofs.order_bar._model.asked.order(window.session)
     qtbot.mouseClick(row.switch, LEFT)
     assert session.own.draft_on and window.banner.isVisible() and "not for delivery" in window.banner.words
-    order_ = window.proofs.order_bar.asked.order(window.session)
+    order_ = window.proofs.order_bar._model.asked.order(window.session)
     assert order_.draft == "First look" and order_.samples < plain.samples and order_.recipe.bounces == 1
     assert session.reel is before and not session.changed and session.history.undo_name is None
     session.planner.replan()
@@ -304,28 +306,28 @@ def test_draft_cuts_reach_proofs_and_nothing_else(qtbot, window, tmp_path):
     assert session.plan.total_seconds == pytest.approx(seconds) and session.plan.recipe == session.recipe
     assert session.save(tmp_path / "b.reel") and "draft" not in (tmp_path / "b.reel").read_text().lower()
     window.show_stage(RUN)
-    qtbot.waitUntil(lambda: window.run._run is not None and window.run._looking is None, timeout=10_000)
+    qtbot.waitUntil(lambda: window.run.final.run is not None and window.run.final._looking is None, timeout=10_000)
     assert not window.run.go_button.isEnabled() and "Draft cuts are on: finals cannot start" in window.run.note.text()
     window.run.go()
-    assert not window.run.busy
+    assert not window.run.final.busy
     qtbot.mouseClick(row.switch, LEFT)
     assert not window.banner.isVisible() and window.run.go_button.isEnabled()
 
 
 def test_draft_cuts_are_changed_and_kept(qtbot, window):
     page = window.ledger.recipe_row._edit_cuts()
-    page._duplicate()
+    page._model.duplicate()
     page.fields["name"].committed.emit("Tiny")
     page.fields["samples"].committed.emit("2")
     page.fields["size"].committed.emit("none")
-    cut = read_cuts(cuts_path()).current
+    cut = DRAFT_CUTS.read().current
     assert (cut.name, cut.samples, cut.size) == ("Tiny", 2, None)
     page.fields["samples"].committed.emit("0")
-    assert "samples 0; expected 1 to 65536" in window.notice.label.text() and read_cuts(cuts_path()).current == cut
+    assert "samples 0; expected 1 to 65536" in window.notice.label.text() and DRAFT_CUTS.read().current == cut
     page.fields["bounces"].committed.emit("many")
     assert "is no number" in window.notice.label.text()
-    page._remove()
-    assert [c.name for c in read_cuts(cuts_path()).cuts] == ["First look", "Light check"]
+    page._model.remove()
+    assert [c.name for c in DRAFT_CUTS.read().items] == ["First look", "Light check"]
     page.close()
 
 
@@ -370,7 +372,7 @@ def test_one_goes_back_to_an_earlier_save(qtbot, window, demo_path):
         assert session.save()
     saves = earlier_saves(demo_path)
     assert [read_reel(p).recipe("Final").bounces for p in saves] == [5, 6]
-    window.files.go_back(saves[1])
+    go_back(session, saves[1])
     assert session.recipe.bounces == 6 and session.changed and session.history.undo_name.startswith("Go back to the save of")
 
 
@@ -388,7 +390,7 @@ def test_shots_are_exported_dropped_and_brought_in(qtbot, window, tmp_path):
     session = window.session
     for ending in ("otio", "csv"):
         path = tmp_path / f"shots.{ending}"
-        window.files.export_to(path)
+        export_shots(session, path)
         qtbot.waitUntil(path.is_file, timeout=10_000)
         before = len(session.reel.shots)
         drop(window, path)

@@ -286,7 +286,7 @@ def test_a_first_save_that_fails_leaves_no_copied_proofs(qtbot, start, tmp_path,
     def full(*args):
         raise ReelError("a.reel: cannot be saved (No space left on device); nothing was changed.")
 
-    monkeypatch.setattr("hasty_reel.desk.openreel.save_keeping", full)
+    monkeypatch.setattr("hasty_reel.studio.openreel.save_keeping", full)
     assert not session.save(tmp_path / "moon.reel") and list(tmp_path.glob("[!.]*")) == []
     assert session.untitled and (session.proofs_root / "sh010").is_dir()
     session.let_go()
@@ -331,7 +331,7 @@ def test_the_largest_picture_is_set_in_the_window(qtbot, window):
 
 def test_a_long_set_of_frames_shows_its_beginning(window):
     field = window.proofs.order_bar.frames
-    window.proofs.order_bar.choose(tuple(range(1001, 1097, 3)))
+    window.proofs.order_bar._model.choose(tuple(range(1001, 1097, 3)))
     assert len(field.text()) > 10 and field.cursorPosition() == 0
 
 
@@ -340,23 +340,23 @@ def test_the_queue_and_the_order_bar_say_time_left(qtbot, open_reel, small_path)
     proofs = window.proofs
     bar = proofs.order_bar
     window.session.proofs.queue.pause()
-    bar.choose((1001, 1002, 1003))
-    bar.order_now()
+    bar._model.choose((1001, 1002, 1003))
+    bar._model.order_now()
     assert "held" in proofs.queue_page.left.text()
     entry = window.session.proofs.queue.entries[0]
     assert entry.expected is not None and entry.expected > 0 and entry.seconds_left == pytest.approx(entry.expected)
     entry.expected = 600.0
-    proofs.queue_page.toggle()
+    window.session.proofs.toggle()
     qtbot.waitUntil(lambda: "left" in bar.note.text() or entry.ended, timeout=30_000)
-    qtbot.waitUntil(lambda: entry.ended and not proofs.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: entry.ended and not window.session.proofs.busy, timeout=60_000)
     assert entry.state == "done" and entry.seconds_left == 0.0 and "left" not in bar.note.text()
 
 
 def test_draft_cuts_that_cannot_be_read_are_told_and_those_that_ship_count(qtbot, open_reel, demo_path):
-    from hasty_reel.reel.draftcut import SHIPPED, cuts_path
+    from hasty_reel.own.draftcuts import DRAFT_CUTS, SHIPPED
 
-    cuts_path().parent.mkdir(parents=True, exist_ok=True)
-    cuts_path().write_text("{")
+    DRAFT_CUTS.path.parent.mkdir(parents=True, exist_ok=True)
+    DRAFT_CUTS.path.write_text("{")
     window = open_reel(demo_path)
     assert window.session.own.cuts == SHIPPED
-    qtbot.waitUntil(lambda: cuts_path().name in window.notice.label.text(), timeout=5000)
+    qtbot.waitUntil(lambda: DRAFT_CUTS.path.name in window.notice.label.text(), timeout=5000)

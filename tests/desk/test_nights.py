@@ -10,9 +10,9 @@ import msgspec
 import pytest
 
 from hasty_reel.demo.make import demo_reel as made_reel
-from hasty_reel.desk.stages.brief.nights import DAY, HEAD, HOUR, LANE, LEFT, SNAP, Band, Held, snapped
 from hasty_reel.reel.hours import DAYS, Once, Weekly
 from hasty_reel.reel.machine import Machine
+from hasty_reel.studio.brief.nights import DAY, HEAD, HOUR, LANE, LEFT, SNAP, Band, Held, snapped
 
 OSLO = "Europe/Oslo"
 NIGHTS = Weekly(days=tuple(DAYS), start="20:00", end="06:00")

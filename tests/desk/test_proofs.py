@@ -11,14 +11,16 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from test_window import settled, type_into
 
-from hasty_reel.desk.stages.proofs.queue import entry_words
-from hasty_reel.desk.stages.proofs.renderer import read_command
+from conftest import emitted
+from faulty_renderer import FAULTY_RENDERER
 from hasty_reel.desk.stagesof import PROOFS
 from hasty_reel.errors import WrongInput
 from hasty_reel.evidence.proof import Proof
 from hasty_reel.evidence.sheet import cards
 from hasty_reel.farm.queue import DONE, FAILED
-from hasty_reel.farm.renderers.links import BY_COMMAND, links_path, read_links
+from hasty_reel.farm.renderers.links import BY_COMMAND, LINKS
+from hasty_reel.studio.proofs.queuewords import entry_words
+from hasty_reel.studio.rendererlinks import read_command
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -31,7 +33,7 @@ def window(open_reel, small_path):
 
 
 def idle(qtbot, window) -> None:
-    qtbot.waitUntil(lambda: not window.proofs.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not window.session.proofs.busy, timeout=60_000)
     settled(qtbot, window)
 
 
@@ -69,7 +71,7 @@ def test_a_sweep_runs_through_the_queue_and_is_found_in_words(qtbot, window):
     stage, bar = window.proofs, window.proofs.order_bar
     type_into(qtbot, bar.samples, "8")
     type_into(qtbot, bar.scale, "100")
-    bar.set_sweep("bounces")
+    bar._model.set_sweep("bounces")
     type_into(qtbot, bar.values, "4, 0, 2")
     assert bar.button.text() == "Render sweep" and bar.note.text().startswith("3 values of 1 frame")
     qtbot.mouseClick(bar.button, LEFT)
@@ -86,8 +88,8 @@ def test_a_sweep_runs_through_the_queue_and_is_found_in_words(qtbot, window):
     read = swept()
     assert [p.recipe.bounces for p in read] == [0, 2, 4], "the least first; 'bounces 1' is taken by the demo"
     stage.show_page(2)
-    qtbot.waitUntil(lambda: any(s.label == "bounces 2" for s in stage.found.findings.sweeps), timeout=20_000)
-    sweep = next(s for s in stage.found.findings.sweeps if s.label == "bounces 2")
+    qtbot.waitUntil(lambda: any(s.label == "bounces 2" for s in stage.findings._model.findings.sweeps), timeout=20_000)
+    sweep = next(s for s in stage.findings._model.findings.sweeps if s.label == "bounces 2")
     assert [p.value for p in sweep.points] == [0, 2, 4] and sweep.finding.startswith("Bounces")
     type_into(qtbot, bar.values, "1, x")
     assert "'x' is no number" in window.notice.label.text()
@@ -99,16 +101,16 @@ def test_the_queue_is_held_reordered_and_cancelled(qtbot, window):
     type_into(qtbot, stage.order_bar.scale, "200")
     stage.show_page(3)
     for frame in (1001, 1002, 1003):
-        stage.order_bar.choose((frame,))
-        stage.order_bar.order_now()
+        stage.order_bar._model.choose((frame,))
+        stage.order_bar._model.order_now()
     page = stage.queue_page
     qtbot.waitUntil(lambda: session.proofs.queue.rendering is not None, timeout=10_000)
     qtbot.mouseClick(page.pause_button, LEFT)
     assert session.proofs.queue.paused and page.pause_button.text() == "Go on"
-    page.move_entry(session.proofs.queue.entries[2], -1)
+    session.proofs.move(session.proofs.queue.entries[2], -1)
     assert [e.number for e in session.proofs.queue.entries] == [1, 3, 2]
-    page.cancel(session.proofs.queue.entries[2])
-    page.cancel(session.proofs.queue.entries[0])
+    session.proofs.cancel(session.proofs.queue.entries[2])
+    session.proofs.cancel(session.proofs.queue.entries[0])
     qtbot.mouseClick(page.pause_button, LEFT)
     idle(qtbot, window)
     assert sorted(e.state for e in session.proofs.queue.entries) == ["cancelled", "cancelled", "done"]
@@ -119,13 +121,13 @@ def test_the_queue_is_held_reordered_and_cancelled(qtbot, window):
 def test_a_bad_renderer_is_told_and_the_queue_goes_on(qtbot, window):
     stage, session = window.proofs, window.session
     command = BY_COMMAND.command
-    bad = msgspec.structs.replace(BY_COMMAND, name="Bad", command=(command[0], "badly", "--crash-at", "1002", *command[2:]))
-    assert session.own.set_links(msgspec.structs.replace(session.own.links, links=(*session.own.links.links, bad), chosen="Bad")) == ""
+    bad = msgspec.structs.replace(BY_COMMAND, name="Bad", command=(*FAULTY_RENDERER, "--crash-at", "1002", *command[2:]))
+    assert session.own.set_links(session.own.links.added(bad)) == ""
     assert stage.order_bar.renderer.text() == "Bad"
     type_into(qtbot, stage.order_bar.samples, "4")
     for frames in ((1002,), (1001, 1002)):
-        stage.order_bar.choose(frames)
-        stage.order_bar.order_now()
+        stage.order_bar._model.choose(frames)
+        stage.order_bar._model.order_now()
     idle(qtbot, window)
     first, second = session.proofs.queue.entries
     assert first.state == FAILED and "status 139" in first.words
@@ -138,7 +140,7 @@ def test_a_bad_renderer_is_told_and_the_queue_goes_on(qtbot, window):
 
 def test_links_are_made_changed_and_tested_in_their_page(qtbot, window):
     page = window.proofs.order_bar.open_links()
-    page.duplicate()
+    page.model.duplicate()
     assert window.session.own.links.current.name == "Bench renderer 2" and page.command.isEnabled()
     page.name.committed.emit("Mine")
     page.timeout.committed.emit("45")
@@ -146,20 +148,20 @@ def test_links_are_made_changed_and_tested_in_their_page(qtbot, window):
     page.command.setPlainText(
         "hasty-bench render --scene {scene} --frame {frame} --size {width}x{height} --samples {samples} --out {output}"
     )
-    page._set_command()
-    kept = read_links(links_path()).current
+    page.apply_button.click()
+    kept = LINKS.read().current
     assert (kept.name, kept.timeout, kept.seconds["load"], kept.command[1]) == ("Mine", 45.0, "ready after ([0-9.]+)", "render")
     qtbot.mouseClick(page.test_button, LEFT)
-    qtbot.waitUntil(lambda: page._job is None, timeout=30_000)
+    qtbot.waitUntil(lambda: not page.model.trying, timeout=30_000)
     assert page.answer.text().startswith("'Mine' answers: 64x36")
     page.command.setPlainText("renderer {frame}")
-    page._set_command()
-    assert "{output} is missing" in page.answer.text() and read_links(links_path()).current == kept
+    page.apply_button.click()
+    assert "{output} is missing" in page.answer.text() and LINKS.read().current == kept
     page.command.setPlainText("renderer 'open")
-    page._set_command()
+    page.apply_button.click()
     assert "those with spaces in quotes" in page.answer.text()
-    page.remove()
-    assert [x.name for x in read_links(links_path()).links] == ["Bench renderer", "Bench renderer by command"]
+    page.model.remove()
+    assert [x.name for x in LINKS.read().items] == ["Bench renderer", "Bench renderer by command"]
     page.close()
 
 
@@ -174,9 +176,9 @@ def test_proofs_are_starred_noted_put_away_and_taken_back_as_edits(qtbot, window
     sheet = page.sheet
     card = sheet.model_.cards[0]
     before = session.plan.total_seconds
-    sheet.star(card)
+    session.cards.star(card)
     assert window.undo_action.text() == f"Undo: star {card.proof.id}" and session.shot.marks[card.proof.id].star
-    sheet.note(sheet.model_.cards[0], "calm enough")
+    session.cards.note(sheet.model_.cards[0], "calm enough")
     page.filter.setText("calm")
     assert [c.proof.id for c in sheet.model_.cards] == [card.proof.id]
     page.filter.setText("")
@@ -184,13 +186,13 @@ def test_proofs_are_starred_noted_put_away_and_taken_back_as_edits(qtbot, window
     assert len(sheet.model_.cards) == 1
     qtbot.mouseClick(page.starred, LEFT)
     run = next(c for c in sheet.model_.cards if c.proof.id == "p002")
-    with qtbot.waitSignal(session.planner.plan_changed, timeout=10_000):
-        sheet.put_away(run)
+    with emitted(qtbot, session.planner.plan_changed, timeout=10_000):
+        session.cards.hide(run)
     settled(qtbot, window)
     assert "p002" not in {c.proof.id for c in sheet.model_.cards} and session.plan.unproven == ("denoise_window",)
-    qtbot.mouseClick(page.away, LEFT)
+    qtbot.mouseClick(page.hidden, LEFT)
     assert [c.proof.id for c in sheet.model_.cards] == ["p002"]
-    qtbot.mouseClick(page.away, LEFT)
+    qtbot.mouseClick(page.hidden, LEFT)
     while session.history.undo_name:
         session.undo()
     settled(qtbot, window)
@@ -201,7 +203,7 @@ def test_proofs_are_starred_noted_put_away_and_taken_back_as_edits(qtbot, window
 def test_cards_are_sorted_and_picked_by_key_and_click(qtbot, window):
     stage = window.proofs
     page, sheet = stage.sheet_page, stage.sheet
-    page.set_sort("noise")
+    window.session.cards.list_by(sort="noise")
     noise = [c.noise_L for c in sheet.model_.cards]
     assert noise == sorted(noise)
     sheet.setCurrentIndex(sheet.model_.index(2))
@@ -250,14 +252,14 @@ def sequence(folder: Path) -> Path:
 
 def test_frames_rendered_elsewhere_are_brought_in_with_their_times(qtbot, window, tmp_path):
     page = window.files.bring_frames(sequence(tmp_path / "in"))
-    assert page.pair is not None and page.coded.isChecked() and page.channels["colour"] == ("R", "G", "B")
+    assert page.model.pair is not None and page.coded.isChecked() and page.model.channels["colour"] == ("R", "G", "B")
     page.samples.committed.emit("32")
     page.fields["albedo"].committed.emit("x.R, x.G, x.B")
     assert "No channel 'x.R'" in page.fault.text()
     times = tmp_path / "t.csv"
     times.write_text("frame,seconds\n1001,5\n1002,6\n1003,7\n")
-    page.take_times(times)
-    assert "3 frames told by t.csv" in page.told.text()
+    page.model.take_times(times)
+    assert "3 frames told by t.csv" in page.times_words.text()
     qtbot.mouseClick(page.button, LEFT)
     qtbot.waitUntil(lambda: "brought in as proof" in window.notice.label.text(), timeout=20_000)
     qtbot.waitUntil(lambda: window.session.evidence.proofs[-1].width == 48, timeout=10_000)

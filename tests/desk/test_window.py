@@ -9,19 +9,20 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication
 
-from hasty_reel.desk.ledger import read_value
+from conftest import emitted
 from hasty_reel.desk.stagesof import BUDGET, PROOFS, RUN
 from hasty_reel.farm.folder import FINISHED
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.reel.durations import price_text
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.recipe import LINE
+from hasty_reel.studio.ledger import read_value
 
 LEFT = Qt.MouseButton.LeftButton
 
 
 def settled(qtbot, window) -> None:
-    qtbot.waitUntil(lambda: not window.session.planner.stale and window.session._planning is None, timeout=20_000)
+    qtbot.waitUntil(lambda: not window.session.planner.stale and window.session.planner._planning is None, timeout=20_000)
 
 
 def type_into(qtbot, field, text: str) -> None:
@@ -51,7 +52,7 @@ def test_moving_the_floor_changes_clock_strip_and_total_and_can_be_undone(qtbot,
     window = open_reel(demo_path)
     session = window.session
     before, clock, strip = session.plan.total_seconds, window.clock.sentence(), window.strip.grab().toImage()
-    with qtbot.waitSignal(session.planner.plan_changed, timeout=10_000):
+    with emitted(qtbot, session.planner.plan_changed, timeout=10_000):
         type_into(qtbot, window.ledger.rows["samples_floor"].field, "384")
     settled(qtbot, window)
     assert session.recipe.samples_floor == 384
@@ -60,7 +61,7 @@ def test_moving_the_floor_changes_clock_strip_and_total_and_can_be_undone(qtbot,
     assert window.strip.grab().toImage() != strip
     assert window.undo_action.text() == "Undo: set floor"
     window.setFocus()
-    with qtbot.waitSignal(session.planner.plan_changed, timeout=10_000):
+    with emitted(qtbot, session.planner.plan_changed, timeout=10_000):
         window.undo_action.trigger()
     settled(qtbot, window)
     assert session.plan.total_seconds == pytest.approx(before)
@@ -100,18 +101,18 @@ def test_the_three_holds(qtbot, open_reel, demo_path):
     window.show_stage(BUDGET)
     session, stage = window.session, window.budget
     worst = session.plan.noise.max()
-    with qtbot.waitSignal(session.planner.plan_changed, timeout=10_000):
+    with emitted(qtbot, session.planner.plan_changed, timeout=10_000):
         qtbot.mouseClick(stage.holds["total"].choice, LEFT)
     settled(qtbot, window)
     assert session.shot.hold.kind == "total"
     assert session.plan.total_seconds <= session.shot.hold.value
     assert session.plan.noise.max() == pytest.approx(worst, rel=0.06)
-    with qtbot.waitSignal(session.planner.plan_changed, timeout=10_000):
+    with emitted(qtbot, session.planner.plan_changed, timeout=10_000):
         type_into(qtbot, stage.holds["total"].field, "0,01")
     settled(qtbot, window)
     assert not session.plan.budget.solved and stage.verdict.text.startswith("Cannot hold this")
-    assert window.header.stage_line._marks[BUDGET].state == "look"
-    with qtbot.waitSignal(session.planner.plan_changed, timeout=10_000):
+    assert window.header.stage_line._marks[BUDGET].standing == "look"
+    with emitted(qtbot, session.planner.plan_changed, timeout=10_000):
         qtbot.mouseClick(stage.holds["cap"].choice, LEFT)
     settled(qtbot, window)
     assert session.shot.hold.kind == "cap"
@@ -129,11 +130,11 @@ def test_the_strip_scrubs_selects_and_zooms(qtbot, open_reel, demo_path):
     session.playhead.select((1040, 1046))
     qtbot.mouseRelease(strip, LEFT, Qt.KeyboardModifier.ShiftModifier, QPoint(int(strip.x_of(1046)) + 3, y))
     assert session.playhead.selection == (1040, 1046)
-    assert window.proofs.order_bar.asked.frames == "1040-1046" and window.run._frames_text == "1040-1046"
+    assert window.proofs.order_bar._model.asked.frames == "1040-1046" and window.session.final.frames_text == "1040-1046"
     session.playhead.show_frame(2000)
     assert session.playhead.frame == 1096
     qtbot.mouseDClick(strip, LEFT, pos=QPoint(int(strip.x_of(1050)) + 3, y))
-    assert window.stage.currentIndex() == PROOFS and window.proofs.order_bar.asked.frames == "1050"
+    assert window.stage.currentIndex() == PROOFS and window.proofs.order_bar._model.asked.frames == "1050"
 
 
 def test_keys_step_frames_and_change_stages(qtbot, open_reel, demo_path):
@@ -153,7 +154,7 @@ def test_keys_step_frames_and_change_stages(qtbot, open_reel, demo_path):
 
 def test_another_shot_has_its_own_plan_and_departure(qtbot, open_reel, demo_path):
     window = open_reel(demo_path)
-    with qtbot.waitSignal(window.session.planner.plan_changed, timeout=10_000):
+    with emitted(qtbot, window.session.planner.plan_changed, timeout=10_000):
         window.session.playhead.show_shot("sh020")
     settled(qtbot, window)
     assert window.ledger.rows["shutter_steps"].field.text() == "16"
@@ -175,9 +176,9 @@ def test_from_proof_to_film(qtbot, open_reel, small_path):
     type_into(qtbot, stage.order_bar.frames, "1002,1004")
     type_into(qtbot, stage.order_bar.samples, "8")
     type_into(qtbot, stage.order_bar.scale, "100")
-    with qtbot.waitSignals([session.planner.evidence_changed, session.planner.plan_changed], timeout=30_000):
+    with emitted(qtbot, session.planner.evidence_changed, session.planner.plan_changed, timeout=30_000):
         qtbot.mouseClick(stage.order_bar.button, LEFT)
-        assert stage.busy and stage.order_bar.button.text() == "Add to queue"
+        assert window.session.proofs.busy and stage.order_bar.button.text() == "Add to queue"
     settled(qtbot, window)
     proof = session.evidence.proofs[-1]
     assert proof.id == "p016" and sorted(proof.by_frame()) == [1002, 1004]
@@ -186,17 +187,17 @@ def test_from_proof_to_film(qtbot, open_reel, small_path):
     window.show_stage(RUN)
     run = window.run
     type_into(qtbot, run.frames, "1001-1003")
-    qtbot.waitUntil(lambda: run._run is not None and len(run._run.frames) == 3 and run._looking is None, timeout=10_000)
+    qtbot.waitUntil(lambda: run.final.run is not None and len(run.final.run.frames) == 3 and run.final._looking is None, timeout=10_000)
     qtbot.mouseClick(run.go_button, LEFT)
-    qtbot.waitUntil(lambda: not run.busy and run._run.count(FINISHED) == 3, timeout=60_000)
-    finals = sorted((run.folder / "sh010").glob("sh010.*.exr"))
+    qtbot.waitUntil(lambda: not run.final.busy and run.final.run.count(FINISHED) == 3, timeout=60_000)
+    finals = sorted((run.final.folder / "sh010").glob("sh010.*.exr"))
     assert [p.name for p in finals] == ["sh010.1001.exr", "sh010.1002.exr", "sh010.1003.exr"]
     assert read_picture(finals[0]).width == 96
     qtbot.waitUntil(lambda: run.hand.film_button.isEnabled(), timeout=10_000)
     # the film
     qtbot.mouseClick(run.hand.film_button, LEFT)
-    qtbot.waitUntil(lambda: not run.hand.busy and run.hand.film_path.is_file(), timeout=30_000)
-    assert film_frames(run.hand.film_path) == 3
+    qtbot.waitUntil(lambda: not run.hand.model.busy and run.hand.model.film_path.is_file(), timeout=30_000)
+    assert film_frames(run.hand.model.film_path) == 3
     with qtbot.waitSignal(run.hand.player.showed, timeout=10_000):
         qtbot.mouseClick(run.hand.play_button, LEFT)
     assert run.hand.player.playing
@@ -209,21 +210,23 @@ def test_closed_in_the_middle_of_a_run_it_goes_on_later(qtbot, open_reel, small_
     window.show_stage(RUN)
     run = window.run
     type_into(qtbot, run.frames, "1001-1030")
-    qtbot.waitUntil(lambda: run._run is not None and len(run._run.frames) == 30 and run._looking is None, timeout=10_000)
+    qtbot.waitUntil(lambda: run.final.run is not None and len(run.final.run.frames) == 30 and run.final._looking is None, timeout=10_000)
     qtbot.mouseClick(run.go_button, LEFT)
-    qtbot.waitUntil(lambda: run._run.count(FINISHED) >= 2, timeout=60_000)
+    qtbot.waitUntil(lambda: run.final.run.count(FINISHED) >= 2, timeout=60_000)
     window.close()
-    kept = {p: p.stat().st_mtime_ns for p in (run.folder / "sh010").glob("sh010.*.exr")}
+    kept = {p: p.stat().st_mtime_ns for p in (run.final.folder / "sh010").glob("sh010.*.exr")}
     assert 2 <= len(kept) < 30
     again = open_reel(small_path)
     again.show_stage(RUN)
     run = again.run
     last = 1001 + len(kept) + 1
     type_into(qtbot, run.frames, f"1001-{last}")
-    qtbot.waitUntil(lambda: run._run is not None and run._run.count(FINISHED) >= len(kept) - 1 and run._looking is None, timeout=10_000)
+    qtbot.waitUntil(
+        lambda: run.final.run is not None and run.final.run.count(FINISHED) >= len(kept) - 1 and run.final._looking is None, timeout=10_000
+    )
     assert run.go_button.text() == "Go on"
     qtbot.mouseClick(run.go_button, LEFT)
-    qtbot.waitUntil(lambda: not run.busy and run._run.count(FINISHED) == len(run._run.frames), timeout=60_000)
+    qtbot.waitUntil(lambda: not run.final.busy and run.final.run.count(FINISHED) == len(run.final.run.frames), timeout=60_000)
     assert all(p.stat().st_mtime_ns == t for p, t in kept.items())
 
 
@@ -232,14 +235,14 @@ def test_frames_of_other_settings_are_asked_about_before_they_are_overwritten(qt
     window.show_stage(RUN)
     run = window.run
     type_into(qtbot, run.frames, "1001-1002")
-    qtbot.waitUntil(lambda: run._run is not None and len(run._run.frames) == 2 and run._looking is None, timeout=10_000)
+    qtbot.waitUntil(lambda: run.final.run is not None and len(run.final.run.frames) == 2 and run.final._looking is None, timeout=10_000)
     qtbot.mouseClick(run.go_button, LEFT)
-    qtbot.waitUntil(lambda: not run.busy and run._run.count(FINISHED) == 2, timeout=60_000)
+    qtbot.waitUntil(lambda: not run.final.busy and run.final.run.count(FINISHED) == 2, timeout=60_000)
     window.session.set_line("bounces", 1)
     qtbot.waitUntil(lambda: run.again_button.isVisible(), timeout=20_000)
     assert "2 frames were made with other settings" in run.note.text() and not run.go_button.isEnabled()
     qtbot.mouseClick(run.again_button, LEFT)
-    qtbot.waitUntil(lambda: not run.busy and run._run.count(FINISHED) == 2 and not run.again_button.isVisible(), timeout=60_000)
+    qtbot.waitUntil(lambda: not run.final.busy and run.final.run.count(FINISHED) == 2 and not run.again_button.isVisible(), timeout=60_000)
 
 
 def test_a_folder_that_takes_no_files_is_told_in_the_window(qtbot, open_reel, small_path, tmp_path):
@@ -247,11 +250,11 @@ def test_a_folder_that_takes_no_files_is_told_in_the_window(qtbot, open_reel, sm
     window.show_stage(RUN)
     blocker = tmp_path / "blocker"
     blocker.touch()
-    window.run.set_folder(blocker / "x")
+    window.run.final.set_folder(blocker / "x")
     qtbot.waitUntil(
-        lambda: window.run._run is not None and window.run._looking is None and window.run.go_button.isEnabled(), timeout=10_000
+        lambda: window.run.final.run is not None and window.run.final._looking is None and window.run.go_button.isEnabled(), timeout=10_000
     )
-    with qtbot.waitSignal(window.session.said, timeout=10_000):
+    with emitted(qtbot, window.session.said, timeout=10_000):
         qtbot.mouseClick(window.run.go_button, LEFT)
     assert "frames cannot be written there" in window.notice.label.text()
 
@@ -260,7 +263,7 @@ def test_faults_in_the_proofs_are_told_and_marked(qtbot, open_reel, demo_path):
     next((demo_path.parent / "proofs" / "sh010" / "p001").glob("*.1048.s1.exr")).unlink()
     window = open_reel(demo_path)
     assert "Proof p001 of sh010, frame 1048" in window.notice.label.text()
-    assert window.header.stage_line._marks[PROOFS].state == "look"
+    assert window.header.stage_line._marks[PROOFS].standing == "look"
 
 
 def test_a_cancelled_proof_stops_soon(qtbot, open_reel, demo_path):
@@ -271,7 +274,7 @@ def test_a_cancelled_proof_stops_soon(qtbot, open_reel, demo_path):
     qtbot.mouseClick(stage.order_bar.button, LEFT)
     qtbot.wait(300)
     qtbot.mouseClick(stage.queue_page.cancel_button, LEFT)
-    qtbot.waitUntil(lambda: not stage.busy, timeout=5_000)
+    qtbot.waitUntil(lambda: not window.session.proofs.busy, timeout=5_000)
     assert len(window.session.evidence.proofs) == 15
 
 
@@ -313,7 +316,7 @@ def test_the_windows_thread_is_never_kept_waiting(qtbot, open_reel, demo_path):
     timer.timeout.connect(tick)
     last[0] = time.perf_counter()
     timer.start(5)
-    qtbot.waitUntil(lambda: not window.proofs.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not window.session.proofs.busy, timeout=60_000)
     timer.stop()
     assert len(gaps) > 20
     # generous: a loaded test machine, the measured figure is in benchmarks/

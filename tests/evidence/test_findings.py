@@ -70,7 +70,7 @@ def test_attribution_recovers_planted_effects_within_10_percent(seed):
     rows = varied(
         {"bounces": 2}, {"brightness_ceiling": 2.0}, {"shutter_steps": 1}, {"fog_step": 400.0}, {"bounces": 2, "fog_step": 400.0}, seed=seed
     )
-    found = {(s.field, s.after): s for s in attribute(rows).steps}
+    found = {(s.field, s.after): s for s in attribute(rows).effects}
     assert set(found) == set(EFFECTS)
     for key, (time, noise) in EFFECTS.items():
         step = found[key]
@@ -81,7 +81,7 @@ def test_attribution_recovers_planted_effects_within_10_percent(seed):
 def test_settings_that_were_all_changed_at_once_are_still_told_apart_where_the_proofs_allow_it():
     """One shot, many settings at a time: what each did follows from the differences between the proofs."""
     rows = varied({"bounces": 2, "fog_step": 400.0}, {"bounces": 2, "shutter_steps": 1}, {"fog_step": 400.0, "shutter_steps": 1})
-    found = {(s.field, s.after): s for s in attribute(rows).steps}
+    found = {(s.field, s.after): s for s in attribute(rows).effects}
     for key in (("bounces", 2), ("fog_step", 400.0), ("shutter_steps", 1)):
         assert found[key].seconds == pytest.approx(EFFECTS[key][0], rel=0.10)
 
@@ -89,7 +89,7 @@ def test_settings_that_were_all_changed_at_once_are_still_told_apart_where_the_p
 def test_what_always_changed_together_is_not_separated_and_a_telling_proof_is_offered():
     rows = varied({"bounces": 2, "brightness_ceiling": 2.0}, {"shutter_steps": 1})
     found = attribute(rows)
-    assert [(s.field, s.after) for s in found.steps] == [("shutter_steps", 1)]
+    assert [(s.field, s.after) for s in found.effects] == [("shutter_steps", 1)]
     assert len(found.together) == 1
     together = found.together[0]
     assert together.words == (
@@ -98,7 +98,7 @@ def test_what_always_changed_together_is_not_separated_and_a_telling_proof_is_of
     )
     assert together.telling == msgspec.structs.replace(BASE, bounces=2)
     told = attribute([*rows, *(row(together.telling, 1001 + 10 * f, np.random.default_rng(9), "p004") for f in range(3))])
-    assert told.together == () and {s.field for s in told.steps} == {"bounces", "brightness_ceiling", "shutter_steps"}
+    assert told.together == () and {s.field for s in told.effects} == {"bounces", "brightness_ceiling", "shutter_steps"}
 
 
 @given(st.lists(st.sets(st.sampled_from(list(EFFECTS)), max_size=3), min_size=1, max_size=5))
@@ -112,12 +112,12 @@ def test_nothing_is_claimed_that_the_proofs_do_not_determine(sets):
         unit = np.zeros(design.shape[1])
         unit[1 + k] = 1.0
         determined = np.linalg.matrix_rank(np.vstack([design, unit])) == rank and design[:, 1 + k].any()
-        assert determined == (key in {(s.field, s.after) for s in found.steps})
+        assert determined == (key in {(s.field, s.after) for s in found.effects})
 
 
 def test_the_same_measured_twice_is_uncertain_and_nothing_varied_gives_nothing():
-    assert attribute(varied()).steps == () and attribute([]).steps == ()
-    step = attribute(varied({"bounces": 2}, frames=1)).steps[0]
+    assert attribute(varied()).effects == () and attribute([]).effects == ()
+    step = attribute(varied({"bounces": 2}, frames=1)).effects[0]
     assert step.seconds_range[1] / step.seconds_range[0] > 1.1
 
 

@@ -11,13 +11,14 @@ import msgspec
 import numpy as np
 import pytest
 
+from faulty_renderer import FAULTY_RENDERER
 from hasty_reel.errors import RendererFault, Stopped, WrongInput
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofs import make_proof
 from hasty_reel.farm.renderers import renderer_of, try_link
 from hasty_reel.farm.renderers.bench import render_on_bench
-from hasty_reel.farm.renderers.command import filled, places, render_by_command, run_watched, seconds_by_part
+from hasty_reel.farm.renderers.command import filled, placeholder_values, render_by_command, run_watched, seconds_by_part
 from hasty_reel.farm.renderers.links import BY_COMMAND, LINKS, SHIPPED, Link, checked_link
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.recipe import Recipe
@@ -27,9 +28,9 @@ RECIPE = Recipe(name="a", shutter_steps=2, bounces=2)
 JOB = FrameJob("soft_corner", 1001, 32, 18, 4, RECIPE)
 
 
-def badly(*faults: str, timeout: float = 60.0) -> Link:
+def faulty(*faults: str, timeout: float = 60.0) -> Link:
     command = BY_COMMAND.command
-    return msgspec.structs.replace(BY_COMMAND, name="Bad", command=(command[0], "badly", *faults, *command[2:]), timeout=timeout)
+    return msgspec.structs.replace(BY_COMMAND, name="Bad", command=(*FAULTY_RENDERER, *faults, *command[2:]), timeout=timeout)
 
 
 def test_the_bench_renderer_gives_the_same_picture_through_either_door():
@@ -54,16 +55,16 @@ def test_the_bench_renderer_gives_the_same_picture_through_either_door():
 )
 def test_each_fault_is_one_clear_message(faults, words):
     with pytest.raises(RendererFault, match=words) as error:
-        render_by_command(badly(*faults), JOB)
+        render_by_command(faulty(*faults), JOB)
     assert "\n" not in str(error.value)
 
 
 def test_a_renderer_that_hangs_is_ended_at_its_time_out_and_leaves_no_process():
     began = time.perf_counter()
     with pytest.raises(RendererFault, match=r"Frame 1001: the renderer was ended after 0.5 s, its time-out"):
-        render_by_command(badly("--hang-at", "1001", timeout=0.5), JOB)
+        render_by_command(faulty("--hang-at", "1001", timeout=0.5), JOB)
     assert time.perf_counter() - began < 5
-    assert "badly" not in subprocess.run(["ps", "-eo", "args"], capture_output=True, text=True).stdout
+    assert "faulty_renderer" not in subprocess.run(["ps", "-eo", "args"], capture_output=True, text=True).stdout
 
 
 def test_a_renderer_is_stopped_at_once_when_asked():
@@ -71,7 +72,7 @@ def test_a_renderer_is_stopped_at_once_when_asked():
     threading.Timer(0.3, cancel.cancel).start()
     began = time.perf_counter()
     with pytest.raises(Stopped):
-        render_by_command(badly("--slow-start", "30"), JOB, cancel=cancel)
+        render_by_command(faulty("--slow-start", "30"), JOB, cancel=cancel)
     assert time.perf_counter() - began < 3
 
 
@@ -80,7 +81,7 @@ def test_the_proof_goes_on_after_a_fault_and_nothing_half_written_counts(small_p
     root = small_path.parent / reel.proofs
     shot = reel.shot("sh010")
     faults: dict[int, str] = {}
-    link = badly("--half-at", "1002", "--crash-at", "1003")
+    link = faulty("--half-at", "1002", "--crash-at", "1003")
     order = ProofOrder(shot, reel.recipe_of(shot), (1001, 1002, 1003, 1004), 4, 50.0, seeds=1)
     proof = make_proof(reel, root, order, renderer=renderer_of(link), fault=faults.__setitem__)
     assert sorted(proof.by_frame()) == [1001, 1004] and sorted(faults) == [1002, 1003]
@@ -96,7 +97,7 @@ def of_frames(order: ProofOrder, frames: tuple[int, ...]) -> ProofOrder:
 
 
 def test_places_are_filled_in_and_stay_one_argument(tmp_path):
-    values = places(FrameJob('"; rm -rf $HOME', 1001, 64, 36, 10, RECIPE, 3), tmp_path / "a b.exr")
+    values = placeholder_values(FrameJob('"; rm -rf $HOME', 1001, 64, 36, 10, RECIPE, 3), tmp_path / "a b.exr")
     found = filled(("x", "--scene={scene}", "{width}x{height}", "{output}", "{samples}"), values)
     assert found == ["x", '--scene="; rm -rf $HOME', "64x36", str(tmp_path / "a b.exr"), "10"]
 
@@ -154,9 +155,9 @@ def test_links_that_cannot_be_started_are_told(link, words):
 def test_links_are_kept_for_the_artist_and_never_in_a_reel(tmp_path, demo_path):
     path = tmp_path / "renderers.json"
     assert LINKS.read(path) == SHIPPED and SHIPPED.current.command is None
-    links = SHIPPED.added(badly())
+    links = SHIPPED.added(faulty())
     LINKS.save(links, path)
-    assert LINKS.read(path).current == badly()
+    assert LINKS.read(path).current == faulty()
     assert "hasty-bench" not in demo_path.read_text()
     for raw in (b"{", b"[]", b'{"links": [], "chosen": ""}', b"[" * 100_000):
         path.write_bytes(raw)

@@ -334,7 +334,7 @@ def test_a_stopped_proof_keeps_its_finished_frames(small_path):
             cancel.cancel()
 
     with pytest.raises(Stopped):
-        make_proof(reel, root, ProofOrder(shot, reel.recipe_of(shot), (1005, 1011, 1020), 4, 100.0), watch, cancel)
+        make_proof(reel, root, ProofOrder(shot, reel.recipe_of(shot), (1005, 1011, 1020), 4, 100.0), progress=watch, cancel=cancel)
     evidence = EvidenceReader().read(root, reel.shot("sh020"))
     assert [r.frame for r in evidence.frames if r.proof == "p010"] == [1005]
     assert evidence.faults == ()

@@ -13,7 +13,6 @@ from hasty_reel.errors import WrongInput
 from hasty_reel.image.lightness import lightness
 from hasty_reel.image.srgb import srgb_decode
 from hasty_reel.image.tiles import tile_rms
-from hasty_reel.measure.aside import flip_aside
 from hasty_reel.measure.content import (
     flicker_index,
     gradient_energy,
@@ -23,6 +22,7 @@ from hasty_reel.measure.content import (
     temporal_information,
 )
 from hasty_reel.measure.difference import absolute, flip, in_lightness, similarity
+from hasty_reel.measure.flipprocess import flip_in_process
 from hasty_reel.measure.noise import noise_of_one
 from hasty_reel.measure.plane import seen_frame
 from hasty_reel.measure.seen import Eyes, contrast_of, grain_weight, seen_blocks, sensitivity
@@ -152,7 +152,7 @@ def test_flip_against_its_published_implementation():
 def test_flip_in_a_process_of_its_own_is_the_same():
     rng = np.random.RandomState(3)
     a, b = (rng.rand(40, 50, 3).astype(np.float32) for _ in range(2))
-    assert flip_aside(a, b, 40.0) == pytest.approx(flip(a, b, 40.0), abs=1e-6)
+    assert flip_in_process(a, b, 40.0) == pytest.approx(flip(a, b, 40.0), abs=1e-6)
 
 
 def test_structural_similarity_against_its_published_definition():

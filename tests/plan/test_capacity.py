@@ -15,7 +15,7 @@ from hasty_reel.demo.make import demo_reel as made_reel
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.plan.capacity import capacity
 from hasty_reel.plan.deadline import allowed_seconds, deadline
-from hasty_reel.plan.keeper import PlanKeeper
+from hasty_reel.plan.outlook import PlanMemory
 from hasty_reel.reel import edits as ed
 from hasty_reel.reel.hours import DAYS, Once, Weekly, read_hours
 from hasty_reel.reel.machine import Machine
@@ -92,7 +92,7 @@ def test_the_deadline_waits_too_and_says_what_it_costs(demo_reel, demo_evidence)
     reel = ed.with_fields(
         demo_reel, machines=(Machine(name="a", free=NIGHTS, price_per_hour=2.0),), due=(NOON + timedelta(hours=44)).isoformat()
     )
-    keeper = PlanKeeper()
+    keeper = PlanMemory()
     plans, lacks = keeper.plans(reel, reel.tasks, demo_evidence)
     assert lacks == {}
     when = deadline(reel, plans, NOON)
@@ -106,7 +106,7 @@ def test_the_deadline_waits_too_and_says_what_it_costs(demo_reel, demo_evidence)
 
 
 def test_plans_are_kept_until_something_they_rest_on_changes(demo_reel, demo_evidence):
-    keeper = PlanKeeper()
+    keeper = PlanMemory()
     first = keeper.outlook(demo_reel, "sh010", demo_evidence, NOON)
     renamed = ed.with_fields(demo_reel, name="Other")
     again = keeper.outlook(renamed, "sh010", demo_evidence, NOON)
@@ -122,18 +122,18 @@ def test_layers_are_planned_each_and_the_shot_says_so(demo_reel, demo_evidence):
 
     reel = ed.with_layers(demo_reel, "sh040", (Layer(id="plate", scene="bay_fog", held=1005), Layer(id="fog", scene="bay_fog")))
     evidence = {**demo_evidence, "sh040.fog": demo_evidence["sh040"], "sh040.plate": demo_evidence["sh040"]}
-    outlook = PlanKeeper().outlook(reel, "sh040", evidence, NOON)
+    outlook = PlanMemory().outlook(reel, "sh040", evidence, NOON)
     assert "Rendered as its layers plate, fog" in outlook.lacks["sh040"] and "sh040" not in outlook.plans
     plate, fog = outlook.plans["sh040.plate"], outlook.plans["sh040.fog"]
     assert len(plate.frames) == 1 and len(fog.frames) == 84
     assert plate.denoise[0] == 0.0, "a plate has no neighbours to denoise over"
     assert outlook.seconds_of(reel.shot("sh040")) == pytest.approx(plate.total_seconds + fog.total_seconds)
-    empty = PlanKeeper().outlook(reel, "sh010", {**demo_evidence, "sh040.fog": Evidence()}, NOON)
+    empty = PlanMemory().outlook(reel, "sh010", {**demo_evidence, "sh040.fog": Evidence()}, NOON)
     assert empty.seconds_of(reel.shot("sh040")) is None and "sh040.plate" in empty.deadline.missing
 
 
 def test_a_step_renders_every_nth_frame_and_costs_accordingly(demo_reel, demo_evidence):
-    keeper = PlanKeeper()
+    keeper = PlanMemory()
     whole, _ = keeper.plans(demo_reel, [demo_reel.shot("sh010")], demo_evidence)
     reel = ed.with_line(ed.with_frames(demo_reel, "sh010", 1001, 1096, 4), "sh010", "denoise_window", 1)
     plans, _ = keeper.plans(reel, [reel.shot("sh010")], demo_evidence)
@@ -150,13 +150,13 @@ def test_a_scene_kept_loaded_is_paid_once_where_a_proof_shows_it(demo_reel, demo
     evidence = demo_evidence["sh010"]
     reel = ed.with_line(demo_reel, "sh010", "keep_scene", 1)
     slow = replace(evidence, frames=tuple(replace(r, load_seconds=10.0) for r in evidence.frames))
-    plans, _ = PlanKeeper().plans(demo_reel, [shot], {"sh010": slow})
+    plans, _ = PlanMemory().plans(demo_reel, [shot], {"sh010": slow})
     assert plans["sh010"].load.sum() == pytest.approx(960.0)
-    unproven, _ = PlanKeeper().plans(reel, [reel.shot("sh010")], {"sh010": slow})
+    unproven, _ = PlanMemory().plans(reel, [reel.shot("sh010")], {"sh010": slow})
     assert "keep_scene" in unproven["sh010"].unproven and unproven["sh010"].load.sum() == pytest.approx(960.0)
     recipe = msgspec.structs.replace(evidence.frames[0].recipe, keep_scene=1)
     kept = [replace(r, recipe=recipe, proof="p099", load_seconds=10.0 if k == 0 else 0.5) for k, r in enumerate(slow.frames[:4])]
-    proven, _ = PlanKeeper().plans(reel, [reel.shot("sh010")], {"sh010": replace(slow, frames=(*slow.frames, *kept))})
+    proven, _ = PlanMemory().plans(reel, [reel.shot("sh010")], {"sh010": replace(slow, frames=(*slow.frames, *kept))})
     assert proven["sh010"].unproven == () and proven["sh010"].load.sum() == pytest.approx(10.0 + 95 * 0.5)
 
 
@@ -174,5 +174,5 @@ def test_evidence_follows_the_numbers_of_the_frames(demo_reel):
 
 def test_a_reel_without_evidence_has_reasons_instead_of_plans():
     reel = msgspec.structs.replace(made_reel(), due=(NOON + timedelta(days=1)).isoformat())
-    outlook = PlanKeeper().outlook(reel, "sh010", {}, NOON)
+    outlook = PlanMemory().outlook(reel, "sh010", {}, NOON)
     assert outlook.plans == {} and len(outlook.lacks) == 5 and len(outlook.deadline.missing) == 5

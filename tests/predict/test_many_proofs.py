@@ -76,7 +76,7 @@ def test_the_factor_of_a_setting_is_found_among_thousands():
 
 def test_attribution_of_thousands_names_each_change():
     found = attribute(many_rows(4000))
-    seconds = {(s.field, s.before, s.after): s.seconds for s in found.steps}
+    seconds = {(s.field, s.before, s.after): s.seconds for s in found.effects}
     assert found.together == () and len(seconds) == 5
     for (field, before, after), factor in seconds.items():
         expected = (1 + 0.2 * after) / (1 + 0.2 * before) if field == "bounces" else 1.0
@@ -87,8 +87,8 @@ def test_of_thousands_of_different_values_the_commonest_are_attributed():
     rows = [row(1001, f"p{k}", 1e-6, 0.01, brightness_ceiling=1.0 + k) for k in range(1000)]
     rows += [row(1001, f"q{k}", 2e-6, 0.01, brightness_ceiling=1.0, bounces=3) for k in range(50)]
     found = attribute(rows)
-    assert len(found.steps) <= MOST_CHANGES
-    assert next(s for s in found.steps if s.field == "bounces").seconds == pytest.approx(2.0, rel=1e-6)
+    assert len(found.effects) <= MOST_CHANGES
+    assert next(s for s in found.effects if s.field == "bounces").seconds == pytest.approx(2.0, rel=1e-6)
 
 
 def test_shots_that_share_their_proofs_share_what_was_read(demo_path, demo_reel):

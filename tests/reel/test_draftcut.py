@@ -20,7 +20,7 @@ from hasty_reel.reel.file import reel_text
 
 SOURCE = Path(hasty_reel.__file__).parent
 CUT = DraftCut(name="Look", size=10.0, samples=4, bounces=1, shutter_steps=2, fog_step=400.0, guides=False, seeds=1)
-MAY_KNOW = {"reel/draftcut.py", "farm/proofs.py", "cli/rendering.py", "desk/own.py", "desk/drafts.py", "desk/recipes.py"}
+MAY_KNOW = {"reel/draftcut.py", "own/draftcuts.py", "farm/order.py", "studio/draftcuts.py", "studio/ownsettings.py"}
 """Who may know of draft cuts: where they are kept, where a proof is ordered, and where they are switched."""
 
 
@@ -46,7 +46,7 @@ def test_no_other_module_knows_of_draft_cuts():
         assert "hasty_reel.reel.draftcut" not in imported or place in MAY_KNOW, place
     # of those that may know, only the order of a proof lays one over a recipe
     callers = [p.relative_to(SOURCE).as_posix() for p in SOURCE.rglob("*.py") if "drafted(" in p.read_text()]
-    assert sorted(callers) == ["farm/proofs.py", "reel/draftcut.py"]
+    assert sorted(callers) == ["farm/order.py", "reel/draftcut.py"]
 
 
 def test_the_reel_document_has_no_place_for_a_cut():

@@ -18,7 +18,6 @@ from hasty_reel.bench.settings import Camera, Settings
 from hasty_reel.commands import StrictGroup, need_with, run, whole_numbers
 from hasty_reel.errors import WrongInput
 from hasty_reel.image.size import scaled_size
-from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.work import CancelToken
 
@@ -143,47 +142,6 @@ def render_command(
             f"{out}  {report['width']}x{report['height']}, {report['samples']} samples: load {report['load_seconds']:.3f} s, "
             f"cache {report['cache_seconds']:.3f} s, sampling {report['sample_seconds']:.3f} s, write {report['write_seconds']:.3f} s"
         )
-
-
-@bench.command(
-    name="badly",
-    context_settings={"ignore_unknown_options": True, "help_option_names": []},
-    help="Render like 'render', and misbehave at the frames named: for trying what a renderer link makes of it.",
-)
-@click.option("--slow-start", type=float, default=0.0, help="Seconds before anything happens.")
-@click.option("--crash-at", type=int, multiple=True)
-@click.option("--hang-at", type=int, multiple=True)
-@click.option("--half-at", type=int, multiple=True, help="Half of the file is written.")
-@click.option("--nothing-at", type=int, multiple=True, help="No file is written, and all seems well.")
-@click.option("--wrong-size-at", type=int, multiple=True)
-@click.option("--not-finite-at", type=int, multiple=True)
-@click.argument("arguments", nargs=-1, type=click.UNPROCESSED)
-def badly(
-    slow_start: float, crash_at: tuple[int, ...], hang_at: tuple[int, ...], half_at: tuple[int, ...],
-    nothing_at: tuple[int, ...], wrong_size_at: tuple[int, ...], not_finite_at: tuple[int, ...], arguments: tuple[str, ...],
-) -> None:  # fmt: skip
-    time.sleep(min(slow_start, 600.0))
-    given = list(arguments)
-    frame = int(float(given[given.index("--frame") + 1]))
-    out = Path(given[given.index("--out") + 1])
-    if frame in crash_at:
-        click.echo("ran out of texture memory while reading the brass", err=True)
-        sys.exit(139)
-    if frame in hang_at:
-        time.sleep(3600)
-    if frame in nothing_at:
-        return
-    if frame in wrong_size_at:
-        given[given.index("--size") + 1] = "7x5"
-    bench.main(args=["render", *given], prog_name="hasty-bench", standalone_mode=False)
-    if frame in half_at:
-        raw = out.read_bytes()
-        out.write_bytes(raw[: len(raw) // 2])
-    if frame in not_finite_at:
-        picture = read_picture(out)
-        rgb = picture.rgb.copy()
-        rgb[0, 0] = float("nan")
-        write_picture(out, Picture(rgb, picture.guides, picture.attributes))
 
 
 def main() -> None:

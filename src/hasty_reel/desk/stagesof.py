@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from importlib import import_module
 from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QTimer
@@ -20,12 +21,22 @@ if TYPE_CHECKING:
 
 STAGES = ["Brief", "Proofs", "Compare", "Budget", "Run"]
 BRIEF, PROOFS, COMPARE, BUDGET, RUN = range(5)
+LOADED_AHEAD = (
+    "hasty_reel.bench.render",
+    "hasty_reel.farm.bringin",
+    "hasty_reel.image.resize",
+    "hasty_reel.studio.compare.comparison",
+    "hasty_reel.studio.run.final",
+)
+"""Modules that bring much along."""
 BETWEEN_MS = 60
 """Between two stages that are made ahead, for what the person does meanwhile."""
 
 
 def load_ahead() -> None:
     """Load what later stages need, so that the first look at one is quick; in a thread, where nobody waits for it."""
+    for name in LOADED_AHEAD:
+        import_module(name)
 
 
 class WindowWithStages(QMainWindow):
