@@ -22,6 +22,18 @@ class StrictCommand(click.Command):
     """A command that refuses an empty value: somebody's script had nothing to put in, and did not mean the default."""
 
     def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        """Refuse an empty value, then read the arguments.
+
+        Parameters
+        ----------
+        ctx : of the call
+        args : as they were given
+
+        Raises
+        ------
+        WrongInput
+            Names the argument that is empty.
+        """
         for k, word in enumerate(args):
             if word == "" or (word.startswith("--") and word.endswith("=")):
                 before = args[k - 1] if word == "" and k and args[k - 1].startswith("-") else word.rstrip("=") or "an argument"
@@ -40,7 +52,9 @@ class LazyGroup(StrictGroup):
 
     Parameters
     ----------
+    *given : as Click takes them
     modules : by command, the module that defines it when it is imported
+    **named : as Click takes them
     """
 
     def __init__(self, *given: Any, modules: dict[str, str], **named: Any) -> None:
@@ -48,9 +62,22 @@ class LazyGroup(StrictGroup):
         self.modules = modules
 
     def list_commands(self, ctx: click.Context) -> list[str]:
+        """Return the names of the commands.
+
+        Parameters
+        ----------
+        ctx : of the call
+        """
         return sorted(self.modules)
 
     def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        """Import the module of a command and return it.
+
+        Parameters
+        ----------
+        ctx : of the call
+        cmd_name : its name
+        """
         if cmd_name in self.modules:
             importlib.import_module(self.modules[cmd_name])
         return super().get_command(ctx, cmd_name)
@@ -97,7 +124,8 @@ def whole_numbers(text: str, count: int, between: str, what: str) -> tuple[int, 
 
     Returns
     -------
-    The numbers.
+    tuple[int, ...]
+        The numbers.
 
     Raises
     ------
@@ -121,10 +149,11 @@ def run(group: click.Group, arguments: list[str] | None, name: str) -> int:
 
     Returns
     -------
-    Exit status: 0 done, 1 the answer is no, 2 wrong use or unreadable input.
+    int
+        Exit status: 0 done, 1 the answer is no, 2 wrong use or unreadable input.
     """
 
-    def say(words: Any) -> None:
+    def _say(words: Any) -> None:
         click.echo(one_line(f"{name}: {words}"), err=True)
 
     try:
@@ -136,22 +165,22 @@ def run(group: click.Group, arguments: list[str] | None, name: str) -> int:
         click.echo("Stopped.", err=True)
         return 1
     except click.ClickException as error:
-        say(error.format_message())
+        _say(error.format_message())
         return 2
     except HastyReelError as error:
-        say(error)
+        _say(error)
         return 2 if isinstance(error, WrongInput) else 1
     except UnicodeError:
-        say("an argument or a name holds half a character; expected whole characters")
+        _say("an argument or a name holds half a character; expected whole characters")
         return 2
     except BrokenPipeError:  # whoever read the answer has enough of it
         sys.stdout = open(os.devnull, "w")  # noqa: SIM115  else leaving would complain of the pipe
         return 1
     except (OSError, MemoryError) as error:
-        say(reason(error))
+        _say(reason(error))
         return 2
     except Exception as error:  # a fault of ours: one line all the same, and its trace for whoever asks
         if os.environ.get(TRACE):
             traceback.print_exc()
-        say(f"this went wrong inside Hasty Reel ({type(error).__name__}: {reason(error)}); {TRACE}=1 shows where.")
+        _say(f"this went wrong inside Hasty Reel ({type(error).__name__}: {reason(error)}); {TRACE}=1 shows where.")
         return 2

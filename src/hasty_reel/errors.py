@@ -40,7 +40,8 @@ def reason(error: BaseException) -> str:
 
     Returns
     -------
-    What the system says of it, else its own text, else its kind.
+    str
+        What the system says of it, else its own text, else its kind.
     """
     told = getattr(error, "strerror", None) or str(error) or ("out of memory" if isinstance(error, MemoryError) else type(error).__name__)
     return " ".join(str(told).split()).rstrip(".")
@@ -58,7 +59,8 @@ def one_line(words: str) -> str:
 
     Returns
     -------
-    The message without line breaks and characters that a terminal would obey.
+    str
+        The message without line breaks and characters that a terminal would obey.
     """
     plain = " ".join("".join(c if c.isprintable() else " " for c in words).split())
     if len(plain) <= LONGEST_MESSAGE:

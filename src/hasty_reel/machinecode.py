@@ -45,7 +45,7 @@ def fingerprint(root: Path = Path(__file__).parent) -> str:
 
 
 def cache_folder() -> Path:
-    """Where the machine code of this state of the sources is kept."""
+    """Return where the machine code of this state of the sources is kept."""
     return Path(platformdirs.user_cache_dir("hasty-reel")) / f"kernels-{fingerprint()}"
 
 
@@ -88,7 +88,8 @@ def prepare(progress: Progress = silent, cancel: CancelToken | None = None) -> b
 
     Returns
     -------
-    Whether the machine code is there now; where it is not, the first frame compiles it, which takes as long.
+    bool
+        Whether the machine code is there now; where it is not, the first frame compiles it, which takes as long.
 
     Raises
     ------

@@ -33,7 +33,8 @@ def read_regular(path: Path, most: int, expected: str, error: type[HastyReelErro
 
     Returns
     -------
-    Its bytes.
+    bytes
+        Its bytes.
 
     Raises
     ------
@@ -90,7 +91,8 @@ def size_text(count: int) -> str:
 
     Returns
     -------
-    A whole number with the largest unit that leaves nothing over.
+    str
+        A whole number with the largest unit that leaves nothing over.
     """
     for power, unit in ((30, "GiB"), (20, "MiB"), (10, "KiB")):
         if count >= 1 << power and count % (1 << power) == 0:

@@ -62,7 +62,8 @@ def part_of(path: Path) -> Path:
 
     Returns
     -------
-    A hidden name in the same folder.
+    Path
+        A hidden name in the same folder.
     """
     return path.with_name(f".{_stem(path)}.{HOST}-{os.getpid()}.part")
 
@@ -76,7 +77,8 @@ def writer_lives(name: str) -> bool:
 
     Returns
     -------
-    False where its process is gone, or the name is no part's.
+    bool
+        False where its process is gone, or the name is no part's.
     """
     match = _PART.match(name)
     return match is not None and (match["host"] != HOST or os.path.exists(f"/proc/{match['process']}"))

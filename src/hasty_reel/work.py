@@ -12,7 +12,13 @@ Progress = Callable[[float, str], None]
 
 
 def silent(share: float, words: str) -> None:
-    """A progress report nobody listens to."""
+    """Take a progress report that nobody listens to.
+
+    Parameters
+    ----------
+    share : done, 0 to 1
+    words : what happens
+    """
 
 
 class CancelToken:

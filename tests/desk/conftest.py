@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -21,13 +21,17 @@ sys.path.insert(0, str(Path(__file__).parent))
 @contextmanager
 def emitted(qtbot, *signals, timeout: int) -> Iterator[None]:
     """Wait until each of some signals of the models was emitted."""
-    heard: list[int] = []
-    slots = [lambda k=k: heard.append(k) for k in range(len(signals))]
+    heard: set[int] = set()
+
+    def listener(k: int) -> Callable[..., None]:
+        return lambda *things: heard.add(k)
+
+    slots = [listener(k) for k in range(len(signals))]
     for signal, slot in zip(signals, slots):
         signal.connect(slot)
     yield
     try:
-        qtbot.waitUntil(lambda: set(heard) == set(range(len(signals))), timeout=timeout)
+        qtbot.waitUntil(lambda: len(heard) == len(signals), timeout=timeout)
     finally:
         for signal, slot in zip(signals, slots):
             signal.disconnect(slot)

@@ -202,7 +202,7 @@ def test_proofs_are_starred_noted_put_away_and_taken_back_as_edits(qtbot, window
 
 def test_cards_are_sorted_and_picked_by_key_and_click(qtbot, window):
     stage = window.proofs
-    page, sheet = stage.sheet_page, stage.sheet
+    sheet = stage.sheet
     window.session.cards.list_by(sort="noise")
     noise = [c.noise_L for c in sheet.model_.cards]
     assert noise == sorted(noise)

@@ -15,7 +15,14 @@ LEAST_SHARE = 0.6
 
 
 def passes(samples: int, pixels: int, step: int = 1) -> list[int]:
-    """Sample counts after each pass, multiples of `step`: short at first, then of about half a million paths."""
+    """Sample counts after each pass, multiples of `step`: short at first, then of about half a million paths.
+
+    Parameters
+    ----------
+    samples : wanted per pixel
+    pixels : of the picture
+    step : samples come in multiples of this
+    """
     stride = max(step, round(500_000 / pixels / step) * step)
     marks = [min(samples, step)]
     while marks[-1] < samples:
@@ -24,7 +31,14 @@ def passes(samples: int, pixels: int, step: int = 1) -> list[int]:
 
 
 def pixel_variance(light: np.ndarray, squares: np.ndarray, counts: np.ndarray) -> np.ndarray:
-    """Variance of luminance of one sample of each pixel from sums, (h, w); unbiased."""
+    """Return the variance of luminance of one sample of each pixel from sums, (h, w); unbiased.
+
+    Parameters
+    ----------
+    light : (h, w, 3) float64, sums of light
+    squares : (h, w) float64, sums of squared luminance
+    counts : (h, w) int64, samples each pixel has
+    """
     n = counts.astype(np.float64)
     total = luminance(light)
     return np.maximum(0.0, squares - total * total / np.maximum(n, 1.0)) / np.maximum(n - 1.0, 1.0)
@@ -41,6 +55,16 @@ def next_targets(
     Beside an edge a window says too much of its calm side, and a pixel with a spark goes on until
     the spark is paid for: together the pixels between floor and `most` would end below the level.
     So what the windows say is held to what the pixels themselves say on the whole.
+
+    Parameters
+    ----------
+    light : (h, w, 3) float64, sums of light
+    squares : (h, w) float64, sums of squared luminance
+    counts : (h, w) int64, samples each pixel has
+    mark : samples the pass goes up to
+    floor : the fewest samples a pixel gets
+    most : the most samples a pixel gets
+    stop_noise : noise below which a pixel gets no more, linear
     """
     targets = np.full(counts.shape, mark, np.int64)
     if mark <= floor:

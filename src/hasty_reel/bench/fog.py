@@ -20,7 +20,15 @@ FAR = 1e30
 
 @njit(fastmath=FAST)
 def fog_span(view, ox, oy, oz, dx, dy, dz, reach):
-    """From where to where a ray of some reach runs in the box; the second is smaller where it misses."""
+    """From where to where a ray of some reach runs in the box; the second is smaller where it misses.
+
+    Parameters
+    ----------
+    view : (9, 12) float64, camera and settings, see `set_up`
+    ox, oy, oz : float, origin of the ray, in units of the scene
+    dx, dy, dz : float, its unit direction
+    reach : float, length of the ray, in units of the scene
+    """
     begin, end = 0.0, reach
     for axis in range(3):
         o = ox if axis == 0 else (oy if axis == 1 else oz)
@@ -38,7 +46,14 @@ def fog_span(view, ox, oy, oz, dx, dy, dz, reach):
 
 @njit(fastmath=FAST)
 def fog_density(fog, view, x, y, z):
-    """Density at a point of the box, linear between the middles of the cells."""
+    """Density at a point of the box, linear between the middles of the cells.
+
+    Parameters
+    ----------
+    fog : (x, y, z) float32, density of the fog at the middles of its cells
+    view : (9, 12) float64, camera and settings, see `set_up`
+    x, y, z : float, the point, in units of the scene
+    """
     nx, ny, nz = fog.shape
     u = min(max((x - view[6, 0]) / (view[6, 3] - view[6, 0]) * nx - 0.5, 0.0), nx - 1.001)
     v = min(max((y - view[6, 1]) / (view[6, 4] - view[6, 1]) * ny - 0.5, 0.0), ny - 1.001)
@@ -55,7 +70,17 @@ def fog_density(fog, view, x, y, z):
 
 @njit(fastmath=FAST)
 def fog_meets(stream, fog, view, ox, oy, oz, dx, dy, dz, reach):
-    """How far along a ray a path is scattered by the fog; -1 where it gets through."""
+    """How far along a ray a path is scattered by the fog; -1 where it gets through.
+
+    Parameters
+    ----------
+    stream : (1,) uint64, state of the random numbers, moved on
+    fog : (x, y, z) float32, density of the fog at the middles of its cells
+    view : (9, 12) float64, camera and settings, see `set_up`
+    ox, oy, oz : float, origin of the ray, in units of the scene
+    dx, dy, dz : float, its unit direction
+    reach : float, length of the ray, in units of the scene
+    """
     begin, end = fog_span(view, ox, oy, oz, dx, dy, dz, reach)
     if end <= begin:
         return -1.0
@@ -76,7 +101,17 @@ def fog_meets(stream, fog, view, ox, oy, oz, dx, dy, dz, reach):
 
 @njit(fastmath=FAST)
 def fog_lets_through(stream, fog, view, ox, oy, oz, dx, dy, dz, reach):
-    """Share of the light that comes through the fog along a ray towards a lamp; 0 once it falls below the cut."""
+    """Share of the light that comes through the fog along a ray towards a lamp; 0 once it falls below the cut.
+
+    Parameters
+    ----------
+    stream : (1,) uint64, state of the random numbers, moved on
+    fog : (x, y, z) float32, density of the fog at the middles of its cells
+    view : (9, 12) float64, camera and settings, see `set_up`
+    ox, oy, oz : float, origin of the ray, in units of the scene
+    dx, dy, dz : float, its unit direction
+    reach : float, length of the ray, in units of the scene
+    """
     begin, end = fog_span(view, ox, oy, oz, dx, dy, dz, reach)
     if end <= begin:
         return 1.0

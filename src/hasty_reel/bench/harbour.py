@@ -62,7 +62,7 @@ def _gear(centre: tuple[float, float, float], radius: float, teeth: int, speed: 
 def gears_jewels() -> Scene:
     """72 frames: 1 s at rest on the ruby, 1.5 s on the way, the rest on the sapphire; glass, brass, shallow focus."""
 
-    def camera(frame: float) -> CameraPose:
+    def _camera(frame: float) -> CameraPose:
         e = eased((frame - FIRST - 24) / 35.0)
         origin = np.array([-1.5, 2.6, 3.2]) * (1 - e) + np.array([1.0, 2.2, 3.0]) * e
         target = np.array([-0.9, 0.35, 0.1]) * (1 - e) + np.array([1.35, 0.35, -0.1]) * e
@@ -84,7 +84,7 @@ def gears_jewels() -> Scene:
         ring((3.5, 4.5, 3.0), (-0.6, -0.7, -0.5), 0.0, 1.1, glowing((9.0, 11.0, 14.0))),
     ]
     return Scene(
-        "gears_jewels", tuple(parts), camera, 0.42, 0.06, (0.02, 0.022, 0.03), (0.04, 0.045, 0.06), FIRST, FIRST + 71,
+        "gears_jewels", tuple(parts), _camera, 0.42, 0.06, (0.02, 0.022, 0.03), (0.04, 0.045, 0.06), FIRST, FIRST + 71,
         "Tidal Orrery: gears close up, glass jewels in their bearings, from the ruby to the sapphire",
     )  # fmt: skip
 
@@ -106,10 +106,10 @@ def bay_fog() -> Scene:
     """84 frames: shutters turn about the harbour light, the fog drifts, the boat rocks; the camera stands still."""
     light = (1.4, 2.55, -3.0)
 
-    def shutters(start: float) -> Pose:
+    def _shutters(start: float) -> Pose:
         return turning(2.2, start=start, at=light)
 
-    def rocking(frame: float) -> tuple[np.ndarray, np.ndarray]:
+    def _rocking(frame: float) -> tuple[np.ndarray, np.ndarray]:
         t = frame - FIRST
         return rotation("z", 0.05 * math.sin(t / 9.0)), np.array([-1.75, 0.10 + 0.04 * math.sin(t / 7.0), 0.2])
 
@@ -120,21 +120,21 @@ def bay_fog() -> Scene:
         tube((1.4, 2.12, -3.0), (0, 1, 0), 0.0, 0.42, 0.06, BRONZE),
         tube((1.4, 3.02, -3.0), (0, 1, 0), 0.0, 0.40, 0.05, BRONZE),
         sphere(light, 0.15, glowing((900.0, 690.0, 430.0))),
-        box((0.36, 0, 0), (0.02, 0.40, 0.33), BRONZE, 0.0, shutters(20)),
-        box((0.36, 0, 0), (0.02, 0.40, 0.33), BRONZE, 0.0, shutters(140)),
-        box((0.36, 0, 0), (0.02, 0.40, 0.33), BRONZE, 0.0, shutters(260)),
-        box((0, 0, 0), (0.75, 0.14, 0.24), matte((0.16, 0.06, 0.04)), 0.35, rocking),
-        capsule((0.05, 0.1, 0.0), (0.05, 1.05, 0.0), 0.03, BRASS_WORN, rocking),
-        sphere((0.05, 1.12, 0.0), 0.07, glowing((26.0, 12.0, 4.0)), rocking),
+        box((0.36, 0, 0), (0.02, 0.40, 0.33), BRONZE, 0.0, _shutters(20)),
+        box((0.36, 0, 0), (0.02, 0.40, 0.33), BRONZE, 0.0, _shutters(140)),
+        box((0.36, 0, 0), (0.02, 0.40, 0.33), BRONZE, 0.0, _shutters(260)),
+        box((0, 0, 0), (0.75, 0.14, 0.24), matte((0.16, 0.06, 0.04)), 0.35, _rocking),
+        capsule((0.05, 0.1, 0.0), (0.05, 1.05, 0.0), 0.03, BRASS_WORN, _rocking),
+        sphere((0.05, 1.12, 0.0), 0.07, glowing((26.0, 12.0, 4.0)), _rocking),
         ring((-9.0, 11.0, -16.0), (0.5, -0.45, 0.74), 0.0, 1.6, glowing((9.0, 10.5, 13.0))),
     ]
     fog = Fog((-7.2, 0.0, -9.0), (7.2, 3.0, 3.0), _drifting, 0.40, (0.86, 0.9, 0.94))
 
-    def camera(frame: float) -> CameraPose:
+    def _camera(frame: float) -> CameraPose:
         return CameraPose((0.0, 1.7, 6.0), (-0.1, 1.25, -3.0), 8.6)
 
     return Scene(
-        "bay_fog", tuple(parts), camera, 0.55, 0.0, (0.022, 0.03, 0.042), (0.012, 0.018, 0.032), FIRST, FIRST + 83,
+        "bay_fog", tuple(parts), _camera, 0.55, 0.0, (0.022, 0.03, 0.042), (0.012, 0.018, 0.032), FIRST, FIRST + 83,
         "Tidal Orrery: fog drifts over the bay, the harbour light turns its shutters", fog, 10.0,
     )  # fmt: skip
 
@@ -165,10 +165,10 @@ def tide_dial() -> Scene:
         ring((4.0, 5.0, 3.5), (-0.6, -0.65, -0.5), 0.0, 1.4, glowing((6.0, 8.0, 10.5))),
     ]
 
-    def camera(frame: float) -> CameraPose:
+    def _camera(frame: float) -> CameraPose:
         return CameraPose((0.0, 3.6, 5.6), (0.0, 1.05, 0.0), 5.9)
 
     return Scene(
-        "tide_dial", tuple(parts), camera, 0.44, 0.05, (0.03, 0.034, 0.04), (0.05, 0.06, 0.075), FIRST, FIRST + TURN_FRAMES - 1,
+        "tide_dial", tuple(parts), _camera, 0.44, 0.05, (0.03, 0.034, 0.04), (0.05, 0.06, 0.075), FIRST, FIRST + TURN_FRAMES - 1,
         "Tidal Orrery: the tide dial turns once, a loop of 96 frames",
     )  # fmt: skip

@@ -20,7 +20,14 @@ MARGIN = 0.02
 
 
 def nearest_caches(frame: float, owners: Sequence[int], blend: int) -> list[tuple[int, float]]:
-    """The caches a frame blends and their shares: the nearest ones, the nearer the more."""
+    """Return the caches a frame blends and their shares: the nearest ones, the nearer the more.
+
+    Parameters
+    ----------
+    frame : its number; between two frames it may have a fraction
+    owners : frames that own a cache
+    blend : frames over which caches are blended
+    """
     near = sorted(owners, key=lambda f: (abs(f - frame), f))[: max(1, blend)]
     if len(near) == 1 or (near[0] == frame and blend == 1):
         return [(near[0], 1.0)]
@@ -31,7 +38,12 @@ def nearest_caches(frame: float, owners: Sequence[int], blend: int) -> list[tupl
 
 
 def scene_box(scene: Scene) -> np.ndarray:
-    """The box of a scene's bounded shapes, low and high, (6,); what moves is boxed where it is at the first frame."""
+    """Return the box of a scene's bounded shapes, low and high, (6,); what moves is boxed where it is at the first frame.
+
+    Parameters
+    ----------
+    scene : the scene
+    """
     bounded = [s for s in scene.shapes if s.kind != sh.PLANE]
     boxes = np.array([bounds_of(s, scene.first) for s in bounded]) if bounded else np.array([[-1.0] * 3 + [1.0] * 3])
     low, high = boxes[:, :3].min(axis=0), boxes[:, 3:].max(axis=0)
@@ -50,7 +62,16 @@ class CacheKeeper:
     def blended(
         self, scene: Scene, frame: float, settings: Settings, owners: Sequence[int], blend: int
     ) -> tuple[np.ndarray, np.ndarray, float]:
-        """The cache of a frame, its box, and the seconds spent on caches that were not there yet."""
+        """Return the cache of a frame, its box, and the seconds spent on caches that were not there yet.
+
+        Parameters
+        ----------
+        scene : the scene
+        frame : its number; between two frames it may have a fraction
+        settings : how the frame is rendered
+        owners : frames that own a cache
+        blend : frames over which caches are blended
+        """
         with self._lock:
             return self._blended(scene, frame, settings, owners, blend)
 

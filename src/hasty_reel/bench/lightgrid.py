@@ -12,7 +12,15 @@ from hasty_reel.compiled import FAST, njit
 
 @njit(fastmath=FAST)
 def cached_light(cache, view, x, y, z, nx, ny, nz):
-    """Bounced light at a point for a surface that faces (nx, ny, nz): trilinear in place, by squares in direction."""
+    """Bounced light at a point for a surface that faces (nx, ny, nz): trilinear in place, by squares in direction.
+
+    Parameters
+    ----------
+    cache : (x, y, z, 6, 3) float32, light cache: bounced light by place and the way a surface faces; one cell for none
+    view : (9, 12) float64, camera and settings, see `set_up`
+    x, y, z : float, the point, in units of the scene
+    nx, ny, nz : float, unit normal of the surface
+    """
     sx, sy, sz = cache.shape[0], cache.shape[1], cache.shape[2]
     u = min(max((x - view[8, 0]) / (view[8, 3] - view[8, 0]) * (sx - 1), 0.0), sx - 1.001)
     v = min(max((y - view[8, 1]) / (view[8, 4] - view[8, 1]) * (sy - 1), 0.0), sy - 1.001)

@@ -53,18 +53,34 @@ CLOTH = [
 
 
 def turning(degrees_per_frame: float, axis: str = "y", tilt: float = 0.0, start: float = 0.0, at=(0.0, 0.0, 0.0)) -> Pose:
-    """A pose that turns steadily about an axis leaning by `tilt` degrees, through the point `at`."""
+    """Return a pose that turns steadily about an axis leaning by `tilt` degrees, through the point `at`.
+
+    Parameters
+    ----------
+    degrees_per_frame : speed
+    axis : it turns about before it is tilted
+    tilt : of the axis, in degrees
+    start : angle at frame 0, in degrees
+    at : x, y, z of a point on the axis
+    """
     lean = rotation("z", math.radians(tilt))
     centre = np.array(at, np.float64)
 
-    def pose(frame: float) -> tuple[np.ndarray, np.ndarray]:
+    def _pose(frame: float) -> tuple[np.ndarray, np.ndarray]:
         turn = lean @ rotation(axis, math.radians(start + degrees_per_frame * (frame - FIRST)))
         return turn, centre
 
-    return pose
+    return _pose
 
 
 def rotation(axis: str, angle: float) -> np.ndarray:
+    """Return the matrix of a turn about one of the axes, (3, 3).
+
+    Parameters
+    ----------
+    axis : 'x', 'y' or 'z'
+    angle : in radians
+    """
     c, s = math.cos(angle), math.sin(angle)
     if axis == "x":
         return np.array([[1, 0, 0], [0, c, -s], [0, s, c]], np.float64)
@@ -74,6 +90,12 @@ def rotation(axis: str, angle: float) -> np.ndarray:
 
 
 def eased(share: float) -> float:
+    """Return a share of the way that begins and ends softly (smoothstep).
+
+    Parameters
+    ----------
+    share : of the time, 0 to 1
+    """
     share = min(1.0, max(0.0, share))
     return share * share * (3.0 - 2.0 * share)
 
@@ -179,18 +201,18 @@ def _lamp(strength, at=(-4.3, 4.3, 1.0)) -> list[Shape]:
 def lamp_wakes() -> Scene:
     """96 frames: the lamp comes up, the camera pushes in slowly."""
 
-    def camera(frame: float) -> CameraPose:
+    def _camera(frame: float) -> CameraPose:
         e = eased((frame - FIRST) / 95.0)
         origin = np.array([3.6, 5.2, 11.6]) * (1 - e) + np.array([1.6, 4.5, 9.4]) * e
         target = np.array([-0.3, 2.15, 0.0]) * (1 - e) + np.array([-0.35, 2.35, 0.0]) * e
         return CameraPose(tuple(origin), tuple(target), float(np.linalg.norm(target - origin)) - 0.8)
 
-    def waking(frame: float) -> float:
+    def _waking(frame: float) -> float:
         return 0.12 + 0.88 * eased((frame - FIRST - 14) / 50.0)
 
-    parts = _library() + _stand() + _hoops(0.25) + _planets(0.35) + _glassware() + _lamp(waking)
+    parts = _library() + _stand() + _hoops(0.25) + _planets(0.35) + _glassware() + _lamp(_waking)
     return Scene(
-        "lamp_wakes", tuple(parts), camera, 0.47, 0.085, (0.03, 0.034, 0.04), (0.05, 0.06, 0.075), 1001, 1096,
+        "lamp_wakes", tuple(parts), _camera, 0.47, 0.085, (0.03, 0.034, 0.04), (0.05, 0.06, 0.075), 1001, 1096,
         "Tidal Orrery: the lamp comes up, slow push-in, glass and brass, books out of focus",
     )  # fmt: skip
 
@@ -198,25 +220,25 @@ def lamp_wakes() -> Scene:
 def comet_pass() -> Scene:
     """72 frames: the comet sweeps past on its wire, the hoops turn fast."""
 
-    def camera(frame: float) -> CameraPose:
+    def _camera(frame: float) -> CameraPose:
         t = (frame - FIRST) / 71.0
         origin = np.array([-2.6 + 1.8 * t, 3.6 + 0.5 * t, 10.2])
         target = np.array([0.1, 2.45, 0.0])
         return CameraPose(tuple(origin), tuple(target), float(np.linalg.norm(target - origin)) - 0.6)
 
-    def flight(frame: float) -> tuple[np.ndarray, np.ndarray]:
+    def _flight(frame: float) -> tuple[np.ndarray, np.ndarray]:
         t = (frame - FIRST) / 71.0
         e = eased(1.25 * t - 0.1)
         angle = math.radians(200.0 - 250.0 * e)
         return rotation("y", -angle), np.array([3.5 * math.cos(angle), 4.1 - 0.9 * e, 3.5 * math.sin(angle)])
 
     comet = [
-        sphere((0, 0, 0), 0.22, glowing((18.0, 26.0, 34.0)), flight),
-        *(sphere((0.02 * k, 0.03 * k, 0.34 + 0.30 * k), 0.15 - 0.022 * k, glass(1.5, (0.90, 0.97, 1.0)), flight) for k in range(5)),
-        capsule((0, 0, 0), (0.1, 0.16, 1.7), 0.02, STEEL, flight),
+        sphere((0, 0, 0), 0.22, glowing((18.0, 26.0, 34.0)), _flight),
+        *(sphere((0.02 * k, 0.03 * k, 0.34 + 0.30 * k), 0.15 - 0.022 * k, glass(1.5, (0.90, 0.97, 1.0)), _flight) for k in range(5)),
+        capsule((0, 0, 0), (0.1, 0.16, 1.7), 0.02, STEEL, _flight),
     ]
     parts = _library() + _stand() + _hoops(3.0) + _planets(2.2) + _glassware() + _lamp(lambda f: 0.8) + comet
     return Scene(
-        "comet_pass", tuple(parts), camera, 0.50, 0.05, (0.03, 0.034, 0.04), (0.05, 0.06, 0.075), 1001, 1072,
+        "comet_pass", tuple(parts), _camera, 0.50, 0.05, (0.03, 0.034, 0.04), (0.05, 0.06, 0.075), 1001, 1072,
         "Tidal Orrery: the comet sweeps past on its wire, fast hoops, glass beads",
     )  # fmt: skip

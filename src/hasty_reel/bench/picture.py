@@ -10,7 +10,15 @@ from hasty_reel.pictures.frame import Picture
 
 
 def as_picture(rendered: Rendered, frame: float, settings: Settings, seed: int | None = None) -> Picture:
-    """The picture of a rendered frame with guides, sample count and attributes."""
+    """Return the picture of a rendered frame with guides, sample count and attributes.
+
+    Parameters
+    ----------
+    rendered : light and guides
+    frame : its number; between two frames it may have a fraction
+    settings : how the frame is rendered
+    seed : number that is written into the attributes
+    """
     guides = dict(rendered.guides)
     if guides or settings.adaptive:
         guides["samples"] = rendered.counts.astype(np.float32)

@@ -67,6 +67,11 @@ def render(
 
     Parameters
     ----------
+    scene : the scene
+    frame : its number; between two frames it may have a fraction
+    settings : how the frame is rendered
+    progress : called with the share that is done, 0 to 1, and words
+    cancel : looked at meanwhile; None: it cannot be stopped
     show : called with the growing picture, (h, w, 3) float32, a few times
     moment : where the frame stands in its shot
     order : how the picture grows; pixels that stop early or at a time cap need 'passes'
@@ -101,7 +106,7 @@ def render(
     counts = np.zeros((h, w), np.int64)
     guides = np.zeros((h, w, GUIDE_COUNT) if settings.guides else (1, 1, GUIDE_COUNT))
 
-    def add(targets: np.ndarray, rows: np.ndarray) -> None:
+    def _add(targets: np.ndarray, rows: np.ndarray) -> None:
         if cancel is not None:
             cancel.check()
         add_samples(
@@ -109,7 +114,7 @@ def render(
             settings.guides, *arrays,
         )  # fmt: skip
 
-    def grown() -> np.ndarray:
+    def _grown() -> np.ndarray:
         return (light / np.maximum(counts, 1)[..., None]).astype(np.float32)
 
     sampling = time.perf_counter()
@@ -129,23 +134,23 @@ def render(
                 targets = _whole(next_targets(light, squares, counts, mark, settings.floor, settings.samples, level), settings, mark)
                 if mark > settings.floor and not (targets > counts).any():
                     break
-            add(targets, rows)
+            _add(targets, rows)
             progress(mark / settings.samples, f"{mark} of {settings.samples} samples")
             if show is not None:
-                show(grown())
+                show(_grown())
         progress(1.0, f"{counts.mean():.0f} samples a pixel")
     else:
         for k, (region, rows) in enumerate(parts := _parts(h, w, order)):
             targets = np.where(region, settings.samples, counts)
-            add(targets, rows)
+            _add(targets, rows)
             progress((k + 1) / len(parts), f"part {k + 1} of {len(parts)}")
             if show is not None:
-                show(grown())
+                show(_grown())
     extra = {}
     if settings.guides:
         means = (guides / np.maximum(counts, 1)[..., None]).astype(np.float32)
         extra = {name: np.ascontiguousarray(means[..., k]) for k, name in enumerate(GUIDES)}
-    return Rendered(grown(), extra, load_seconds, time.perf_counter() - sampling, counts, cache_seconds)
+    return Rendered(_grown(), extra, load_seconds, time.perf_counter() - sampling, counts, cache_seconds)
 
 
 def _window(settings: Settings) -> tuple[tuple[int, int, int, int], int, int]:
@@ -193,7 +198,13 @@ def _mean_light(name: str, bounces: int, ceiling: float | None) -> tuple[float, 
 
 
 def mean_light(scene: Scene, settings: Settings) -> np.ndarray:
-    """Mean radiance of a scene's middle frame below display white, (3,): one for all frames, so that it cannot pump."""
+    """Return the mean radiance of a scene's middle frame below display white, (3,): one for all frames, so that it cannot pump.
+
+    Parameters
+    ----------
+    scene : the scene
+    settings : how the frame is rendered
+    """
     return np.array(_mean_light(scene.name, settings.bounces, settings.ceiling))
 
 
@@ -203,7 +214,12 @@ def _interleaved(rows: int, share: int = 4) -> np.ndarray:
 
 
 def warm_up(progress: Progress = silent) -> None:
-    """Compile the kernels, or load them from the cache, by rendering one tiny frame."""
+    """Compile the kernels, or load them from the cache, by rendering one tiny frame.
+
+    Parameters
+    ----------
+    progress : called with the share that is done, 0 to 1, and words
+    """
     from hasty_reel.bench.library import SCENES
 
     progress(0.0, "compiling the bench renderer (about a minute the first time)")

@@ -26,7 +26,14 @@ def add_samples(
     counts, targets : (h, w) int64, samples a pixel has, and is to have
     guides : (h, w, 9) float64, sums of albedo RGB, normal XYZ, depth, motion XY (pixels)
     rows : (r,) int64, rows to work on, in the order in which they are handed to threads
+    x0, y0 : int, first pixel of the crop
     width, height : size of the whole picture in pixels
+    seed : uint64, of the noise pattern
+    want_guides : whether guides are summed up
+    tags, solid, planes, boxes, ways, mats, lights : arrays of the packed scene, see `pack`
+    fog : (x, y, z) float32, density of the fog at the middles of its cells
+    cache : (x, y, z, 6, 3) float32, light cache: bounced light by place and the way a surface faces; one cell for none
+    view : (9, 12) float64, camera and settings, see `set_up`
     """
     for k in prange(rows.shape[0]):
         y = rows[k]
@@ -89,8 +96,14 @@ def fill_cache(points, rays, seed, cache, tags, solid, planes, boxes, ways, mats
 
     Parameters
     ----------
-    points : (x, y, z, 3) float64; rays : number for each way
-    cache : (x, y, z, 6, 3) float32, filled; none : a cache of one cell, so that paths run their full length
+    points : (x, y, z, 3) float64
+    rays : number for each way
+    seed : uint64, of the noise pattern
+    cache : (x, y, z, 6, 3) float32, filled
+    tags, solid, planes, boxes, ways, mats, lights : arrays of the packed scene, see `pack`
+    fog : (x, y, z) float32, density of the fog at the middles of its cells
+    none : a cache of one cell, so that paths run their full length
+    view : (9, 12) float64, camera and settings, see `set_up`
     """
     sx, sy, sz = points.shape[0], points.shape[1], points.shape[2]
     for cell in prange(sx * sy * sz):

@@ -38,22 +38,48 @@ class Material:
 
 
 def matte(colour: Vector, second: Vector = (0, 0, 0), pattern: int = su.PLAIN, scale: float = 1.0) -> Material:
-    """A surface that scatters alike into all directions."""
+    """Return a surface that scatters alike into all directions.
+
+    Parameters
+    ----------
+    colour : red, green, blue, 0 to 1
+    second : second colour of the pattern
+    pattern : 0 for one colour
+    scale : size of the pattern, in units of the scene
+    """
     return Material(su.MATTE, colour, second, pattern, scale)
 
 
 def metal(colour: Vector, roughness: float, **more) -> Material:
-    """Rough metal; `colour` is what it reflects head-on."""
+    """Rough metal; `colour` is what it reflects head-on.
+
+    Parameters
+    ----------
+    colour : red, green, blue, 0 to 1
+    roughness : 0 to 1
+    **more : as of `Material`
+    """
     return Material(su.METAL, colour, roughness=roughness, **more)
 
 
 def glass(refraction: float = 1.5, colour: Vector = (1, 1, 1)) -> Material:
-    """Clear glass; `refraction` is its refractive index."""
+    """Clear glass; `refraction` is its refractive index.
+
+    Parameters
+    ----------
+    refraction : refractive index
+    colour : red, green, blue, 0 to 1
+    """
     return Material(su.GLASS, colour, refraction=refraction)
 
 
 def glowing(light: Vector) -> Material:
-    """A surface that gives off `light` (radiance) and reflects none."""
+    """Return a surface that gives off `light` (radiance) and reflects none.
+
+    Parameters
+    ----------
+    light : radiance, red, green, blue
+    """
     return Material(su.GLOWING, light=light)
 
 
@@ -69,7 +95,12 @@ class Shape:
     """Share of its light that a glowing shape gives off at a frame."""
 
     def material_at(self, frame: float) -> Material:
-        """The material with the light it gives off at this frame."""
+        """Return the material with the light it gives off at this frame.
+
+        Parameters
+        ----------
+        frame : its number; between two frames it may have a fraction
+        """
         if self.dimmer is None:
             return self.material
         share = self.dimmer(frame)
@@ -78,38 +109,96 @@ class Shape:
 
 
 def sphere(centre: Vector, radius: float, material: Material, pose: Pose | None = None) -> Shape:
-    """A ball."""
+    """Return a ball.
+
+    Parameters
+    ----------
+    centre : x, y, z in units of the scene
+    radius : in units of the scene
+    material : of its surface
+    pose : how it moves; None where it stands still
+    """
     return Shape(sh.SPHERE, (*centre, radius), material, pose)
 
 
 def plane(point: Vector, normal: Vector, material: Material) -> Shape:
-    """An endless plane."""
+    """Return an endless plane.
+
+    Parameters
+    ----------
+    point : x, y, z of a point on it
+    normal : x, y, z, the way it faces
+    material : of its surface
+    """
     return Shape(sh.PLANE, (*point, *unit(normal)), material)
 
 
 def ring(centre: Vector, normal: Vector, inner: float, outer: float, material: Material, pose: Pose | None = None) -> Shape:
-    """A flat ring; inner radius 0 makes a disc. A glowing one shines on the side of its normal."""
+    """Return a flat ring; inner radius 0 makes a disc. A glowing one shines on the side of its normal.
+
+    Parameters
+    ----------
+    centre : x, y, z in units of the scene
+    normal : x, y, z, the way it faces
+    inner : inner radius, in units of the scene
+    outer : outer radius, in units of the scene
+    material : of its surface
+    pose : how it moves; None where it stands still
+    """
     return Shape(sh.RING, (*centre, *unit(normal), inner, outer), material, pose)
 
 
 def tube(centre: Vector, axis: Vector, inner: float, outer: float, half: float, material: Material, pose: Pose | None = None) -> Shape:
-    """A hoop of rectangular section, `half` its half height along the axis."""
+    """Return a hoop of rectangular section, `half` its half height along the axis.
+
+    Parameters
+    ----------
+    centre : x, y, z in units of the scene
+    axis : x, y, z
+    inner : inner radius, in units of the scene
+    outer : outer radius, in units of the scene
+    half : half its height along the axis
+    material : of its surface
+    pose : how it moves; None where it stands still
+    """
     return Shape(sh.TUBE, (*centre, *unit(axis), inner, outer, half), material, pose)
 
 
 def capsule(a: Vector, b: Vector, radius: float, material: Material, pose: Pose | None = None) -> Shape:
-    """A rod with round ends."""
+    """Return a rod with round ends.
+
+    Parameters
+    ----------
+    a, b : x, y, z of its ends
+    radius : in units of the scene
+    material : of its surface
+    pose : how it moves; None where it stands still
+    """
     return Shape(sh.CAPSULE, (*a, *b, radius), material, pose)
 
 
 def box(centre: Vector, half: Vector, material: Material, turn: float = 0.0, pose: Pose | None = None) -> Shape:
-    """A box of half sizes `half`, turned about the upright axis by `turn` radians."""
+    """Return a box of half sizes `half`, turned about the upright axis by `turn` radians.
+
+    Parameters
+    ----------
+    centre : x, y, z in units of the scene
+    half : half sizes along its own axes
+    material : of its surface
+    turn : about the upright axis, in radians
+    pose : how it moves; None where it stands still
+    """
     c, s = math.cos(turn), math.sin(turn)
     return Shape(sh.BOX, (*centre, *half, c, 0.0, -s, 0.0, 1.0, 0.0), material, pose)
 
 
 def unit(v: Vector) -> Vector:
-    """The vector at length 1."""
+    """Return the vector at length 1.
+
+    Parameters
+    ----------
+    v : x, y, z
+    """
     n = math.sqrt(sum(x * x for x in v))
     return (v[0] / n, v[1] / n, v[2] / n)
 
@@ -172,7 +261,13 @@ class Packed(NamedTuple):
 
 
 def settled_share(scene: Scene, history: int | None) -> float:
-    """How much of its fog a scene has gathered after some frames of history; all of it where it needs none."""
+    """Return how much of its fog a scene has gathered after some frames of history; all of it where it needs none.
+
+    Parameters
+    ----------
+    scene : the scene
+    history : frames of history; None for all it needs
+    """
     if scene.settling <= 0 or history is None:
         return 1.0
     return 1.0 - math.exp(-(history + 1.0) / scene.settling)
@@ -182,10 +277,11 @@ def pack(
     scene: Scene, frame: float, angle: float, width: int, height: int, lamps: bool = True, settled: float = 1.0,
     kept: dict[str, Tree] | None = None,
 ) -> Packed:  # fmt: skip
-    """The arrays of one frame.
+    """Return the arrays of one frame.
 
     Parameters
     ----------
+    scene : the scene
     frame : frame number; fractions stand between two frames
     angle : shutter angle in degrees, 0 to 360
     width, height : size of the picture in pixels
@@ -270,7 +366,13 @@ def _onward(shape: Shape, frame: float) -> np.ndarray:
 
 
 def bounds_of(shape: Shape, frame: float) -> np.ndarray:
-    """The box of a bounded shape at a frame: low and high corner, (6,)."""
+    """Return the box of a bounded shape at a frame: low and high corner, (6,).
+
+    Parameters
+    ----------
+    shape : the shape
+    frame : its number; between two frames it may have a fraction
+    """
     return _bounds(shape.kind, _numbers_at(shape, frame))
 
 

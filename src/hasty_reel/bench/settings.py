@@ -142,6 +142,8 @@ def set_up(view: np.ndarray, settings: Settings, mean_light: np.ndarray) -> None
 
     Parameters
     ----------
+    view : (9, 12) float64, camera and settings, see `set_up`
+    settings : how the frame is rendered
     mean_light : (3,) mean radiance of the scene, for approximated light
     """
     view[4, 1] /= settings.camera.pixel_aspect
@@ -157,7 +159,12 @@ def set_up(view: np.ndarray, settings: Settings, mean_light: np.ndarray) -> None
 
 
 def settings_hash(settings: Settings) -> str:
-    """Twelve hex digits that change with anything that changes the picture but its samples and seed."""
+    """Return twelve hex digits that change with anything that changes the picture but its samples and seed.
+
+    Parameters
+    ----------
+    settings : how the frame is rendered
+    """
     s = settings
     lines: tuple = (s.bounces, s.ceiling, float(s.angle), s.steps, s.width, s.height, s.crop)
     plain = Settings(s.width, s.height, s.samples)

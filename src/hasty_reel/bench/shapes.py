@@ -25,7 +25,16 @@ FAR = 1e30
 
 @njit(fastmath=FAST)
 def sphere_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, r, near):
-    """Distance along a unit ray to a sphere, FAR without a hit."""
+    """Distance along a unit ray to a sphere, FAR without a hit.
+
+    Parameters
+    ----------
+    ox, oy, oz : float, origin of the ray, in units of the scene
+    dx, dy, dz : float, its unit direction
+    cx, cy, cz : float, its centre
+    r : float, its radius
+    near : float, hits nearer than this are none
+    """
     px, py, pz = ox - cx, oy - cy, oz - cz
     b = px * dx + py * dy + pz * dz
     # the point of the ray closest to the centre: precise for small far spheres too
@@ -43,7 +52,17 @@ def sphere_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, r, near):
 
 @njit(fastmath=FAST)
 def ring_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, nx, ny, nz, r_in, r_out, near):
-    """Distance to a flat ring (r_in = 0: a disc), FAR without a hit."""
+    """Distance to a flat ring (r_in = 0: a disc), FAR without a hit.
+
+    Parameters
+    ----------
+    ox, oy, oz : float, origin of the ray, in units of the scene
+    dx, dy, dz : float, its unit direction
+    cx, cy, cz : float, its centre
+    nx, ny, nz : float, unit axis or normal
+    r_in, r_out : float, its inner and outer radius
+    near : float, hits nearer than this are none
+    """
     slope = dx * nx + dy * ny + dz * nz
     if abs(slope) < 1e-12:
         return FAR
@@ -57,7 +76,18 @@ def ring_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, nx, ny, nz, r_in, r_out, n
 
 @njit(fastmath=FAST)
 def tube_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, nx, ny, nz, r_in, r_out, half, near):
-    """Distance to a ring of rectangular section (a hoop), FAR without a hit."""
+    """Distance to a ring of rectangular section (a hoop), FAR without a hit.
+
+    Parameters
+    ----------
+    ox, oy, oz : float, origin of the ray, in units of the scene
+    dx, dy, dz : float, its unit direction
+    cx, cy, cz : float, its centre
+    nx, ny, nz : float, unit axis or normal
+    r_in, r_out : float, its inner and outer radius
+    half : float, half its height along the axis
+    near : float, hits nearer than this are none
+    """
     px, py, pz = ox - cx, oy - cy, oz - cz
     height = px * nx + py * ny + pz * nz
     slope = dx * nx + dy * ny + dz * nz
@@ -110,7 +140,17 @@ def tube_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, nx, ny, nz, r_in, r_out, h
 
 @njit(fastmath=FAST)
 def capsule_distance(ox, oy, oz, dx, dy, dz, ax, ay, az, bx, by, bz, r, near):
-    """Distance to a rod with round ends, FAR without a hit."""
+    """Distance to a rod with round ends, FAR without a hit.
+
+    Parameters
+    ----------
+    ox, oy, oz : float, origin of the ray, in units of the scene
+    dx, dy, dz : float, its unit direction
+    ax, ay, az : float, one end
+    bx, by, bz : float, the other end
+    r : float, its radius
+    near : float, hits nearer than this are none
+    """
     ux, uy, uz = bx - ax, by - ay, bz - az
     px, py, pz = ox - ax, oy - ay, oz - az
     uu = ux * ux + uy * uy + uz * uz
@@ -138,7 +178,14 @@ def capsule_distance(ox, oy, oz, dx, dy, dz, ax, ay, az, bx, by, bz, r, near):
 
 @njit(fastmath=FAST)
 def slab(o, d, half, low, high):
-    """Narrow the stretch low..high of a ray to the slab |o + t d| <= half."""
+    """Narrow the stretch low..high of a ray to the slab |o + t d| <= half.
+
+    Parameters
+    ----------
+    o, d : float, origin and direction of the ray along one axis
+    half : float, half its height along the axis
+    low, high : float, the stretch so far
+    """
     if abs(d) < 1e-12:
         return (low, high) if abs(o) <= half else (FAR, -FAR)
     t0 = (-half - o) / d
@@ -150,7 +197,19 @@ def slab(o, d, half, low, high):
 
 @njit(fastmath=FAST, inline="always")
 def shape_distance(kind, a, i, tm, moves, ox, oy, oz, dx, dy, dz, near):
-    """Distance along a unit ray to shape `i` at shutter time `tm`, FAR without a hit."""
+    """Distance along a unit ray to shape `i` at shutter time `tm`, FAR without a hit.
+
+    Parameters
+    ----------
+    kind : int, kind of the shape
+    a : (n, k) float64, the shapes of the packed scene
+    i : int, index of the shape
+    tm : float, time within the shutter, 0 to 1
+    moves : whether the shape moves
+    ox, oy, oz : float, origin of the ray, in units of the scene
+    dx, dy, dz : float, its unit direction
+    near : float, hits nearer than this are none
+    """
     cx, cy, cz = a[i, 0], a[i, 1], a[i, 2]
     e3, e4, e5 = a[i, 3], a[i, 4], a[i, 5]
     if moves:
@@ -196,7 +255,16 @@ def shape_distance(kind, a, i, tm, moves, ox, oy, oz, dx, dy, dz, near):
 
 @njit(fastmath=FAST)
 def shape_normal(kind, a, i, tm, px, py, pz):
-    """Unit normal of shape `i` at a point on it, pointing out of the solid."""
+    """Unit normal of shape `i` at a point on it, pointing out of the solid.
+
+    Parameters
+    ----------
+    kind : int, kind of the shape
+    a : (n, k) float64, the shapes of the packed scene
+    i : int, index of the shape
+    tm : float, time within the shutter, 0 to 1
+    px, py, pz : float, the point, in units of the scene
+    """
     cx, cy, cz = a[i, 0] + tm * a[i, 12], a[i, 1] + tm * a[i, 13], a[i, 2] + tm * a[i, 14]
     e3, e4, e5 = a[i, 3] + tm * a[i, 15], a[i, 4] + tm * a[i, 16], a[i, 5] + tm * a[i, 17]
     qx, qy, qz = px - cx, py - cy, pz - cz
@@ -246,7 +314,16 @@ def shape_normal(kind, a, i, tm, px, py, pz):
 
 @njit(fastmath=FAST)
 def plane_distance(a, i, ox, oy, oz, dx, dy, dz, near):
-    """Distance to an endless plane that stands still, FAR without a hit."""
+    """Distance to an endless plane that stands still, FAR without a hit.
+
+    Parameters
+    ----------
+    a : (n, k) float64, the shapes of the packed scene
+    i : int, index of the shape
+    ox, oy, oz : float, origin of the ray, in units of the scene
+    dx, dy, dz : float, its unit direction
+    near : float, hits nearer than this are none
+    """
     slope = dx * a[i, 3] + dy * a[i, 4] + dz * a[i, 5]
     if abs(slope) < 1e-12:
         return FAR
@@ -256,7 +333,17 @@ def plane_distance(a, i, ox, oy, oz, dx, dy, dz, near):
 
 @njit(fastmath=FAST)
 def met(boxes, node, ox, oy, oz, ix, iy, iz, near, far):
-    """Whether a ray (inverse direction i) meets a bounding box between near and far."""
+    """Whether a ray (inverse direction i) meets a bounding box between near and far.
+
+    Parameters
+    ----------
+    boxes : (n, 6) float64, bounding boxes of the nodes
+    node : int, index of the node
+    ox, oy, oz : float, origin of the ray, in units of the scene
+    ix, iy, iz : float, inverse direction of the ray
+    near : float, hits nearer than this are none
+    far : float, hits beyond this are none
+    """
     x0, x1 = (boxes[node, 0] - ox) * ix, (boxes[node, 3] - ox) * ix
     y0, y1 = (boxes[node, 1] - oy) * iy, (boxes[node, 4] - oy) * iy
     z0, z1 = (boxes[node, 2] - oz) * iz, (boxes[node, 5] - oz) * iz
@@ -267,7 +354,12 @@ def met(boxes, node, ox, oy, oz, ix, iy, iz, near, far):
 
 @njit(fastmath=FAST)
 def inverse(v):
-    """1/v, large but finite near zero."""
+    """1/v, large but finite near zero.
+
+    Parameters
+    ----------
+    v : float
+    """
     return 1.0 / v if abs(v) > 1e-12 else 1e12
 
 
@@ -278,6 +370,15 @@ def closest(tags, a, planes, boxes, ways, tm, ox, oy, oz, dx, dy, dz, near, far)
     The hierarchy is walked front to back without a stack: for each of the eight
     octants of directions `ways[octant, n]` holds the box to go to when box n is
     met and when it is missed (-1: the end), and its first and last+1 shape.
+
+    Parameters
+    ----------
+    tags, a, planes, boxes, ways : arrays of the packed scene, see `pack`; a : (n, k) float64, the solid shapes
+    tm : float, time within the shutter, 0 to 1
+    ox, oy, oz : float, origin of the ray, in units of the scene
+    dx, dy, dz : float, its unit direction
+    near : float, hits nearer than this are none
+    far : float, hits beyond this are none
     """
     best = far
     found = -1
@@ -306,7 +407,17 @@ def closest(tags, a, planes, boxes, ways, tm, ox, oy, oz, dx, dy, dz, near, far)
 
 @njit(fastmath=FAST, inline="always")
 def blocked(tags, a, planes, boxes, ways, tm, ox, oy, oz, dx, dy, dz, near, far):
-    """Whether any shape stands between `near` and `far` along a unit ray."""
+    """Whether any shape stands between `near` and `far` along a unit ray.
+
+    Parameters
+    ----------
+    tags, a, planes, boxes, ways : arrays of the packed scene, see `pack`; a : (n, k) float64, the solid shapes
+    tm : float, time within the shutter, 0 to 1
+    ox, oy, oz : float, origin of the ray, in units of the scene
+    dx, dy, dz : float, its unit direction
+    near : float, hits nearer than this are none
+    far : float, hits beyond this are none
+    """
     hit = False
     for i in range(planes):
         if plane_distance(a, i, ox, oy, oz, dx, dy, dz, near) < far:

@@ -27,7 +27,12 @@ _UNIT = 1.0 / 9007199254740992.0
 
 @njit()
 def scramble(x):
-    """Mix 64 bits so that neighbouring numbers give unrelated ones."""
+    """Mix 64 bits so that neighbouring numbers give unrelated ones.
+
+    Parameters
+    ----------
+    x : uint64
+    """
     x = (x ^ (x >> _S30)) * _MIX1
     x = (x ^ (x >> _S27)) * _MIX2
     return x ^ (x >> _S31)
@@ -35,13 +40,26 @@ def scramble(x):
 
 @njit()
 def begin_stream(stream, seed, pixel, sample):
-    """Start the random numbers of one camera path: they depend on nothing else."""
+    """Start the random numbers of one camera path: they depend on nothing else.
+
+    Parameters
+    ----------
+    stream : (1,) uint64, state of the random numbers, moved on
+    seed : uint64, of the noise pattern
+    pixel : int, index of the pixel
+    sample : int, index of the sample
+    """
     stream[0] = scramble(scramble(scramble(np.uint64(seed) + _INC) + np.uint64(pixel)) + np.uint64(sample))
 
 
 @njit()
 def uniform(stream):
-    """The next number of a stream, 0 <= u < 1, with 53 random bits."""
+    """The next number of a stream, 0 <= u < 1, with 53 random bits.
+
+    Parameters
+    ----------
+    stream : (1,) uint64, state of the random numbers, moved on
+    """
     x = stream[0]
     stream[0] = x * _MUL + _INC
     x = ((x >> ((x >> _S59) + _S5)) ^ x) * _OUT
@@ -51,7 +69,12 @@ def uniform(stream):
 
 @njit(fastmath=FAST)
 def disc_point(stream):
-    """A point spread evenly over the unit disc, and its squared radius (even over 0..1)."""
+    """A point spread evenly over the unit disc, and its squared radius (even over 0..1).
+
+    Parameters
+    ----------
+    stream : (1,) uint64, state of the random numbers, moved on
+    """
     while True:  # rejection costs less than a sine and a cosine
         x = 2.0 * uniform(stream) - 1.0
         y = 2.0 * uniform(stream) - 1.0
@@ -62,7 +85,12 @@ def disc_point(stream):
 
 @njit(fastmath=FAST)
 def frame_around(nx, ny, nz):
-    """Two unit vectors that complete a unit normal to a frame (Duff et al. 2017)."""
+    """Two unit vectors that complete a unit normal to a frame (Duff et al. 2017).
+
+    Parameters
+    ----------
+    nx, ny, nz : float, unit normal of the surface
+    """
     s = 1.0 if nz >= 0.0 else -1.0
     a = -1.0 / (s + nz)
     b = nx * ny * a
@@ -71,7 +99,13 @@ def frame_around(nx, ny, nz):
 
 @njit(fastmath=FAST)
 def fresnel(cosine, ior):
-    """Share of unpolarised light that glass reflects; `ior` is inside over outside."""
+    """Share of unpolarised light that glass reflects; `ior` is inside over outside.
+
+    Parameters
+    ----------
+    cosine : float, of the angle to the normal
+    ior : float, refractive index inside over outside
+    """
     sine2 = (1.0 - cosine * cosine) / (ior * ior)
     if sine2 >= 1.0:
         return 1.0
@@ -83,7 +117,13 @@ def fresnel(cosine, ior):
 
 @njit(fastmath=FAST)
 def facet_density(alpha, hz):
-    """Trowbridge-Reitz distribution of microfacet normals; `hz` = cosine to the normal."""
+    """Trowbridge-Reitz distribution of microfacet normals; `hz` = cosine to the normal.
+
+    Parameters
+    ----------
+    alpha : float, roughness of the facets
+    hz : float, cosine of the facet to the normal
+    """
     a2 = alpha * alpha
     k = hz * hz * (a2 - 1.0) + 1.0
     return a2 / (math.pi * k * k)
@@ -91,14 +131,27 @@ def facet_density(alpha, hz):
 
 @njit(fastmath=FAST)
 def smith_shadow(alpha, z):
-    """Share of facets seen from a direction with cosine `z` (Smith)."""
+    """Share of facets seen from a direction with cosine `z` (Smith).
+
+    Parameters
+    ----------
+    alpha : float, roughness of the facets
+    z : float, cosine to the normal
+    """
     z2 = z * z
     return 2.0 * z / (z + math.sqrt(alpha * alpha + (1.0 - alpha * alpha) * z2)) if z > 0.0 else 0.0
 
 
 @njit(fastmath=FAST)
 def visible_facet(alpha, vx, vy, vz, p1, p2):
-    """A facet normal among those seen from the local direction v; (p1, p2) even over the unit disc."""
+    """A facet normal among those seen from the local direction v; (p1, p2) even over the unit disc.
+
+    Parameters
+    ----------
+    alpha : float, roughness of the facets
+    vx, vy, vz : float, local direction it is seen from
+    p1, p2 : float, a point spread evenly over the unit disc
+    """
     sx, sy, sz = alpha * vx, alpha * vy, vz
     s = 1.0 / math.sqrt(sx * sx + sy * sy + sz * sz)
     sx *= s
@@ -123,13 +176,26 @@ def visible_facet(alpha, vx, vy, vz, p1, p2):
 
 @njit(fastmath=FAST)
 def lattice(ix, iz):
-    """A fixed random number for a cell of a plane lattice."""
+    """A fixed random number for a cell of a plane lattice.
+
+    Parameters
+    ----------
+    ix, iz : int, cell of the lattice
+    """
     return np.float64(scramble(np.uint64(ix * 73856093 ^ iz * 19349663) + _INC) >> _S11) * _UNIT
 
 
 @njit(fastmath=FAST)
 def blend_share(pattern, scale, x, y, z, nx, ny, nz):
-    """Share of the second colour of a pattern at a point given from the shape's centre."""
+    """Share of the second colour of a pattern at a point given from the shape's centre.
+
+    Parameters
+    ----------
+    pattern : int, kind of the pattern
+    scale : float, its size
+    x, y, z : float, the point, from the shape's centre
+    nx, ny, nz : float, unit normal of the surface
+    """
     if pattern == PLANKS:
         row = math.floor(z / scale)
         along = x + 3.7 * scale * lattice(np.int64(row), 7)

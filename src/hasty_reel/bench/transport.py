@@ -53,7 +53,18 @@ GUIDE_COUNT = 9
 
 @njit(fastmath=FAST)
 def light_density(kind, a, i, tm, ox, oy, oz, dx, dy, dz, t):
-    """Density over solid angle with which light shape `i` is sampled towards its point at t."""
+    """Density over solid angle with which light shape `i` is sampled towards its point at t.
+
+    Parameters
+    ----------
+    kind : int, kind of the shape
+    a : (n, k) float64, the shapes of the packed scene
+    i : int, index of the shape
+    tm : float, time within the shutter, 0 to 1
+    ox, oy, oz : float, origin of the ray, in units of the scene
+    dx, dy, dz : float, its unit direction
+    t : float, distance along the ray
+    """
     cx, cy, cz = a[i, 0] + tm * a[i, 12] - ox, a[i, 1] + tm * a[i, 13] - oy, a[i, 2] + tm * a[i, 14] - oz
     if kind == SPHERE:
         r = a[i, 3]
@@ -72,6 +83,15 @@ def towards_light(kind, a, i, tm, ox, oy, oz, ex, ey, e2):
     """A direction towards a point of light `i`, its distance and density (0: none).
 
     (ex, ey) is a point of the unit disc with squared radius e2.
+
+    Parameters
+    ----------
+    kind : int, kind of the shape
+    a : (n, k) float64, the shapes of the packed scene
+    i : int, index of the shape
+    tm : float, time within the shutter, 0 to 1
+    ox, oy, oz : float, origin of the ray, in units of the scene
+    ex, ey, e2 : float, a point spread evenly over the unit disc, and its squared radius
     """
     cx, cy, cz = a[i, 0] + tm * a[i, 12], a[i, 1] + tm * a[i, 13], a[i, 2] + tm * a[i, 14]
     if kind == SPHERE:
@@ -115,7 +135,16 @@ def towards_light(kind, a, i, tm, ox, oy, oz, ex, ey, e2):
 
 @njit(fastmath=FAST)
 def on_picture(view, row, tm, width, height, px, py, pz):
-    """Where a world point stands in the picture (pixels) and how far in front of the camera."""
+    """Where a world point stands in the picture (pixels) and how far in front of the camera.
+
+    Parameters
+    ----------
+    view : (9, 12) float64, camera and settings, see `set_up`
+    row : int, row of `view` with the camera
+    tm : float, time within the shutter, 0 to 1
+    width, height : int, size of the whole picture in pixels
+    px, py, pz : float, the point, in units of the scene
+    """
     qx = px - (view[row, 0] + tm * view[row + 1, 0])
     qy = py - (view[row, 1] + tm * view[row + 1, 1])
     qz = pz - (view[row, 2] + tm * view[row + 1, 2])
@@ -143,7 +172,13 @@ def on_picture(view, row, tm, width, height, px, py, pz):
 
 @njit(fastmath=FAST)
 def held_below(r, g, b, ceiling):
-    """Scale a contribution so that its largest channel stays at or below the ceiling."""
+    """Scale a contribution so that its largest channel stays at or below the ceiling.
+
+    Parameters
+    ----------
+    r, g, b : float, light of the contribution
+    ceiling : float, the largest a channel may be
+    """
     top = max(r, max(g, b))
     if top > ceiling:
         s = ceiling / top
@@ -159,6 +194,20 @@ def follow_path(
 
     `density` is that of its first direction against light samples: negative counts lamps it hits
     in full, 0 not at all.
+
+    Parameters
+    ----------
+    stream : (1,) uint64, state of the random numbers, moved on
+    tags, a, planes, boxes, ways, mats, lights : arrays of the packed scene, see `pack`; a : (n, k) float64, the solid shapes
+    fog : (x, y, z) float32, density of the fog at the middles of its cells
+    cache : (x, y, z, 6, 3) float32, light cache: bounced light by place and the way a surface faces; one cell for none
+    view : (9, 12) float64, camera and settings, see `set_up`
+    width, height : int, size of the whole picture in pixels
+    tm : float, time within the shutter, 0 to 1
+    ox, oy, oz : float, origin of the ray, in units of the scene
+    dx, dy, dz : float, its unit direction
+    density : float, with which the direction was sampled; -1 for a camera ray
+    guide : (9,) float64, filled at the first hit
     """
     red = green = blue = 0.0
     tr = tg = tb = 1.0

@@ -11,7 +11,17 @@ SHORT = 4000
 
 
 def sweeps(samples, variance, low, steps, ratio, strict):
-    """One sweep forward and one back: a frame much cleaner than its neighbour gives samples up."""
+    """One sweep forward and one back: a frame much cleaner than its neighbour gives samples up.
+
+    Parameters
+    ----------
+    samples : (f,) int64, changed
+    variance : (f,) at one sample
+    low : (f,) int64, the fewest
+    steps : samples come in multiples of this
+    ratio : the most by which noise may differ between neighbours
+    strict : noise that no frame may exceed; None for none
+    """
     count = len(samples)
     for sweep in range(2):
         for k in range(1, count):

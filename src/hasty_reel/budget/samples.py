@@ -54,11 +54,21 @@ class Problem:
         return low, high
 
     def noise(self, samples: np.ndarray) -> np.ndarray:
-        """Noise at a sample count per frame."""
+        """Noise at a sample count per frame.
+
+        Parameters
+        ----------
+        samples : (f,) per pixel
+        """
         return np.sqrt(self.variance / samples)
 
     def seconds(self, samples: np.ndarray) -> np.ndarray:
-        """Seconds at a sample count per frame."""
+        """Return the seconds at a sample count per frame.
+
+        Parameters
+        ----------
+        samples : (f,) per pixel
+        """
         return self.fixed + self.cost * samples
 
 
@@ -76,7 +86,13 @@ class Budget:
 
 
 def hold_noise(problem: Problem, level: float) -> Budget:
-    """The fewest samples with noise at most `level` in every frame."""
+    """Return the fewest samples with noise at most `level` in every frame.
+
+    Parameters
+    ----------
+    problem : what is solved for
+    level : standard deviation of linear light
+    """
     low, high = problem.bounds
     wanted = _up(problem.variance / level**2, problem.steps)
     samples = np.clip(wanted, low, high)
@@ -91,9 +107,15 @@ def hold_noise(problem: Problem, level: float) -> Budget:
 
 
 def hold_total(problem: Problem, total: float, goal: Goal = "even") -> Budget:
-    """The cleanest frames that take at most `total` seconds together.
+    """Return the cleanest frames that take at most `total` seconds together.
 
     goal : 'even' brings all frames to one noise; 'total' makes the weighted sum of variances least
+
+    Parameters
+    ----------
+    problem : what is solved for
+    total : seconds
+    goal : 'even' noise, or the least variance in 'total'
     """
     low, high = problem.bounds
     room = total - float(problem.fixed.sum())
@@ -117,7 +139,13 @@ def hold_total(problem: Problem, total: float, goal: Goal = "even") -> Budget:
 
 
 def hold_cap(problem: Problem, cap: float) -> Budget:
-    """As many samples as fit into `cap` seconds a frame; never fewer than the floor, which wins."""
+    """As many samples as fit into `cap` seconds a frame; never fewer than the floor, which wins.
+
+    Parameters
+    ----------
+    problem : what is solved for
+    cap : seconds a frame may take
+    """
     low, high = problem.bounds
     room = np.maximum(0.0, cap - problem.fixed) / np.maximum(problem.cost, 1e-300)
     samples = np.clip(_down(room, problem.steps), low, high)
@@ -131,7 +159,14 @@ def hold_cap(problem: Problem, cap: float) -> Budget:
 
 
 def capped(problem: Problem, budget: Budget, cap: float) -> Budget:
-    """A budget whose frames also take at most `cap` seconds each, as far as the floor allows."""
+    """Return a budget whose frames also take at most `cap` seconds each, as far as the floor allows.
+
+    Parameters
+    ----------
+    problem : what is solved for
+    budget : the answer so far
+    cap : seconds a frame may take
+    """
     limit = hold_cap(problem, cap)
     cut = limit.samples < budget.samples
     if not cut.any():

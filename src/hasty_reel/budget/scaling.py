@@ -20,8 +20,10 @@ def scale_to_total(shape: np.ndarray, cost: np.ndarray, low: np.ndarray, high: n
 
     Returns
     -------
-    x : the scale; 0 when even `low` costs more, infinity when `high` costs less
-    n : (f,)
+    x
+        The scale; 0 when even `low` costs more, infinity when `high` costs less
+    n : np.ndarray
+        (f,)
     """
     moving = (shape > 0) & (cost > 0) & (high > low)
     base = float(np.sum(cost * low))

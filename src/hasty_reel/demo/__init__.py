@@ -22,12 +22,17 @@ LEAST = timedelta(hours=8)
 
 
 def demo_folder() -> Path:
-    """Where the copy of the demo reel lives."""
+    """Return where the copy of the demo reel lives."""
     return Path(platformdirs.user_data_dir("hasty-reel")) / "demo"
 
 
 def copy_demo(folder: Path, now: datetime) -> Path:
     """Copy the demo reel and its proofs, due at the morning after next night, in the time zone of this place; a copy stays.
+
+    Parameters
+    ----------
+    folder : where the copy goes
+    now : the time
 
     Raises
     ------

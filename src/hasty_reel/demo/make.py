@@ -59,7 +59,7 @@ SWEPT = {"sh010": ("bounces", (0, 1, 2, 4, 6), 1084, 16, 18.0)}
 
 
 def demo_reel() -> Reel:
-    """The reel as it ships; its due time, and the time zone of its machines, are set when it is copied."""
+    """Return the reel as it ships; its due time, and the time zone of its machines, are set when it is copied."""
     noise = Hold(kind="noise", value=0.0075)
     return Reel(
         name="Tidal Orrery",
@@ -130,7 +130,13 @@ def main() -> None:
 
 
 def make_cleaner_run(reel: Reel, shot: Shot) -> None:
-    """The run of a shot once more with more samples, where it has one."""
+    """The run of a shot once more with more samples, where it has one.
+
+    Parameters
+    ----------
+    reel : the reel
+    shot : the shot
+    """
     if shot.id not in CLEANER:
         return
     scale, run, _ = PROVEN[shot.id]
@@ -143,7 +149,13 @@ def make_cleaner_run(reel: Reel, shot: Shot) -> None:
 
 
 def lighten(root: Path, shot: str) -> None:
-    """Leave the guides out of second seeds: they ship with the application, and are those of the first."""
+    """Leave the guides out of second seeds: they ship with the application, and are those of the first.
+
+    Parameters
+    ----------
+    root : folder of the proofs
+    shot : id of the shot
+    """
     for folder in proof_folders(root, shot):
         for picture in read_proof(folder).pictures:
             whole = read_picture(folder / picture.file)
@@ -152,7 +164,13 @@ def lighten(root: Path, shot: str) -> None:
 
 
 def make_sweep(reel: Reel, shot: Shot) -> None:
-    """The finished sweep of a shot, where it has one."""
+    """The finished sweep of a shot, where it has one.
+
+    Parameters
+    ----------
+    reel : the reel
+    shot : the shot
+    """
     if shot.id not in SWEPT:
         return
     name, values, frame, samples, scale = SWEPT[shot.id]

@@ -75,7 +75,13 @@ class ProofMeasures:
         return {r.files: r for r in found.rows} if found.measured_format == FORMAT else {}
 
     def get(self, paths: Sequence[Path], samples: float) -> PictureNoise | None:
-        """The figures of these pictures, if they are still the same."""
+        """Return the figures of these pictures, if they are still the same.
+
+        Parameters
+        ----------
+        paths : of the pictures, one for each seed
+        samples : a pixel got
+        """
         row = self.rows.get(tuple(p.name for p in paths))
         if row is None or row.samples != samples:
             return None
@@ -85,7 +91,14 @@ class ProofMeasures:
         return None
 
     def put(self, paths: Sequence[Path], samples: float, noise: PictureNoise) -> None:
-        """Keep figures; what is no number is not kept."""
+        """Keep figures; what is no number is not kept.
+
+        Parameters
+        ----------
+        paths : of the pictures, one for each seed
+        samples : a pixel got
+        noise : the figures
+        """
         if noise.finite:
             names = tuple(p.name for p in paths)
             self.rows[names] = _Row(names, *_stamps(paths), _content(paths), samples, noise)

@@ -71,7 +71,7 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     pictures: tuple[ProofPicture, ...] = ()
 
     def by_frame(self) -> dict[int | float, list[ProofPicture]]:
-        """The pictures of each frame, by seed."""
+        """Return the pictures of each frame, by seed."""
         out: dict[int | float, list[ProofPicture]] = {}
         for picture in sorted(self.pictures, key=lambda p: (p.frame, p.seed)):
             out.setdefault(picture.frame, []).append(picture)
@@ -98,6 +98,10 @@ class DenoiseEffect(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_
 def read_proof(folder: Path) -> Proof:
     """Read the manifest of a proof.
 
+    Parameters
+    ----------
+    folder : of the proof
+
     Raises
     ------
     ReelError
@@ -115,12 +119,23 @@ def read_proof(folder: Path) -> Proof:
 
 
 def write_proof(folder: Path, proof: Proof) -> None:
-    """Write the manifest of a proof, never half."""
+    """Write the manifest of a proof, never half.
+
+    Parameters
+    ----------
+    folder : of the proof
+    proof : the proof
+    """
     _write(folder / MANIFEST, msgspec.json.format(msgspec.json.encode(proof), indent=1))
 
 
 def read_effects(folder: Path) -> list[DenoiseEffect]:
-    """What was measured of denoising on a proof; empty where nothing was."""
+    """Return what was measured of denoising on a proof; empty where nothing was.
+
+    Parameters
+    ----------
+    folder : of the proof
+    """
     path = folder / DENOISE
     if not path.exists():
         return []
@@ -131,12 +146,24 @@ def read_effects(folder: Path) -> list[DenoiseEffect]:
 
 
 def write_effects(folder: Path, effects: list[DenoiseEffect]) -> None:
-    """Keep what was measured of denoising beside the proof."""
+    """Keep what was measured of denoising beside the proof.
+
+    Parameters
+    ----------
+    folder : of the proof
+    effects : what denoising did, by window
+    """
     _write(folder / DENOISE, msgspec.json.format(msgspec.json.encode(effects), indent=1))
 
 
 def proof_folders(root: Path, shot: str) -> list[Path]:
-    """The folders of a shot's finished or stopped proofs, oldest first."""
+    """Return the folders of a shot's finished or stopped proofs, oldest first.
+
+    Parameters
+    ----------
+    root : folder of the proofs
+    shot : id of the shot whose proofs they are
+    """
     base = root / shot
     if not base.is_dir():
         return []

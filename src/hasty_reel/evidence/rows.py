@@ -75,7 +75,12 @@ class Evidence:
     effects_of: dict[str, tuple[DenoiseEffect, ...]] = field(default_factory=dict)
 
     def without(self, away: Collection[str]) -> Evidence:
-        """The evidence without some proofs."""
+        """Return the evidence without some proofs.
+
+        Parameters
+        ----------
+        away : ids of proofs that do not count
+        """
         if not away:
             return self
         left = {k: e for k, e in self.effects_of.items() if k not in away}
@@ -89,7 +94,12 @@ class Evidence:
         )
 
     def newest(self, frame: int) -> ProofFrame | None:
-        """The newest proof frame at or nearest to a frame."""
+        """Return the newest proof frame at or nearest to a frame.
+
+        Parameters
+        ----------
+        frame : as the shot numbers it
+        """
         if not self.frames:
             return None
         rank = {p.id: k for k, p in enumerate(self.proofs)}
@@ -112,7 +122,8 @@ class EvidenceReader:
 
         Returns
         -------
-        Evidence by the id of the shot.
+        dict[str, Evidence]
+            Evidence by the id of the shot.
         """
         read: dict[tuple[str, int], Evidence] = {}
         out = {}
@@ -124,9 +135,14 @@ class EvidenceReader:
         return out
 
     def read(self, root: Path, shot: Shot) -> Evidence:
-        """The evidence of a shot from the proofs in `root`; what cannot be read is told, not fatal.
+        """Return the evidence of a shot from the proofs in `root`; what cannot be read is told, not fatal.
 
         Proofs made while the shot was numbered otherwise are taken at the frames that show the same.
+
+        Parameters
+        ----------
+        root : folder of the proofs
+        shot : the shot or layer
         """
         proofs, frames, faults = [], [], []
         folders, effects_of = {}, {}
@@ -175,7 +191,15 @@ def _counts(one: Picture, two: Picture) -> np.ndarray | None:
 
 
 def measure_frame(proof: Proof, frame: int | float, pictures: Sequence[ProofPicture], kept: ProofMeasures) -> ProofFrame:
-    """One frame of a proof from its pictures in the folder of `kept` (one seed: times; two: noise too)."""
+    """One frame of a proof from its pictures in the folder of `kept` (one seed: times; two: noise too).
+
+    Parameters
+    ----------
+    proof : the proof
+    frame : as the shot numbers it
+    pictures : of the frame, by seed
+    kept : figures kept beside the proof
+    """
     mean = {part: float(np.mean([getattr(p, part) for p in pictures])) for part in SECONDS_FIELDS}
     samples = float(np.mean([p.samples or proof.samples for p in pictures]))
     paths = [kept.folder / p.file for p in pictures]

@@ -18,7 +18,13 @@ SETTINGS = (
 
 
 def coordinate(field: str, value: Value) -> float:
-    """Where a value of a setting stands on the axis it is interpolated on."""
+    """Return where a value of a setting stands on the axis it is interpolated on.
+
+    Parameters
+    ----------
+    field : of the line of a recipe
+    value : of the setting
+    """
     if field == "brightness_ceiling":
         return math.log(NO_CEILING if value is None else float(value))
     if field == "shutter_steps":  # no steps at all means a random time for each sample: the finest there is
@@ -33,7 +39,12 @@ def coordinate(field: str, value: Value) -> float:
 
 
 def differing(a: Recipe, b: Recipe) -> list[str]:
-    """The settings that change a sample in which two recipes differ."""
+    """Return the settings that change a sample in which two recipes differ.
+
+    Parameters
+    ----------
+    a, b : two recipes
+    """
     return [f for f in SETTINGS if f in LINE and getattr(a, f) != getattr(b, f)]
 
 
@@ -50,7 +61,8 @@ def within_levels(values: np.ndarray, level: np.ndarray) -> np.ndarray:
 
     Returns
     -------
-    Of the same shape as `values`.
+    np.ndarray
+        Of the same shape as `values`.
     """
     count = np.bincount(level)
     if values.ndim == 1:

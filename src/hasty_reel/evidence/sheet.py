@@ -98,7 +98,13 @@ def _values(proof: Proof) -> tuple:
 
 
 def changes_of(proof: Proof, parent: Proof) -> list[str]:
-    """What differs from a parent, in words: 'samples 16 → 32', 'bounces 6 → 2'."""
+    """Return what differs from a parent, in words: 'samples 16 → 32', 'bounces 6 → 2'.
+
+    Parameters
+    ----------
+    proof : the proof
+    parent : the proof it is compared with
+    """
     out = differences(proof.recipe, parent.recipe)
     if proof.samples != parent.samples:
         out.append(f"samples {parent.samples} → {proof.samples}")
@@ -110,17 +116,37 @@ def changes_of(proof: Proof, parent: Proof) -> list[str]:
 
 
 def cards(evidence: Evidence, shot: Shot, reel: Reel) -> list[Card]:
-    """The cards of a shot's proofs, the oldest first."""
+    """Return the cards of a shot's proofs, the oldest first.
+
+    Parameters
+    ----------
+    evidence : what the proofs say
+    shot : the shot or layer
+    reel : the reel
+    """
     return marked(unmarked(evidence, reel), shot)
 
 
 def marked(found: Sequence[Card], shot: Shot) -> list[Card]:
-    """Cards with what the shot says of their proofs."""
+    """Cards with what the shot says of their proofs.
+
+    Parameters
+    ----------
+    found : cards of proofs
+    shot : the shot or layer
+    """
     return [c if (mark := shot.marks.get(c.proof.id, NO_MARK)) == c.mark else replace(c, mark=mark) for c in found]
 
 
 def unmarked(evidence: Evidence, reel: Reel, eyes: Eyes = STANDARD) -> list[Card]:
-    """The cards of some evidence, the oldest first, without what was decided about them."""
+    """Return the cards of some evidence, the oldest first, without what was decided about them.
+
+    Parameters
+    ----------
+    evidence : what the proofs say
+    reel : the reel
+    eyes : who looks, and from where
+    """
     by_proof: dict[str, list[ProofFrame]] = {}
     for row in evidence.frames:
         by_proof.setdefault(row.proof, []).append(row)
@@ -163,26 +189,36 @@ def chosen(found: Sequence[Card], text: str = "", starred: bool = False, away: b
 
     Parameters
     ----------
-    starred : only those with a star; away : those put away instead of those at hand
+    found : cards of proofs
+    text : words that a card must hold
+    starred : only those with a star
+    away : those put away instead of those at hand
+    by : the order
     """
     words = text.lower().split()
     out = [c for c in found if c.mark.away == away and (c.mark.star or not starred) and all(w in c.words for w in words)]
 
-    def last(value: float) -> float:
+    def _last(value: float) -> float:
         return value if np.isfinite(value) else np.inf
 
     keys = {
         "newest": lambda c: -c.number,
-        "seconds": lambda c: last(c.seconds),
-        "noise": lambda c: last(c.noise_L),
-        "seen flicker": lambda c: last(c.seen),
+        "seconds": lambda c: _last(c.seconds),
+        "noise": lambda c: _last(c.noise_L),
+        "seen flicker": lambda c: _last(c.seen),
         "frame": lambda c: (c.rows[0].frame if c.rows else 1 << 30, -c.number),
     }
     return sorted(out, key=keys[by])
 
 
 def best(found: Sequence[Card], unrest: Literal["noise", "seen flicker"] = "noise") -> list[Card]:
-    """The best trade-offs: no other card takes less time and shows less unrest; the quickest first."""
+    """Return the best trade-offs: no other card takes less time and shows less unrest; the quickest first.
+
+    Parameters
+    ----------
+    found : cards of proofs
+    unrest : 'noise' or 'seen flicker'
+    """
     measured = [c for c in found if np.isfinite(c.seconds) and np.isfinite(unrest_of(c, unrest))]
     front: list[Card] = []
     for card in sorted(measured, key=lambda c: (c.seconds, unrest_of(c, unrest))):
@@ -192,12 +228,24 @@ def best(found: Sequence[Card], unrest: Literal["noise", "seen flicker"] = "nois
 
 
 def unrest_of(card: Card, unrest: str) -> float:
-    """Noise in L*, or seen flicker in JND."""
+    """Noise in L*, or seen flicker in JND.
+
+    Parameters
+    ----------
+    card : of a proof
+    unrest : 'noise' or 'seen flicker'
+    """
     return card.noise_L if unrest == "noise" else card.seen
 
 
 def lineage(found: Sequence[Card], proof_id: str) -> list[str]:
-    """A proof, its parent, the parent's parent, and so on."""
+    """Return a proof, its parent, the parent's parent, and so on.
+
+    Parameters
+    ----------
+    found : cards of proofs
+    proof_id : of the proof
+    """
     parents = {c.proof.id: c.parent for c in found}
     out: list[str] = []
     while proof_id in parents and proof_id not in out:

@@ -45,11 +45,21 @@ class Side:
         return sorted(self.paths)
 
     def nearest(self, frame: int) -> int | None:
-        """The frame it has at or nearest to one."""
+        """Return the frame it has at or nearest to one.
+
+        Parameters
+        ----------
+        frame : as the shot numbers it
+        """
         return min(self.paths, key=lambda f: (abs(f - frame), f), default=None)
 
     def run_at(self, frame: int) -> list[int]:
-        """The frames without a gap around the one nearest to `frame`: what can be played."""
+        """Return the frames without a gap around the one nearest to `frame`: what can be played.
+
+        Parameters
+        ----------
+        frame : as the shot numbers it
+        """
         start = self.nearest(frame)
         if start is None:
             return []
@@ -61,7 +71,7 @@ class Side:
         return list(range(first, last + 1))
 
     def longest_run(self) -> list[int]:
-        """The longest stretch without a gap."""
+        """Return the longest stretch without a gap."""
         best: list[int] = []
         left = set(self.paths)
         while left:
@@ -76,7 +86,13 @@ class Side:
         return bool(self.paths) and all(len(p) > 1 for p in self.paths.values())
 
     def read(self, frame: int, wanted: Collection[str] | None = None, seed: int = 0) -> Picture:
-        """A frame with the guides that are wanted.
+        """Return a frame with the guides that are wanted.
+
+        Parameters
+        ----------
+        frame : as the shot numbers it
+        wanted : guides that are wanted; None for all
+        seed : 0 for the first, 1 for the second
 
         Raises
         ------
@@ -90,12 +106,24 @@ class Side:
         return read_picture(self.paths[frame][min(seed, len(self.paths[frame]) - 1)], wanted)
 
     def read_pair(self, frame: int, wanted: Collection[str] | None = None) -> Picture:
-        """The same with the second seed."""
+        """Return the same with the second seed.
+
+        Parameters
+        ----------
+        frame : as the shot numbers it
+        wanted : guides that are wanted; None for all
+        """
         return self.read(frame, wanted, 1)
 
 
 def sides_of(evidence: Evidence, shot: Shot) -> list[Side]:
-    """The proofs of a shot that are at hand, the newest first."""
+    """Return the proofs of a shot that are at hand, the newest first.
+
+    Parameters
+    ----------
+    evidence : what the proofs say
+    shot : the shot or layer
+    """
     out = []
     known = {(r.proof, r.frame): r.seconds for r in evidence.frames}
     by_id = {p.id: p for p in evidence.proofs}
@@ -120,7 +148,12 @@ def _words(proof: Proof, paths: Mapping[int, object], parent: Proof | None) -> s
 
 
 def side_of_footage(footage: Footage, name: str) -> Side:
-    """The frames of a pattern as a side.
+    """Return the frames of a pattern as a side.
+
+    Parameters
+    ----------
+    footage : frames on disk
+    name : of the side
 
     Raises
     ------
@@ -132,12 +165,24 @@ def side_of_footage(footage: Footage, name: str) -> Side:
 
 
 def common_frames(a: Side, b: Side | None) -> list[int]:
-    """Frames that both sides have; those of the first alone where there is no second."""
+    """Return the frames that both sides have; those of the first alone where there is no second.
+
+    Parameters
+    ----------
+    a : one side
+    b : the other; None for none
+    """
     return a.frames if b is None else sorted(set(a.paths) & set(b.paths))
 
 
 def loop_of(sides: Sequence[Side], frame: int) -> list[int]:
-    """The frames that are played and measured: without a gap around `frame`, in all sides; else the longest such run there is."""
+    """Return the frames that are played and measured: without a gap around `frame`, in all sides; else the longest such run there is.
+
+    Parameters
+    ----------
+    sides : one or two
+    frame : as the shot numbers it
+    """
     if not sides:
         return []
     frames = common_frames(sides[0], sides[1] if len(sides) == 2 else None)
@@ -153,7 +198,12 @@ def loop_of(sides: Sequence[Side], frame: int) -> list[int]:
 
 
 def two_runs(sides: Sequence[Side]) -> tuple[Side | None, Side | None]:
-    """The two with the longest run of the same frames, the later in the list as A; else the best one alone."""
+    """Return the two with the longest run of the same frames, the later in the list as A; else the best one alone.
+
+    Parameters
+    ----------
+    sides : one or two
+    """
     best: tuple[int, Side | None, Side | None] = (1, None, None)
     near = [s for s in sides if len(s.paths) > 1][:LOOKED_THROUGH]  # of thousands the newest runs
     for k, newer in enumerate(near):
@@ -172,11 +222,15 @@ def _of(frames: Sequence[int]) -> Side:
 
 
 def verdict(a: Side, b: Side, seen: tuple[float, float], noise: tuple[float, float], limit: float) -> tuple[str, str]:
-    """The comparison as a sentence and what stands behind it.
+    """Return the comparison as a sentence and what stands behind it.
 
     Parameters
     ----------
-    seen : seen flicker of both in JND, nan where it is not a run; noise : in L*
+    a : one side
+    b : the other; None for none
+    seen : seen flicker of both in JND, nan where it is not a run
+    noise : in L*
+    limit : seen flicker from which on it is seen, in JND
     """
     frames = common_frames(a, b)
     times = [mean_seconds(s, frames) for s in (a, b)]
@@ -202,6 +256,12 @@ def verdict(a: Side, b: Side, seen: tuple[float, float], noise: tuple[float, flo
 
 
 def mean_seconds(side: Side, frames: Sequence[int]) -> float:
-    """Seconds of a picture, mean over frames; nan where none is known."""
+    """Return the seconds of a picture, mean over frames; nan where none is known.
+
+    Parameters
+    ----------
+    side : the side
+    frames : numbers of the frames
+    """
     known = [side.seconds[f] for f in frames if f in side.seconds]
     return float(np.mean(known)) if known else float("nan")

@@ -55,7 +55,13 @@ class Sweep:
 
 
 def order_of(name: str, value: Value) -> float:
-    """Where a value stands from the least to the fullest."""
+    """Return where a value stands from the least to the fullest.
+
+    Parameters
+    ----------
+    name : of what was swept
+    value : of what is swept
+    """
     if name in OF_ORDER:
         return float(value or 0)
     at = coordinate(name, value)
@@ -64,7 +70,14 @@ def order_of(name: str, value: Value) -> float:
 
 
 def value_of(proof: Proof, name: str, full_width: int) -> Value:
-    """The value a proof has of what was swept."""
+    """Return the value a proof has of what was swept.
+
+    Parameters
+    ----------
+    proof : the proof
+    name : of what was swept
+    full_width : delivered, in pixels
+    """
     if name == "samples":
         return proof.samples
     if name == "scale":
@@ -73,15 +86,24 @@ def value_of(proof: Proof, name: str, full_width: int) -> Value:
 
 
 def tile_difference(a: np.ndarray, b: np.ndarray) -> np.ndarray:
-    """Difference of tile means in L* of two pictures (h, w, 3), (tiles,)."""
+    """Difference of tile means in L* of two pictures (h, w, 3), (tiles,).
+
+    Parameters
+    ----------
+    a, b : (h, w, 3) float32, scene-linear light
+    """
     d = lightness(np.clip(luminance(a), 0, 1)) - lightness(np.clip(luminance(b), 0, 1))
     return whole_tile_means(d, TILE).ravel()
 
 
 def seen_difference(ones: Sequence[np.ndarray], others: Sequence[np.ndarray]) -> float:
-    """How far two versions of a frame look apart, 95th percentile of the tiles in L*.
+    """Return how far two versions of a frame look apart, 95th percentile of the tiles in L*.
 
     Each version is given in its seeds; what the seeds of one differ among themselves is noise, and taken out.
+
+    Parameters
+    ----------
+    ones, others : each version in its seeds, (h, w, 3) scene-linear light
     """
     apart = tile_difference(np.mean(ones, axis=0), np.mean(others, axis=0)) ** 2
     noise = np.zeros_like(apart)
@@ -93,11 +115,14 @@ def seen_difference(ones: Sequence[np.ndarray], others: Sequence[np.ndarray]) ->
 
 
 def find_sweep(evidence: Evidence, label: str, name: str, full_width: int) -> Sweep:
-    """What the proofs of a sweep say.
+    """Return what the proofs of a sweep say.
 
     Parameters
     ----------
-    label : of the sweep; name : what it varies; full_width : delivered, in pixels
+    evidence : what the proofs say
+    label : of the sweep
+    name : what it varies
+    full_width : delivered, in pixels
     """
     proofs = [p for p in evidence.proofs if p.sweep == label]
     rows: dict[str, list[ProofFrame]] = {p.id: [r for r in evidence.frames if r.proof == p.id] for p in proofs}

@@ -51,6 +51,9 @@ def bring_in(root: Path, what: Bringing, progress: Progress = silent, cancel: Ca
     Parameters
     ----------
     root : the proofs folder of the reel
+    what : the sequence, and what is known of it
+    progress : called with the share that is done, 0 to 1, and words
+    cancel : looked at meanwhile; None: it cannot be stopped
 
     Raises
     ------

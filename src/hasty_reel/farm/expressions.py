@@ -30,7 +30,8 @@ def compiled(pattern: str, where: str) -> Pattern:
 
     Returns
     -------
-    The compiled pattern.
+    Pattern
+        The compiled pattern.
 
     Raises
     ------
@@ -57,7 +58,8 @@ def last_group(form: Pattern, text: str) -> str | None:
 
     Returns
     -------
-    What the group holds; None without a match.
+    str | None
+        What the group holds; None without a match.
     """
     found = list(form.finditer(text))
     return found[-1][1] if found else None

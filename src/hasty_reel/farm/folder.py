@@ -43,29 +43,50 @@ class RunFolder:
 
 
 def chain_of(plan: ShotPlan, delivered: tuple[int, int]) -> Chain:
-    """The finishing chain a plan asks for."""
+    """Return the finishing chain a plan asks for.
+
+    Parameters
+    ----------
+    plan : of the shot
+    delivered : width and height in pixels
+    """
     size = delivered if (plan.width, plan.height) != delivered else None
     return Chain(window=denoise_window(plan.shot, plan.recipe), size=size)
 
 
 def finishes(chain: Chain) -> bool:
-    """Whether the chain does anything."""
+    """Whether the chain does anything.
+
+    Parameters
+    ----------
+    chain : how frames are finished
+    """
     return chain.window > 1 or chain.size is not None or chain.despike or chain.per_frame
 
 
 def final_hash(picture_hash: str, chain: Chain) -> str:
-    """The hash of a finished frame: how it was rendered and how it was finished."""
+    """Return the hash of a finished frame: how it was rendered and how it was finished.
+
+    Parameters
+    ----------
+    picture_hash : of the recipe and everything else that changes a rendered picture
+    chain : how frames are finished
+    """
     size = f"{chain.size[0]}x{chain.size[1]}" if chain.size else "as rendered"
     return f"{picture_hash}/{chain.window}/{size}"
 
 
 def states(folder: RunFolder, frames: list[int], picture_hash: str, chain: Chain, offset: int = 0) -> dict[int, str]:
-    """The state of each frame from what is on disk.
+    """Return the state of each frame from what is on disk.
 
     A file that is cut short counts as absent; one made with other settings, or that shows another frame of the scene, is told apart.
 
     Parameters
     ----------
+    folder : of the run
+    frames : numbers of its frames
+    picture_hash : of the recipe and everything else that changes a rendered picture
+    chain : how frames are finished
     offset : how much higher the frames are numbered than those of the scene
     """
     out = {}

@@ -12,10 +12,12 @@ from hasty_reel.plan.shot import ShotPlan
 
 
 def order_seconds(orders: Sequence[ProofOrder], plan: ShotPlan, size: tuple[int, int]) -> float:
-    """Seconds of all pictures of the orders on a machine of speed 1; a time cap is taken at its word.
+    """Return the seconds of all pictures of the orders on a machine of speed 1; a time cap is taken at its word.
 
     Parameters
     ----------
+    orders : of proofs
+    plan : of the shot
     size : pixels of the delivered picture, across and down
 
     Notes

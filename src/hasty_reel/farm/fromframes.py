@@ -62,7 +62,8 @@ def reel_from_frames(folder: Path, now: datetime) -> FromFrames:
 
     Returns
     -------
-    The reel, not kept anywhere yet.
+    FromFrames
+        The reel, not kept anywhere yet.
 
     Raises
     ------
@@ -115,7 +116,8 @@ def sequences_below(folder: Path) -> list[Found]:
 
     Returns
     -------
-    Sequences of which at least one frame can be read, by the names of their folders and files.
+    list[Found]
+        Sequences of which at least one frame can be read, by the names of their folders and files.
 
     Raises
     ------
@@ -153,7 +155,8 @@ def rate_in(attributes: dict[str, object]) -> Fraction | None:
 
     Returns
     -------
-    The rate, exactly where it is told as a ratio; None without one.
+    Fraction | None
+        The rate, exactly where it is told as a ratio; None without one.
     """
     for name in RATE_NAMES:
         value = attributes.get(name)

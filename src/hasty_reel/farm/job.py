@@ -84,17 +84,24 @@ class FrameJob:
 
 
 def camera_of(reel: Reel) -> Camera:
-    """How the camera of a reel maps directions to pixels."""
+    """Return how the camera of a reel maps directions to pixels.
+
+    Parameters
+    ----------
+    reel : the reel
+    """
     width, height = reel.pixel_aspect
     forward = None if reel.panorama is None else (reel.panorama.width, reel.panorama.height)
     return Camera(width / height, forward)
 
 
 def moment_of(shot: Shot, recipe: Recipe, frame: int | float, chunk_first: int | None = None) -> Moment:
-    """Where a frame stands in its shot: who owns a light cache, and the history it has.
+    """Return where a frame stands in its shot: who owns a light cache, and the history it has.
 
     Parameters
     ----------
+    shot : the shot or layer
+    recipe : with its departures
     frame, chunk_first : as the shot numbers them; None: a frame by itself, with all the history it may need
     """
     owners = tuple(shot.scene_frame(f) for f in cache_frames(shot.begin, shot.end, recipe.cache_step))
@@ -108,6 +115,12 @@ def _pattern(frame: int | float) -> int:
 
 
 def whole_steps(samples: int, recipe: Recipe) -> int:
-    """Samples rounded up to a multiple of the shutter steps."""
+    """Samples rounded up to a multiple of the shutter steps.
+
+    Parameters
+    ----------
+    samples : per pixel, wanted
+    recipe : with its departures
+    """
     k = max(1, recipe.shutter_steps)
     return -(-samples // k) * k

@@ -48,6 +48,7 @@ class ProofOrder:
         Returns
         -------
         ProofOrder
+            As the summary says.
         """
         return replace(
             self,

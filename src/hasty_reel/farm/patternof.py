@@ -14,7 +14,11 @@ _SEED = re.compile(r"(?P<a>(?:^|[._-])(?:s|seed|take|pass)?)(?P<n>1|a)(?P<z>(?=[
 
 
 def pattern_of(path: Path) -> FramePattern:
-    """The pattern of the sequence a picture belongs to: its last number is the frame.
+    """Return the pattern of the sequence a picture belongs to: its last number is the frame.
+
+    Parameters
+    ----------
+    path : of the picture
 
     Raises
     ------
@@ -30,7 +34,12 @@ def pattern_of(path: Path) -> FramePattern:
 
 
 def guess_pair(pattern: FramePattern) -> FramePattern | None:
-    """The sequence beside it that differs in the number of its seed: 'a.s1.####.exr' has 'a.s2.####.exr'."""
+    """Return the sequence beside it that differs in the number of its seed: 'a.s1.####.exr' has 'a.s2.####.exr'.
+
+    Parameters
+    ----------
+    pattern : of the sequence
+    """
     for match in reversed(list(_SEED.finditer(pattern.before))):
         other = {"1": "2", "a": "b", "A": "B"}[match["n"]]
         before = pattern.before[: match.start("n")] + other + pattern.before[match.end("n") :]
@@ -46,7 +55,12 @@ def guess_pair(pattern: FramePattern) -> FramePattern | None:
 
 
 def sequences_in(paths: Sequence[Path]) -> list[FramePattern]:
-    """The sequences that some pictures belong to, each once, without those that are another's pair."""
+    """Return the sequences that some pictures belong to, each once, without those that are another's pair.
+
+    Parameters
+    ----------
+    paths : of the pictures
+    """
     found = list(dict.fromkeys(pattern_of(p) for p in paths))
     pairs = {q for p in found if (q := guess_pair(p)) is not None}
     return [p for p in found if p not in pairs]

@@ -12,21 +12,42 @@ EVERY = 12
 
 
 def run_around(shot: Shot, frame: int) -> tuple[int, ...]:
-    """Consecutive frames around one, within the shot."""
+    """Return the consecutive frames around one, within the shot.
+
+    Parameters
+    ----------
+    shot : the shot or layer
+    frame : as the shot numbers it
+    """
     first = min(max(frame - RUN_LENGTH // 2, shot.begin), max(shot.begin, shot.past - RUN_LENGTH))
     return tuple(range(first, min(shot.past, first + RUN_LENGTH)))
 
 
 def ends(shot: Shot) -> tuple[int, ...]:
-    """First, middle and last frame."""
+    """First, middle and last frame.
+
+    Parameters
+    ----------
+    shot : the shot or layer
+    """
     return tuple(sorted({shot.begin, (shot.begin + shot.past - 1) // 2, shot.past - 1}))
 
 
 def every(shot: Shot) -> tuple[int, ...]:
-    """Every so many frames from the first on."""
+    """Every so many frames from the first on.
+
+    Parameters
+    ----------
+    shot : the shot or layer
+    """
     return tuple(range(shot.begin, shot.past, EVERY))
 
 
 def spread(shot: Shot) -> tuple[int, ...]:
-    """Frames spread evenly from the first to the last."""
+    """Return the frames spread evenly from the first to the last.
+
+    Parameters
+    ----------
+    shot : the shot or layer
+    """
     return tuple(sorted({round(f) for f in np.linspace(shot.begin, shot.past - 1, SPREAD)}))

@@ -16,7 +16,12 @@ LONGEST_RUN = 9
 
 
 def runs_of(frames: Sequence[int | float]) -> list[list[int]]:
-    """The longest stretch of consecutive frames, where it is long enough to judge motion by."""
+    """Return the longest stretch of consecutive frames, where it is long enough to judge motion by.
+
+    Parameters
+    ----------
+    frames : numbers of the frames
+    """
     runs: list[list[int]] = []
     for frame in sorted({int(f) for f in frames if f == int(f)}):
         if runs and frame == runs[-1][-1] + 1:
@@ -28,7 +33,14 @@ def runs_of(frames: Sequence[int | float]) -> list[list[int]]:
 
 
 def measure_run(folder: Path, proof: Proof, run: Sequence[int]) -> list[DenoiseEffect]:
-    """What denoising over 3, 5 and 7 frames does on a run of consecutive frames of a proof."""
+    """Return what denoising over 3, 5 and 7 frames does on a run of consecutive frames of a proof.
+
+    Parameters
+    ----------
+    folder : of the proof
+    proof : the proof
+    run : numbers of consecutive frames
+    """
     from hasty_reel.finish.effect import measure_effect  # brings the compiler along
 
     by_frame = proof.by_frame()

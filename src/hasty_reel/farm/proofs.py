@@ -59,6 +59,7 @@ def make_proof(
     Returns
     -------
     Proof
+        As the summary says.
 
     Raises
     ------
@@ -183,12 +184,23 @@ class _ProofMaker:
 
 
 def frame_name(frame: int | float) -> str:
-    """A frame in a file name: 1001, or 1001_5 for 1001.5."""
+    """Return a frame in a file name: 1001, or 1001_5 for 1001.5.
+
+    Parameters
+    ----------
+    frame : as the shot numbers it
+    """
     return f"{frame:04d}" if isinstance(frame, int) else f"{frame:.10g}".replace(".", "_")
 
 
 def keep_messages(path: Path, messages: str) -> None:
-    """Keep what a renderer printed beside its picture; that it cannot be kept is no reason to lose the picture."""
+    """Keep what a renderer printed beside its picture; that it cannot be kept is no reason to lose the picture.
+
+    Parameters
+    ----------
+    path : of the file that is written
+    messages : what the renderer printed
+    """
     with contextlib.suppress(OSError):
         write_whole(path, messages.encode("utf-8", "replace"), make=True)
 

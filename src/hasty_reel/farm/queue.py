@@ -94,7 +94,13 @@ class ProofQueue:
             return entry
 
     def move(self, number: int, way: int) -> None:
-        """Move a waiting entry before or behind its neighbours that wait."""
+        """Move a waiting entry before or behind its neighbours that wait.
+
+        Parameters
+        ----------
+        number : of the entry
+        way : -1 earlier, 1 later
+        """
         with self._lock:
             waiting = [k for k, e in enumerate(self._entries) if e.state == WAITING]
             here = next((j for j, k in enumerate(waiting) if self._entries[k].number == number), None)
@@ -104,7 +110,12 @@ class ProofQueue:
             self._entries[a], self._entries[b] = self._entries[b], self._entries[a]
 
     def cancel(self, number: int) -> None:
-        """Take an entry out of the work; a rendering one stops, and keeps the frames it has."""
+        """Take an entry out of the work; a rendering one stops, and keeps the frames it has.
+
+        Parameters
+        ----------
+        number : of the entry
+        """
         with self._lock:
             for entry in self._entries:
                 if entry.number == number and not entry.ended:
@@ -163,6 +174,10 @@ class ProofQueue:
     def wait_while_paused(self, *cancels: CancelToken) -> None:
         """Stay here while the queue is held.
 
+        Parameters
+        ----------
+        *cancels : tokens that are looked at
+
         Raises
         ------
         Stopped
@@ -173,7 +188,14 @@ class ProofQueue:
                 cancel.check()
 
     def work(self, make: Make, notify: Callable[[Entry], None], stop: CancelToken) -> None:
-        """Work the queue off; a proof that fails is told, the next one begins."""
+        """Work the queue off; a proof that fails is told, the next one begins.
+
+        Parameters
+        ----------
+        make : makes the proof of an entry
+        notify : called when an entry stands otherwise
+        stop : ends the work
+        """
         while True:
             entry = self._next()
             if entry is None:

@@ -56,7 +56,13 @@ Listener = Callable[[FrameEvent], None]
 
 
 class DamagedFrame(PictureError):
-    """A rendered picture on disk that cannot be read; `frame` says which."""
+    """A rendered picture on disk that cannot be read; `frame` says which.
+
+    Parameters
+    ----------
+    frame : as the shot numbers it
+    words : what is wrong
+    """
 
     def __init__(self, frame: int, words: str) -> None:
         super().__init__(words)
@@ -64,7 +70,16 @@ class DamagedFrame(PictureError):
 
 
 class Run:
-    """One run of a shot, from the first missing frame to the last finished one."""
+    """One run of a shot, from the first missing frame to the last finished one.
+
+    Parameters
+    ----------
+    reel : the reel
+    plan : of the shot
+    out : folder of the run
+    frames : which of the plan; None for all
+    renderer : what renders
+    """
 
     def __init__(
         self, reel: Reel, plan: ShotPlan, out: Path, frames: list[int] | None = None, renderer: Renderer = render_on_bench
@@ -98,7 +113,12 @@ class Run:
         )  # fmt: skip
 
     def planned_seconds(self, frame: int) -> float:
-        """Seconds the plan gives a frame."""
+        """Return the seconds the plan gives a frame.
+
+        Parameters
+        ----------
+        frame : as the shot numbers it
+        """
         return float(self.plan.seconds[self.plan.index(frame)])
 
     @property
@@ -118,7 +138,12 @@ class Run:
         return self.planned_left * float(np.exp(self._ratio_log / self._ratio_count))
 
     def count(self, state: str) -> int:
-        """How many frames are in a state."""
+        """Return how many frames are in a state.
+
+        Parameters
+        ----------
+        state : one of those of `folder`
+        """
         return sum(1 for s in self.states.values() if s == state)
 
     def look(self, resume: bool = False, overwrite: bool = False) -> None:

@@ -28,7 +28,13 @@ USUAL: dict[str, tuple[Value, ...]] = {
 
 
 def usual_values(name: str, recipe: Recipe) -> tuple[Value, ...]:
-    """The values a sweep over a setting begins with: those that are usual, else the bounds of its line and what the recipe has."""
+    """Return the values a sweep over a setting begins with: those that are usual, else the bounds of its line and what the recipe has.
+
+    Parameters
+    ----------
+    name : of the setting that is swept over
+    recipe : with its departures
+    """
     if name in USUAL:
         return USUAL[name]
     line = LINE[name]
@@ -40,6 +46,8 @@ def read_values(name: str, text: str, where: str) -> list[Value]:
 
     Parameters
     ----------
+    name : of the setting that is swept over
+    text : as typed
     where : the words before the value that is wrong
 
     Raises
@@ -64,7 +72,13 @@ def read_values(name: str, text: str, where: str) -> list[Value]:
 
 
 def next_label(name: str, taken: Collection[str]) -> str:
-    """The name of the next sweep over a setting: 'bounces 2' where 'bounces 1' is taken."""
+    """Return the name of the next sweep over a setting: 'bounces 2' where 'bounces 1' is taken.
+
+    Parameters
+    ----------
+    name : of the setting that is swept over
+    taken : labels that are taken
+    """
     return next(n for k in range(1, len(taken) + 2) if (n := f"{name} {k}") not in taken)
 
 
@@ -73,7 +87,9 @@ def sweep_orders(base: ProofOrder, name: str, values: Sequence[Value], label: st
 
     Parameters
     ----------
+    base : order that is varied
     name : a line of the recipe, or 'samples' or 'scale' of the proof
+    values : of the setting
     label : name of the sweep, the same in all its proofs
 
     Raises
@@ -111,7 +127,12 @@ def _checked(name: str, value: Value) -> Value:
 
 
 def swept_words(order: ProofOrder) -> str:
-    """The value an order of a sweep has in it, such as 'bounces 4'; the name of the sweep where it does not tell the setting."""
+    """Return the value an order of a sweep has in it, such as 'bounces 4'; the name of the sweep where it does not tell the setting.
+
+    Parameters
+    ----------
+    order : of the sweep
+    """
     name = order.sweep.rpartition(" ")[0]
     if name in OF_ORDER:
         return f"samples {order.samples}" if name == "samples" else f"size {order.scale:g} %"

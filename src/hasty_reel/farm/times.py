@@ -33,6 +33,10 @@ class Times:
 def read_times(path: Path) -> Times:
     """Times from a CSV table: frame and seconds, and any of samples, load_seconds, sample_seconds, write_seconds.
 
+    Parameters
+    ----------
+    path : of the file
+
     Raises
     ------
     WrongInput
@@ -68,6 +72,11 @@ def read_times(path: Path) -> Times:
 def read_log(path: Path, pattern: str) -> Times:
     """Times from a text log by a regular expression with groups named 'frame' and 'seconds' (and 'minutes', 'hours').
 
+    Parameters
+    ----------
+    path : of the file
+    pattern : regular expression
+
     Raises
     ------
     WrongInput
@@ -92,7 +101,13 @@ def read_log(path: Path, pattern: str) -> Times:
 
 
 def seconds_in(attributes: Mapping[str, object], name: str = "") -> float | None:
-    """Seconds told by the head of a picture: a number, or a time such as 1:02:03.5; None where there are none."""
+    """Return the seconds told by the head of a picture: a number, or a time such as 1:02:03.5; None where there are none.
+
+    Parameters
+    ----------
+    attributes : of the head of a file
+    name : of the attribute; '' looks for the usual ones
+    """
     lower = {k.lower(): v for k, v in attributes.items()}
     for key in (name.lower(),) if name else SECONDS_NAMES:
         value = lower.get(key)

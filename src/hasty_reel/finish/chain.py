@@ -57,12 +57,24 @@ class Chain:
         return self.window // 2
 
     def needed(self, frame: int, frames: Container[int]) -> list[int]:
-        """The frames of a shot that must be there before this one can be finished."""
+        """Return the frames of a shot that must be there before this one can be finished.
+
+        Parameters
+        ----------
+        frame : that is to be finished
+        frames : of the shot
+        """
         return [f for f in range(frame - self.reach, frame + self.reach + 1) if f in frames]
 
 
 class Finisher:
-    """Finishes frames one after another; keeps the frames of one window in memory."""
+    """Finishes frames one after another; keeps the frames of one window in memory.
+
+    Parameters
+    ----------
+    chain : what is done to each frame
+    load : gives the rendered picture of a frame
+    """
 
     def __init__(self, chain: Chain, load: Callable[[int], Picture]) -> None:
         self.chain = chain.checked()
@@ -76,6 +88,7 @@ class Finisher:
 
         Parameters
         ----------
+        frame : that is to be finished
         neighbours : the frames to look at, in order and with this one among them
 
         Raises
@@ -123,7 +136,12 @@ class Finisher:
 
 
 def prepare_picture(picture: Picture) -> Frame:
-    """A picture with its guides made ready for denoising."""
+    """Return a picture with its guides made ready for denoising.
+
+    Parameters
+    ----------
+    picture : as rendered, with its guides
+    """
     depth = picture.guides.get("Z")
     return prepare(
         picture.rgb,
@@ -151,6 +169,14 @@ def finish_sequence(
     cancel: CancelToken | None = None,
 ) -> Finished:
     """Finish frames from files to files.
+
+    Parameters
+    ----------
+    chain : what is done to each frame
+    frames : numbers of the frames of the shot
+    source, target : give the path of a frame
+    progress : called with the share that is done, 0 to 1, and words
+    cancel : looked at meanwhile; None: it cannot be stopped
 
     Raises
     ------

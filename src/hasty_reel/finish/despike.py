@@ -15,7 +15,15 @@ ABOVE = 0.05
 
 @njit(parallel=True, fastmath=FAST)
 def lower_sparks(rgb, out, factor, above):
-    """Copy rgb (h, w, 3) to out with sparks lowered; the hue stays."""
+    """Copy rgb (h, w, 3) to out with sparks lowered; the hue stays.
+
+    Parameters
+    ----------
+    rgb : (h, w, 3) float32, scene-linear light
+    out : (h, w, 3) float32, filled
+    factor : by which a spark is brighter than its second brightest neighbour
+    above : by how much, in linear light
+    """
     h, w = rgb.shape[0], rgb.shape[1]
     for y in prange(h):
         for x in range(w):
@@ -40,7 +48,12 @@ def lower_sparks(rgb, out, factor, above):
 
 
 def despike(rgb: np.ndarray) -> np.ndarray:
-    """A picture (h, w, 3) float32 without sparks: pixels alone far above their neighbours."""
+    """Return a picture (h, w, 3) float32 without sparks: pixels alone far above their neighbours.
+
+    Parameters
+    ----------
+    rgb : (h, w, 3) float32, scene-linear light
+    """
     out = np.empty_like(rgb)
     lower_sparks(np.ascontiguousarray(rgb, np.float32), out, STANDS_OUT, ABOVE)
     return out

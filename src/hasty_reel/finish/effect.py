@@ -18,12 +18,14 @@ from hasty_reel.pictures.frame import Picture
 
 
 def measure_effect(run: list[Picture], other_seed: list[Picture] | None, window: int) -> DenoiseEffect:
-    """The effect of one window on a run of consecutive frames.
+    """Return the effect of one window on a run of consecutive frames.
 
     Parameters
     ----------
-    run : at least `window` frames with guides; other_seed : the same frames with another seed,
+    run : at least `window` frames with guides
+    other_seed : the same frames with another seed,
         which tells noise from detail; without it the flicker ratio stands for the noise
+    window : frames denoised over
     """
     reach = window // 2
     inner = range(reach, len(run) - reach)
@@ -36,13 +38,13 @@ def measure_effect(run: list[Picture], other_seed: list[Picture] | None, window:
     pixels = run[0].width * run[0].height
     vectors = [p.stack("motion.X", "motion.Y") for p in run]
 
-    def light(rgb: np.ndarray) -> np.ndarray:
+    def _light(rgb: np.ndarray) -> np.ndarray:
         return lightness(np.clip(luminance(rgb), 0, 1)).astype(np.float32)
 
     middle = len(run) // 2
     near = [k for k in (middle - 1, middle, middle + 1) if k in after]
-    before_flicker = flicker([light(run[k].rgb) for k in near], [vectors[k] for k in near], near.index(middle))
-    after_flicker = flicker([light(after[k]) for k in near], [vectors[k] for k in near], near.index(middle))
+    before_flicker = flicker([_light(run[k].rgb) for k in near], [vectors[k] for k in near], near.index(middle))
+    after_flicker = flicker([_light(after[k]) for k in near], [vectors[k] for k in near], near.index(middle))
     flicker_ratio = after_flicker / before_flicker if before_flicker > 0 and len(near) > 1 else 1.0
     noise_ratio = flicker_ratio
     if other_seed is not None:

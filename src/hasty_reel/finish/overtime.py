@@ -62,6 +62,11 @@ def prepare(
     Parameters
     ----------
     rgb : (h, w, 3) float32 scene-linear; the guides may be None where the renderer wrote none
+    albedo : (h, w, 3); None where there is none
+    normal : (h, w, 3); None where there is none
+    depth : (h, w); None where there is none
+    vectors : (h, w, 2) pixels to the next frame; None where nothing moves
+    remove_sparks : whether sparks are lowered first
     """
     if remove_sparks:
         rgb = despike(rgb)
@@ -79,7 +84,13 @@ def prepare(
 
 @njit(fastmath=FAST)
 def joint_bilateral_weight(ga, ya, xa, gb, yb, xb):
-    """0..1: how sure two pixels lie on one surface, from their guides."""
+    """0..1: how sure two pixels lie on one surface, from their guides.
+
+    Parameters
+    ----------
+    ga, ya, xa : (h, w, 7) guides of one picture, and a pixel of it
+    gb, yb, xb : the same of the other
+    """
     normal = ga[ya, xa, 0] * gb[yb, xb, 0] + ga[ya, xa, 1] * gb[yb, xb, 1] + ga[ya, xa, 2] * gb[yb, xb, 2]
     depth = abs(ga[ya, xa, 3] - gb[yb, xb, 3])
     tint = abs(ga[ya, xa, 4] - gb[yb, xb, 4]) + abs(ga[ya, xa, 5] - gb[yb, xb, 5]) + abs(ga[ya, xa, 6] - gb[yb, xb, 6])
@@ -91,7 +102,16 @@ def joint_bilateral_weight(ga, ya, xa, gb, yb, xb):
 
 @njit(parallel=True, fastmath=FAST)
 def local_light(light, guides, have_guides, mean, spread):
-    """Mean over 5 x 5 pixels of one surface and the standard deviation of a single pixel around it."""
+    """Mean over 5 x 5 pixels of one surface and the standard deviation of a single pixel around it.
+
+    Parameters
+    ----------
+    light : (h, w, 3) float32, colour without texture
+    guides : (h, w, 7) float32, normal XYZ, log depth, albedo RGB
+    have_guides : whether there are guides
+    mean : (h, w) float32, local mean of its luminance
+    spread : (h, w) float32, standard deviation of one pixel around it
+    """
     h, w = light.shape[0], light.shape[1]
     for y in prange(h):
         for x in range(w):
@@ -114,7 +134,22 @@ def local_light(light, guides, have_guides, mean, spread):
 def add_neighbour(
     total, weights, x_at, y_at, light, guides, here_guides, have_guides, mean, here_mean, spread, here_spread
 ):  # fmt: skip
-    """Add one carried neighbour frame to the sums, pixel by pixel, as far as it is trusted."""
+    """Add one carried neighbour frame to the sums, pixel by pixel, as far as it is trusted.
+
+    Parameters
+    ----------
+    total : (h, w, 3) float32, sums of weighted light
+    weights : (h, w) float32, sums of weights
+    x_at, y_at : (h, w) float32, where the pixels stand in the neighbour
+    light : (h, w, 3) float32, colour without texture
+    guides : (h, w, 7) float32, normal XYZ, log depth, albedo RGB
+    here_guides : (h, w, 7), of the frame that is denoised
+    have_guides : whether there are guides
+    mean : (h, w) float32, local mean of its luminance
+    here_mean : (h, w), of the frame that is denoised
+    spread : (h, w) float32, standard deviation of one pixel around it
+    here_spread : (h, w), of the frame that is denoised
+    """
     h, w = mean.shape
     for y in prange(h):
         for x in range(w):
@@ -139,7 +174,21 @@ def add_neighbour(
 
 @njit(parallel=True, fastmath=FAST)
 def normalize_and_fill(total, weights, wanted, light, guides, have_guides, mean, spread, albedo, out):
-    """Divide the sums; where fewer than `wanted` frames were trusted, average over space too."""
+    """Divide the sums; where fewer than `wanted` frames were trusted, average over space too.
+
+    Parameters
+    ----------
+    total : (h, w, 3) float32, sums of weighted light
+    weights : (h, w) float32, sums of weights
+    wanted : frames that should be trusted
+    light : (h, w, 3) float32, colour without texture
+    guides : (h, w, 7) float32, normal XYZ, log depth, albedo RGB
+    have_guides : whether there are guides
+    mean : (h, w) float32, local mean of its luminance
+    spread : (h, w) float32, standard deviation of one pixel around it
+    albedo : (h, w, 3) float32, at least DARK
+    out : (h, w, 3) float32, filled
+    """
     h, w = weights.shape
     for y in prange(h):
         for x in range(w):
@@ -211,7 +260,12 @@ def denoise(frames: list[Frame], at: int) -> np.ndarray:
 
 
 def denoise_still(frame: Frame) -> np.ndarray:
-    """A frame denoised by itself: all that is missing over time is taken from space."""
+    """Return a frame denoised by itself: all that is missing over time is taken from space.
+
+    Parameters
+    ----------
+    frame : made ready for filtering
+    """
     out = np.empty_like(frame.light)
     guides = frame.guides if frame.guides is not None else np.zeros((1, 1, 7), np.float32)
     normalize_and_fill(

@@ -48,9 +48,15 @@ def deliver(
 
     Parameters
     ----------
+    source : the finished frames
     target : a name ending in .mp4, or a pattern ending in .png
     fps : frames per second, exactly
-    view : display view of the colour configuration; quality : 0 (best) to 51 of the H.264 coder
+    view : display view of the colour configuration
+    quality : 0 (best) to 51 of the H.264 coder
+    overwrite : whether files that are there are replaced
+    frames : which of them; None for all
+    progress : called with the share that is done, 0 to 1, and words
+    cancel : looked at between frames
 
     Raises
     ------

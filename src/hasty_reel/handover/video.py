@@ -64,13 +64,23 @@ def video_file(path: Path, fps: Fraction, quality: int) -> Iterator[VideoWriter]
 
 
 class WholeWrites(io.FileIO):
-    """A file each of whose writes is whole or an error."""
+    """A file each of whose writes is whole or an error.
+
+    Parameters
+    ----------
+    path : of the file
+    """
 
     def __init__(self, path: Path) -> None:
         super().__init__(path, "w+")
 
     def write(self, data: Any) -> int:
-        """Write all of some bytes."""
+        """Write all of some bytes.
+
+        Parameters
+        ----------
+        data : what is written
+        """
         view = memoryview(data).cast("B")
         done = 0
         while done < len(view):
@@ -86,7 +96,9 @@ class VideoWriter:
 
     Parameters
     ----------
-    path : the file that is written; fps : frames per second; quality : of the coder, 0 (best) to 51
+    path : the file that is written
+    fps : frames per second
+    quality : of the coder, 0 (best) to 51
     """
 
     def __init__(self, path: Path, fps: Fraction, quality: int) -> None:
@@ -151,7 +163,8 @@ def frames_in(path: Path) -> int:
 
     Returns
     -------
-    Frames of its first video stream, read packet by packet, not decoded.
+    int
+        Frames of its first video stream, read packet by packet, not decoded.
     """
     with av.open(str(path)) as container:
         return sum(1 for packet in container.demux(video=0) if packet.size)

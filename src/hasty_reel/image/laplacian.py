@@ -29,7 +29,8 @@ def laplacian_residual(plane: np.ndarray) -> np.ndarray:
 
     Returns
     -------
-    (h, w) float32, in the unit of the plane.
+    np.ndarray
+        (h, w) float32, in the unit of the plane.
     """
     return cv2.filter2D(plane, cv2.CV_32F, _KERNEL)
 

@@ -22,7 +22,8 @@ def lightness(luminance: np.ndarray) -> np.ndarray:
 
     Returns
     -------
-    Array of the same shape, L* from 0 to 100.
+    np.ndarray
+        Array of the same shape, L* from 0 to 100.
     """
     y = np.asarray(luminance)
     return np.where(y > LINEAR_BELOW, SCALE * np.cbrt(y) - OFFSET, LINEAR_SLOPE * y)
@@ -37,7 +38,8 @@ def luminance_of_lightness(lightness_: np.ndarray) -> np.ndarray:
 
     Returns
     -------
-    Array of the same shape, relative luminance from 0 to 1.
+    np.ndarray
+        Array of the same shape, relative luminance from 0 to 1.
     """
     return np.where(lightness_ > _LINEAR_BELOW_L, ((lightness_ + OFFSET) / SCALE) ** 3, lightness_ / LINEAR_SLOPE)
 
@@ -51,7 +53,8 @@ def lightness_slope(luminance: np.ndarray) -> np.ndarray:
 
     Returns
     -------
-    Array of the same shape, in L*.
+    np.ndarray
+        Array of the same shape, in L*.
     """
     return SCALE / 3.0 * np.cbrt(luminance)
 
@@ -65,6 +68,7 @@ def lightness_slope_at(lightness_: np.ndarray) -> np.ndarray:
 
     Returns
     -------
-    Array of the same shape, in L*.
+    np.ndarray
+        Array of the same shape, in L*.
     """
     return (lightness_ + OFFSET) / 3.0

@@ -18,6 +18,7 @@ def luminance(rgb: np.ndarray) -> np.ndarray:
 
     Returns
     -------
-    (...) relative luminance in the type of `rgb`, 1 at display white.
+    np.ndarray
+        (...) relative luminance in the type of `rgb`, 1 at display white.
     """
     return rgb @ _WEIGHTS.astype(rgb.dtype)

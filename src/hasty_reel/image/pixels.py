@@ -26,7 +26,8 @@ def pixel_luminance(red, green, blue):
 
     Returns
     -------
-    float, relative luminance, 1 at display white.
+    object
+        Relative luminance, 1 at display white.
     """
     return RED * red + GREEN * green + BLUE * blue
 
@@ -41,7 +42,8 @@ def pixel_luminance_single(red, green, blue) -> np.float32:
 
     Returns
     -------
-    float32, relative luminance, 1 at display white; not a number where a channel is none.
+    np.float32
+        Relative luminance, 1 at display white; not a number where a channel is none.
     """
     return _RED32 * red + _GREEN32 * green + _BLUE32 * blue
 
@@ -55,9 +57,12 @@ def display_lightness(rgb: np.ndarray) -> tuple[np.ndarray, float, int]:
 
     Returns
     -------
-    lightness : (h, w) float32, L* from 0 to 100, 0 where a pixel is no finite number
-    mean_luminance : float, mean of the clipped luminance
-    bad : int, pixels that are no finite numbers
+    lightness : np.ndarray
+        (h, w) float32, L* from 0 to 100, 0 where a pixel is no finite number
+    mean_luminance : float
+        Mean of the clipped luminance
+    bad : int
+        Pixels that are no finite numbers
     """
     out = np.empty(rgb.shape[:2], np.float32)
     bad, total = _display_lightness(rgb, _TABLE, out)

@@ -18,6 +18,12 @@ def resize(rgb: np.ndarray, width: int, height: int) -> np.ndarray:
 
     Near light above display white the result is held within the range of the source
     pixels around, so that a lamp gets no dark ring; no light turns negative anywhere.
+
+    Parameters
+    ----------
+    rgb : (h, w, c) float32
+    width : wanted, in pixels
+    height : wanted, in pixels
     """
     h, w = rgb.shape[:2]
     if w == width and h == height:
@@ -52,10 +58,14 @@ def _hold_near_lights(pixels: np.ndarray, rgb: np.ndarray) -> None:
 
 @cache
 def white_noise_gain(scale: float) -> float:
-    """Standard deviation of white noise after resizing from `scale` times the size to 1.
+    """Return the standard deviation of white noise after resizing from `scale` times the size to 1.
 
     `scale` is size rendered / size delivered. The mean over all phases of the sum of
     squared weights of the separable three-lobed Lanczos window, in both directions.
+
+    Parameters
+    ----------
+    scale : size rendered / size delivered
     """
     stretch = max(1.0, scale)  # above 1 the filter widens with the source pixels
     gains = []

@@ -23,9 +23,12 @@ def bilinear_corner(x, y, h, w):
 
     Returns
     -------
-    i, j : int, column and row of the upper left pixel
-    i1, j1 : int, column and row of the lower right pixel
-    u, v : float32, how far the place is from the first towards the second, 0 to 1
+    i, j : int
+        Column and row of the upper left pixel
+    i1, j1 : int
+        Column and row of the lower right pixel
+    u, v : float32
+        How far the place is from the first towards the second, 0 to 1
     """
     x = min(max(x, np.float32(0.0)), np.float32(w - 1))
     y = min(max(y, np.float32(0.0)), np.float32(h - 1))
@@ -45,7 +48,8 @@ def bilinear_at(plane, i, j, i1, j1, u, v):
 
     Returns
     -------
-    float, in the unit of the plane.
+    object
+        In the unit of the plane.
     """
     top = plane[j, i] + (plane[j, i1] - plane[j, i]) * u
     low = plane[j1, i] + (plane[j1, i1] - plane[j1, i]) * u
@@ -63,7 +67,8 @@ def bilinear(plane, x, y):
 
     Returns
     -------
-    float, in the unit of the plane.
+    object
+        In the unit of the plane.
     """
     i, j, i1, j1, u, v = bilinear_corner(x, y, plane.shape[0], plane.shape[1])
     return bilinear_at(plane, i, j, i1, j1, u, v)
@@ -79,7 +84,8 @@ def remap_bilinear(plane: np.ndarray, at: np.ndarray) -> np.ndarray:
 
     Returns
     -------
-    (rows, columns) or (rows, columns, channels), in the unit of the plane.
+    np.ndarray
+        (rows, columns) or (rows, columns, channels), in the unit of the plane.
     """
     return cv2.remap(plane, at, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)  # type: ignore[call-overload]
 
@@ -94,7 +100,8 @@ def remap_bicubic(plane: np.ndarray, at: np.ndarray) -> np.ndarray:
 
     Returns
     -------
-    (rows, columns) float32, in the unit of the plane.
+    np.ndarray
+        (rows, columns) float32, in the unit of the plane.
     """
     return cv2.remap(plane, at, None, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)  # type: ignore[call-overload]
 
@@ -108,7 +115,8 @@ def cubic_variance(fraction: np.ndarray) -> np.ndarray:
 
     Returns
     -------
-    Array of the same shape: the sum of the squared weights, 1 at a pixel.
+    np.ndarray
+        Array of the same shape: the sum of the squared weights, 1 at a pixel.
     """
     t, a, s = fraction, CUBIC, 1.0 - fraction
     outer, inner = a * t * s * s, a * t * t * s
@@ -133,7 +141,8 @@ def bicubic_variance_at(x, y, w, h, table):
 
     Returns
     -------
-    float32, 1 at a pixel, less in between; -1 outside the plane.
+    object
+        1 at a pixel, less in between; -1 outside the plane.
     """
     if not (-_HALF <= x <= w - _HALF and -_HALF <= y <= h - _HALF):
         return np.float32(-1.0)

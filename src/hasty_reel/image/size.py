@@ -16,7 +16,8 @@ def scaled_size(size: tuple[int, int], percent: float) -> tuple[int, int]:
 
     Returns
     -------
-    width, height : int, in pixels
+    width, height : int
+        In pixels
     """
     width, height = (max(min(LEAST_SIDE, side), round(side * percent / 100.0)) for side in size)
     return width, height

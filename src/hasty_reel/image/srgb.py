@@ -22,7 +22,8 @@ def srgb_decode(code: np.ndarray) -> np.ndarray:
 
     Returns
     -------
-    Array of the same shape, light from 0 to 1.
+    np.ndarray
+        Array of the same shape, light from 0 to 1.
     """
     return np.where(code <= LINEAR_CODE, code / LINEAR_SLOPE, ((np.maximum(code, 0) + STRETCH) / (1.0 + STRETCH)) ** EXPONENT)
 
@@ -36,7 +37,8 @@ def srgb_encode(light: np.ndarray) -> np.ndarray:
 
     Returns
     -------
-    Array of the same shape, code values from 0 to 1.
+    np.ndarray
+        Array of the same shape, code values from 0 to 1.
     """
     curved = (1.0 + STRETCH) * np.maximum(light, _DARKEST) ** (1.0 / EXPONENT) - STRETCH
     return np.where(light > LINEAR_LIGHT, curved, LINEAR_SLOPE * light)
@@ -56,7 +58,8 @@ def light_of_codes8(codes: np.ndarray) -> np.ndarray:
 
     Returns
     -------
-    float32 array of the same shape, light from 0 to 1.
+    np.ndarray
+        Array of the same shape, light from 0 to 1.
     """
     found: np.ndarray = _light_of_code()[codes]
     return found

@@ -17,7 +17,8 @@ def tile_means(plane: np.ndarray, side: int) -> np.ndarray:
 
     Returns
     -------
-    (down, across) float64, in the unit of the plane.
+    np.ndarray
+        (down, across) float64, in the unit of the plane.
     """
     return _sums(plane, side) / _sizes(plane.shape[0], plane.shape[1], side)
 
@@ -32,7 +33,8 @@ def whole_tile_means(plane: np.ndarray, side: int) -> np.ndarray:
 
     Returns
     -------
-    (down, across), in the unit of the plane.
+    np.ndarray
+        (down, across), in the unit of the plane.
     """
     h, w = plane.shape[0] // side * side, plane.shape[1] // side * side
     if not h or not w:
@@ -52,7 +54,8 @@ def masked_tile_means(plane: np.ndarray, where: np.ndarray, side: int, least: fl
 
     Returns
     -------
-    (down, across) float64, nan where too few pixels count.
+    np.ndarray
+        (down, across) float64, nan where too few pixels count.
     """
     counts = _sums(where, side)
     sums = _sums(np.where(where, plane, 0.0), side)
@@ -98,7 +101,8 @@ def tile_rms(plane: np.ndarray, counts: np.ndarray, side: int, least: float = 0.
 
     Returns
     -------
-    (down, across) float64, nan where too few pixels count.
+    np.ndarray
+        (down, across) float64, nan where too few pixels count.
     """
     h, w = plane.shape
     shape = (-(-h // side), -(-w // side))

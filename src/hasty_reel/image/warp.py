@@ -77,7 +77,8 @@ def motion_path(
 
     Returns
     -------
-    x, y : (h, w) float32, places in pixels, pixel centres at whole numbers
+    x, y : np.ndarray
+        (h, w) float32, places in pixels, pixel centres at whole numbers
     """
     h, w = shape
     x = np.ascontiguousarray(np.broadcast_to(np.arange(w, dtype=np.float32), (h, w)))
@@ -109,7 +110,8 @@ def pixel_grid(h: int, w: int) -> np.ndarray:
 
     Returns
     -------
-    (h, w, 2) float32 in pixels, x first.
+    np.ndarray
+        (h, w, 2) float32 in pixels, x first.
     """
     rows, columns = np.indices((h, w), np.float32)
     return np.ascontiguousarray(np.stack([columns, rows], axis=-1))
@@ -124,7 +126,8 @@ def places_in_next(field: np.ndarray) -> np.ndarray:
 
     Returns
     -------
-    (h, w, 2) float32 in pixels, x first.
+    np.ndarray
+        (h, w, 2) float32 in pixels, x first.
     """
     return pixel_grid(*field.shape[:2]) + field
 
@@ -140,7 +143,8 @@ def places_in_previous(field: np.ndarray) -> np.ndarray:
 
     Returns
     -------
-    (h, w, 2) float32 in pixels, x first.
+    np.ndarray
+        (h, w, 2) float32 in pixels, x first.
     """
     here = pixel_grid(*field.shape[:2])
     found = here - field

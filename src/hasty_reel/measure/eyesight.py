@@ -51,7 +51,8 @@ def eyes_of(watchers: ChosenList[Watcher]) -> Eyes:
 
     Returns
     -------
-    Eyes of the chosen one, or of the standard observer at three picture heights.
+    Eyes
+        As the summary says.
     """
     return STANDARD if watchers.choice is None else watchers.choice.eyes
 

@@ -71,7 +71,12 @@ class Staircase:
         return float(np.exp(np.std(np.log(counted), ddof=1) / np.sqrt(len(counted)))) if self.limit is not None else None
 
     def answered(self, right: bool) -> Staircase:
-        """The course after one more answer: two right in a row go down, one wrong goes up."""
+        """Return the course after one more answer: two right in a row go down, one wrong goes up.
+
+        Parameters
+        ----------
+        right : whether the restless loop was found
+        """
         trials = (*self.trials, Trial(self.amount, right))
         if right and self.streak == 0:
             return replace(self, streak=1, trials=trials)
@@ -110,7 +115,9 @@ class Stimulus:
         Parameters
         ----------
         amount : of the unrest, in JND of the standard observer at this distance
+        eyes : how far they sit
         rows : of the picture as high as the screen, of whose pixels the patch is a part
+        fps : frames a second
         seed : of the pattern
         """
         rng = np.random.default_rng(seed)
@@ -154,12 +161,22 @@ def _codes(light: np.ndarray, rng: np.random.Generator) -> np.ndarray:
 
 
 def grey_patch(side: int = PATCH) -> tuple[np.ndarray, ...]:
-    """An even grey, the demo patch."""
+    """Return an even grey, the demo patch.
+
+    Parameters
+    ----------
+    side : of the patch in pixels, at most
+    """
     return (np.full((side, side), GREY, np.float32),)
 
 
 def picture_patch(lights: Sequence[np.ndarray], side: int = PATCH) -> tuple[np.ndarray, ...]:
-    """The middle of a proof's displayed frames (h, w, 3), display light 0..1, as a patch.
+    """Return the middle of a proof's displayed frames (h, w, 3), display light 0..1, as a patch.
+
+    Parameters
+    ----------
+    lights : (h, w, 3) display light, 0 to 1, of each frame
+    side : of the patch in pixels, at most
 
     Raises
     ------

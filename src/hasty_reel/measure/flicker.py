@@ -105,7 +105,7 @@ class Unrest:
 
 
 def unrest(frames: Sequence[np.ndarray | None], vectors: Sequence[np.ndarray | None], at: int) -> Unrest:
-    """The unrest of frame `at` of a run.
+    """Return the unrest of frame `at` of a run.
 
     Parameters
     ----------
@@ -136,6 +136,13 @@ def unrest(frames: Sequence[np.ndarray | None], vectors: Sequence[np.ndarray | N
 
 
 def flicker(frames: Sequence[np.ndarray], vectors: Sequence[np.ndarray | None], at: int) -> float:
-    """Flicker of frame `at` of a run, in the unit of the frames; 0 where no pixel has a match. See `unrest`."""
+    """Flicker of frame `at` of a run, in the unit of the frames; 0 where no pixel has a match. See `unrest`.
+
+    Parameters
+    ----------
+    frames : (h, w) each, over time
+    vectors : (h, w, 2) each, pixels to the next frame; None where nothing moves
+    at : index of the frame
+    """
     value = unrest(frames, vectors, at).flicker
     return value if np.isfinite(value) else 0.0

@@ -22,6 +22,13 @@ LONGEST_SECONDS = 600
 def flip_in_process(a: np.ndarray, b: np.ndarray, pixels_a_degree: float, view: str | None = None) -> np.ndarray:
     """FLIP of two pictures as `difference.flip` has it, computed in another process, (h, w).
 
+    Parameters
+    ----------
+    a : (h, w, 3) float32, scene-linear light of one picture
+    b : (h, w, 3) float32, of the other
+    pixels_a_degree : pixels a degree of these pixels, as they are seen
+    view : display view; None for the plain one, which clips and has no tone curve
+
     Raises
     ------
     PictureError

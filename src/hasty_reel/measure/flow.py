@@ -32,7 +32,7 @@ REFINED, ROUNDS = 16, 3
 
 
 def optical_flow(here: np.ndarray, after: np.ndarray) -> np.ndarray | None:
-    """Where each pixel of `here` stands in `after`: (h, w, 2) float32 in pixels, x first; None when nothing moves.
+    """Return where each pixel of `here` stands in `after`: (h, w, 2) float32 in pixels, x first; None when nothing moves.
 
     Parameters
     ----------

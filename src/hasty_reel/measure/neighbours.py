@@ -86,7 +86,7 @@ class SequenceReport:
     missing: list[int] = field(default_factory=list)
 
     def words(self) -> list[str]:
-        """What was not taken as one would expect, in sentences."""
+        """Return what was not taken as one would expect, in sentences."""
         out = []
         if self.missing:
             out.append(f"{frames_in_words(self.missing)} missing: the frames beside have one neighbour to be compared with.")
@@ -122,9 +122,12 @@ def frames_with_neighbours(
     Parameters
     ----------
     frames : numbers of the frames, in order; the step between them is the smallest there is, a larger one is a hole
+    read : reads a frame with the guides that are named
     report : filled with what could not be taken
     guides : channels wanted besides the motion
     view : see `seen_frame`
+    progress : called with the share that is done, 0 to 1, and words
+    cancel : looked at meanwhile; None: it cannot be stopped
 
     Yields
     ------
@@ -164,7 +167,12 @@ def frames_with_neighbours(
 
 
 def frames_in_words(frames: Iterable[int]) -> str:
-    """'Frame 7' or 'Frames 1-4,8'."""
+    """'Frame 7' or 'Frames 1-4,8'.
+
+    Parameters
+    ----------
+    frames : their numbers
+    """
     numbers = sorted(frames)
     return f"Frame {numbers[0]}" if len(numbers) == 1 else f"Frames {write_frames(numbers)}"
 

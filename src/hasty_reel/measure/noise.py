@@ -29,23 +29,46 @@ _WEIGHTS = _WEIGHTS / _WEIGHTS.sum()
 
 
 def noise_linear(a: np.ndarray, b: np.ndarray) -> float:
-    """Standard deviation of linear luminance of one render below display white, over the frame; a, b (h, w, 3)."""
+    """Return the standard deviation of linear luminance of one render below display white, over the frame; a, b (h, w, 3).
+
+    Parameters
+    ----------
+    a : (h, w, 3) float32, scene-linear light of one picture
+    b : (h, w, 3) float32, of the other
+    """
     return float(np.sqrt(np.mean(pixel_variance(a, b))))
 
 
 def pixel_variance(a: np.ndarray, b: np.ndarray) -> np.ndarray:
-    """Variance of linear luminance of one render per pixel, (h, w); 0 where the mean is at display white or above."""
+    """Return the variance of linear luminance of one render per pixel, (h, w); 0 where the mean is at display white or above.
+
+    Parameters
+    ----------
+    a : (h, w, 3) float32, scene-linear light of one picture
+    b : (h, w, 3) float32, of the other
+    """
     ya, yb = luminance(a).astype(np.float64), luminance(b).astype(np.float64)
     return np.where(ya + yb < 2.0, (ya - yb) ** 2 / 2.0, 0.0)
 
 
 def noise_lightness(a: np.ndarray, b: np.ndarray) -> float:
-    """Standard deviation of L* in the plain view of one render, over the frame; a, b (h, w, 3)."""
+    """Return the standard deviation of L* in the plain view of one render, over the frame; a, b (h, w, 3).
+
+    Parameters
+    ----------
+    a : (h, w, 3) float32, scene-linear light of one picture
+    b : (h, w, 3) float32, of the other
+    """
     return noise_between(lightness(np.clip(luminance(a), 0, 1)), lightness(np.clip(luminance(b), 0, 1)))
 
 
 def noise_between(a: np.ndarray, b: np.ndarray) -> float:
-    """Standard deviation of one of two planes (h, w) that differ in their seed alone, in their unit."""
+    """Return the standard deviation of one of two planes (h, w) that differ in their seed alone, in their unit.
+
+    Parameters
+    ----------
+    a, b : (h, w), in any unit
+    """
     d = a - b
     return float(np.sqrt(np.mean(d * d) / 2.0))
 
@@ -77,6 +100,10 @@ class TileNoise:
         First in L*, over the frame; then as contrast to the eye (see `seen.contrast_per_lightness`),
         95th percentile of the tiles. By quadrature over a normal spread around each tile's mean, clipped as the plain
         view clips, corrected by what was measured (see `_share`).
+
+        Parameters
+        ----------
+        samples : (n,) per pixel
         """
         in_l, contrast = np.empty(len(samples)), np.empty(len(samples))
         to_contrast = contrast_per_lightness(self.mean)
@@ -102,6 +129,9 @@ def tile_noise(a: np.ndarray, b: np.ndarray, samples: int, counts: np.ndarray | 
 
     Parameters
     ----------
+    a : (h, w, 3) float32, scene-linear light of one picture
+    b : (h, w, 3) float32, of the other
+    samples : of each render
     counts : (h, w) samples each pixel got, where they differ; `samples` is their mean then
     """
     ya, yb = luminance(a).astype(np.float64), luminance(b).astype(np.float64)
@@ -127,6 +157,10 @@ def noise_of_one(plane: np.ndarray) -> np.ndarray:
     The Laplacian residual of Immerkaer (1996, CVIU 64, 300-302; from memory), which
     vanishes on planes; its spread by the median, so that edges do not count as noise.
     Fine texture reads as noise: an estimate, not a measurement.
+
+    Parameters
+    ----------
+    plane : (h, w), in any unit
     """
     h, w = plane.shape
     out = np.zeros((-(-h // ESTIMATE_TILE), -(-w // ESTIMATE_TILE)))

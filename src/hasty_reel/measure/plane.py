@@ -32,6 +32,11 @@ class SeenFrame:
 def seen_frame(rgb: np.ndarray, view: str | None = None) -> SeenFrame:
     """L* of a scene-linear picture (h, w, 3) through a view; None is the plain one.
 
+    Parameters
+    ----------
+    rgb : (h, w, 3) float32, scene-linear light
+    view : display view; None for the plain one, which clips and has no tone curve
+
     Raises
     ------
     WrongInput

@@ -50,10 +50,11 @@ class Eyes:
         return AT_RISK * self.limit
 
     def pixels_per_degree(self, rows: int, scale: float = 100.0) -> float:
-        """Pixels a degree of a picture of `rows` rows, as high as the screen.
+        """Return the pixels a degree of a picture of `rows` rows, as high as the screen.
 
         Parameters
         ----------
+        rows : of the picture
         scale : render scale in percent; pixels rendered at a smaller one are enlarged, those of a larger one shrunk to the delivered ones
         """
         return rows * self.heights * math.tan(math.radians(1.0)) * min(1.0, scale / 100.0)
@@ -63,12 +64,23 @@ STANDARD = Eyes()
 
 
 def heights_of(distance_cm: float, screen_cm: float) -> float:
-    """Viewing distance in picture heights, of a picture as high as its screen."""
+    """Viewing distance in picture heights, of a picture as high as its screen.
+
+    Parameters
+    ----------
+    distance_cm, screen_cm : distance of the eyes and height of the screen, in centimetres
+    """
     return distance_cm / screen_cm
 
 
 def sensitivity(fs: np.ndarray, ft: float) -> np.ndarray:
-    """Contrast sensitivity (1/threshold contrast) at fs cycles/degree and ft Hz (Kelly 1979)."""
+    """Contrast sensitivity (1/threshold contrast) at fs cycles/degree and ft Hz (Kelly 1979).
+
+    Parameters
+    ----------
+    fs : cycles a degree
+    ft : Hz
+    """
     fs = np.maximum(np.asarray(fs, np.float64), 1e-3)
     v = ft / fs
     a = 2.0 * np.pi * fs
@@ -76,7 +88,12 @@ def sensitivity(fs: np.ndarray, ft: float) -> np.ndarray:
 
 
 def contrast_per_lightness(y: np.ndarray) -> np.ndarray:
-    """Contrast to the eye of a difference of one L* at luminance `y` (0..1): Weber's from mid grey up, asking for more below."""
+    """Contrast to the eye of a difference of one L* at luminance `y` (0..1): Weber's from mid grey up, asking for more below.
+
+    Parameters
+    ----------
+    y : relative luminance, 0 to 1
+    """
     return 1.0 / lightness_slope(np.maximum(y, MID_GREY))
 
 
@@ -84,12 +101,24 @@ _LIGHTNESS_GREY = float(lightness(np.array(MID_GREY)))
 
 
 def contrast_of(unrest: np.ndarray, lightness_: np.ndarray) -> np.ndarray:
-    """The same for unrest in L* at pixels of lightness L*, (h, w) both."""
+    """Return the same for unrest in L* at pixels of lightness L*, (h, w) both.
+
+    Parameters
+    ----------
+    unrest : (h, w) L*
+    lightness_ : (h, w) L*
+    """
     return unrest / lightness_slope_at(np.maximum(lightness_, _LIGHTNESS_GREY))
 
 
 def pixels_per_degree(rows: int, heights: float = PICTURE_HEIGHTS) -> float:
-    """Pixels a degree of a picture of `rows` rows, seen from `heights` picture heights away."""
+    """Return the pixels a degree of a picture of `rows` rows, seen from `heights` picture heights away.
+
+    Parameters
+    ----------
+    rows : of the picture
+    heights : viewing distance in picture heights
+    """
     return Eyes(heights).pixels_per_degree(rows)
 
 
@@ -100,6 +129,11 @@ def grain_weight(pixels_a_degree: float, fps: float) -> float:
     The spectrum is even up to half a cycle a pixel in both directions; it is weighted
     by the squared sensitivity at a third of the frame rate and averaged. For noise
     enlarged k times, divide `pixels_a_degree` by k: the sinc keeps the band it had.
+
+    Parameters
+    ----------
+    pixels_a_degree : pixels a degree of these pixels, as they are seen
+    fps : frames a second
     """
     f = (np.arange(256) + 0.5) / 256.0 - 0.5
     fx, fy = np.meshgrid(f, f)
@@ -127,7 +161,12 @@ def _block_weights(rows: int, columns: int, pixels_a_degree: float, fps: float, 
 
 
 def block_side(pixels_a_degree: float) -> int:
-    """Side in pixels of the blocks, even."""
+    """Side in pixels of the blocks, even.
+
+    Parameters
+    ----------
+    pixels_a_degree : pixels a degree of these pixels, as they are seen
+    """
     return int(np.clip(2 * round(BLOCK_DEGREES * pixels_a_degree / 2), 16, 256))
 
 
@@ -138,6 +177,7 @@ def seen_blocks(contrast: np.ndarray, pixels_a_degree: float, fps: float) -> np.
     ----------
     contrast : (h, w) unrest as contrast (`contrast_of`), 0 where a pixel has no match
     pixels_a_degree : of these pixels, as they are seen
+    fps : frames a second
     """
     block = block_side(pixels_a_degree)
     halved = pixels_a_degree > FINE

@@ -101,7 +101,7 @@ class SequenceMeasures:
         return flicker_index(np.array([f.mean_Y for f in self.frames])) if self.frames else float("nan")
 
     def words(self) -> list[str]:
-        """What was not measured as one would expect, in sentences."""
+        """Return what was not measured as one would expect, in sentences."""
         out = []
         out += self.report.words()
         out += [f"Frame {f}: {why} Its noise is estimated from the one picture." for f, why in sorted(self.unpaired.items())]
@@ -129,9 +129,16 @@ def measure_sequence(
 
     Parameters
     ----------
+    frames : numbers of the frames, in order
+    read : reads a frame with the guides that are named
     pair : reads the same frames rendered with another seed
-    eyes : from how far the picture is seen, as high as it is; pixels_a_degree : where its pixels stand for those of another size
+    view : display view; None for the plain one, which clips and has no tone curve
+    eyes : from how far the picture is seen, as high as it is
+    fps : frames a second
+    pixels_a_degree : where its pixels stand for those of another size
     information : measure SI and TI too, which takes as long as all the rest
+    progress : called with the share that is done, 0 to 1, and words
+    cancel : looked at meanwhile; None: it cannot be stopped
 
     Raises
     ------

@@ -17,7 +17,7 @@ RISE_IN_NOISE = 6.0
 
 
 def find_sparks(here: np.ndarray, noise: np.ndarray, before: np.ndarray | None, after: np.ndarray | None) -> np.ndarray:
-    """Where sparks are, (h, w) bool.
+    """Return where sparks are, (h, w) bool.
 
     Parameters
     ----------

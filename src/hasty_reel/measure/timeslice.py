@@ -11,7 +11,7 @@ from hasty_reel.image.sampling import remap_bilinear
 
 
 def time_slice(frames: Sequence[np.ndarray], start: tuple[float, float], end: tuple[float, float], length: int | None = None) -> np.ndarray:
-    """The pixels along a line in each frame, (frames, length, channels), the first frame on top.
+    """Return the pixels along a line in each frame, (frames, length, channels), the first frame on top.
 
     Parameters
     ----------

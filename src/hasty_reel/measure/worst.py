@@ -17,7 +17,8 @@ def worst(values: np.ndarray) -> float:
 
     Returns
     -------
-    float, in the unit of the values; nan where nothing was measured.
+    float
+        In the unit of the values; nan where nothing was measured.
     """
     found = np.asarray(values, np.float64).ravel()
     found = found[np.isfinite(found)]

@@ -71,7 +71,8 @@ class ChosenList(Generic[Item]):
 
         Returns
         -------
-        ChosenList
+        ChosenList[Item]
+            ChosenList
         """
         return replace(self, chosen=name)
 
@@ -84,7 +85,8 @@ class ChosenList(Generic[Item]):
 
         Returns
         -------
-        ChosenList
+        ChosenList[Item]
+            ChosenList
         """
         return replace(self, items=tuple(new if x is old else x for x in self.items), chosen=new.name)
 
@@ -97,7 +99,8 @@ class ChosenList(Generic[Item]):
 
         Returns
         -------
-        ChosenList
+        ChosenList[Item]
+            ChosenList
         """
         same = next((x for x in self.items if x.name == item.name), None)
         return self.changed(same, item) if same is not None else replace(self, items=(*self.items, item), chosen=item.name)
@@ -111,7 +114,8 @@ class ChosenList(Generic[Item]):
 
         Returns
         -------
-        ChosenList
+        ChosenList[Item]
+            ChosenList
         """
         left = tuple(x for x in self.items if x is not item)
         return replace(self, items=left, chosen="" if self.optional or not left else left[0].name)
@@ -125,7 +129,8 @@ class ChosenList(Generic[Item]):
 
         Returns
         -------
-        The name with the next free number behind it.
+        str
+            The name with the next free number behind it.
         """
         taken = {x.name for x in self.items}
         base = name[: LONGEST_NAME - 10]
@@ -170,7 +175,8 @@ class KeptList(Generic[Item]):
 
         Returns
         -------
-        The same list.
+        ChosenList[Item]
+            The same list.
 
         Raises
         ------
@@ -199,7 +205,8 @@ class KeptList(Generic[Item]):
 
         Returns
         -------
-        ChosenList
+        ChosenList[Item]
+            ChosenList
 
         Raises
         ------

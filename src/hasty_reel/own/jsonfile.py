@@ -35,7 +35,8 @@ def read_json(
 
     Returns
     -------
-    What `taken` made of it, or `shipped`.
+    Meant
+        What `taken` made of it, or `shipped`.
 
     Raises
     ------

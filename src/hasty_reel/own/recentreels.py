@@ -17,12 +17,17 @@ LARGEST = 1 << 20
 
 
 def recent_path() -> Path:
-    """Where the list is kept."""
+    """Return where the list is kept."""
     return Path(platformdirs.user_state_dir("hasty-reel")) / "recent.json"
 
 
 def recent_reels(path: Path) -> list[Path]:
-    """The reels opened lately that are still there; none where the list cannot be read."""
+    """Return the reels opened lately that are still there; none where the list cannot be read.
+
+    Parameters
+    ----------
+    path : of the list
+    """
     try:
         names = msgspec.json.decode(read_regular(path, LARGEST, "a list of reels"), type=list[str])
         return [Path(n) for n in names[:MOST] if Path(n).is_file()]
@@ -31,7 +36,13 @@ def recent_reels(path: Path) -> list[Path]:
 
 
 def remember(path: Path, reel: Path) -> None:
-    """Put a reel first in the list; a list that cannot be kept is no reason not to work."""
+    """Put a reel first in the list; a list that cannot be kept is no reason not to work.
+
+    Parameters
+    ----------
+    path : of the list
+    reel : path of the reel
+    """
     reel = reel.resolve()
     names = [str(reel), *(str(p) for p in recent_reels(path) if p != reel)][:MOST]
     with contextlib.suppress(OSError):

@@ -22,7 +22,13 @@ PLAIN = "Un-tone-mapped"
 
 
 def seen_luminance(rgb: np.ndarray, view: str | None = None) -> np.ndarray:
-    """Display luminance 0..1 through a view; None is the plain one (clip, no tone curve)."""
+    """Display luminance 0..1 through a view; None is the plain one (clip, no tone curve).
+
+    Parameters
+    ----------
+    rgb : (h, w, 3) float32, scene-linear light
+    view : display view; None for the plain one, which clips and has no tone curve
+    """
     if view is None:
         return np.clip(luminance(rgb), 0.0, 1.0)
     return luminance(srgb_decode(np.clip(through_view(rgb, view), 0.0, 1.0)).astype(np.float32))
@@ -34,13 +40,17 @@ def _config() -> ocio.Config:
 
 
 def views() -> list[str]:
-    """Names of the display views there are."""
+    """Return the names of the display views there are."""
     return list(_config().getViews(DISPLAY))
 
 
 @lru_cache(maxsize=16)
 def view_processor(view: str) -> ocio.Processor:
-    """What OpenColorIO does from scene-linear light to code values in a view.
+    """Return what OpenColorIO does from scene-linear light to code values in a view.
+
+    Parameters
+    ----------
+    view : display view; None for the plain one, which clips and has no tone curve
 
     Raises
     ------
@@ -60,6 +70,11 @@ def _on_the_cpu(view: str) -> ocio.CPUProcessor:
 def through_view(rgb: np.ndarray, view: str = PLAIN) -> np.ndarray:
     """Code values of the sRGB display for scene-linear RGB (h, w, 3) float32; not clipped.
 
+    Parameters
+    ----------
+    rgb : (h, w, 3) float32, scene-linear light
+    view : display view; None for the plain one, which clips and has no tone curve
+
     Raises
     ------
     WrongInput
@@ -73,12 +88,23 @@ def through_view(rgb: np.ndarray, view: str = PLAIN) -> np.ndarray:
 
 
 def codes8(rgb: np.ndarray, view: str = PLAIN) -> np.ndarray:
-    """8-bit display codes with a fixed dither, so that smooth ramps do not band."""
+    """8-bit display codes with a fixed dither, so that smooth ramps do not band.
+
+    Parameters
+    ----------
+    rgb : (h, w, 3) float32, scene-linear light
+    view : display view; None for the plain one, which clips and has no tone curve
+    """
     return dithered8(through_view(rgb, view))
 
 
 def dithered8(code: np.ndarray) -> np.ndarray:
-    """Code values (h, w, 3) float32, nominally 0..1, as 8 bits with a fixed dither; `code` is used up."""
+    """Code values (h, w, 3) float32, nominally 0..1, as 8 bits with a fixed dither; `code` is used up.
+
+    Parameters
+    ----------
+    code : (h, w, 3) float32, code values, used up
+    """
     np.nan_to_num(code, copy=False, nan=0.0, posinf=1.0, neginf=0.0)
     # in place: a loop of large pictures is made ready at once
     code *= 255.0
@@ -95,6 +121,12 @@ def _dither(rows: int, columns: int) -> np.ndarray:
 
 
 def codes16(rgb: np.ndarray, view: str = PLAIN) -> np.ndarray:
-    """16-bit display codes."""
+    """16-bit display codes.
+
+    Parameters
+    ----------
+    rgb : (h, w, 3) float32, scene-linear light
+    view : display view; None for the plain one, which clips and has no tone curve
+    """
     code = np.nan_to_num(through_view(rgb, view), nan=0.0, posinf=1.0, neginf=0.0)
     return np.clip(np.rint(code * 65535.0), 0, 65535).astype(np.uint16)

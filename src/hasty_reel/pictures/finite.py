@@ -30,8 +30,9 @@ def mended(picture: Picture, where: str) -> tuple[Picture, int]:
 
     Returns
     -------
-    The picture, the same object where nothing was wrong, and how many pixels of its colour were replaced.
-    Guides that are not finite become 0, or far away in depth, so that nothing is trusted by them.
+    tuple[Picture, int]
+        The picture, the same object where nothing was wrong, and how many pixels of its colour were replaced. Guides that are not
+        finite become 0, or far away in depth, so that nothing is trusted by them.
 
     Raises
     ------
@@ -62,7 +63,8 @@ def from_neighbours(rgb: np.ndarray, bad: np.ndarray) -> np.ndarray:
 
     Returns
     -------
-    A copy, (h, w, 3) float32.
+    np.ndarray
+        A copy, (h, w, 3) float32.
     """
     out = rgb.copy()
     h, w = bad.shape

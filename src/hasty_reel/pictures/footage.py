@@ -16,6 +16,7 @@ class Footage:
 
     Parameters
     ----------
+    pattern : of the files
     coded : the colour holds display codes; None: as the files let expect
     """
 
@@ -54,6 +55,11 @@ class Footage:
 
     def read(self, frame: int, wanted: Collection[str] | None = None) -> Picture:
         """One frame, with the guides that are wanted where it has them; None: all.
+
+        Parameters
+        ----------
+        frame : its number
+        wanted : guides that are wanted; None for all
 
         Raises
         ------

@@ -35,7 +35,12 @@ Channels = dict[str, tuple[str, ...]]
 
 
 def guess_channels(names: Sequence[str]) -> Channels:
-    """Which channels are colour, albedo, normal, depth and motion, by their names; what is not found is left out."""
+    """Return which channels are colour, albedo, normal, depth and motion, by their names; what is not found is left out.
+
+    Parameters
+    ----------
+    names : of the channels
+    """
     layers: dict[str, list[str]] = {}
     for name in names:
         layer, _, last = name.rpartition(".")
@@ -73,7 +78,11 @@ def _in_order(names: Sequence[str], count: int) -> tuple[str, ...] | None:
 
 
 def read_channels_text(text: str) -> Channels:
-    """A correction as it is written: 'albedo=diffuse.R,diffuse.G,diffuse.B'; 'albedo=none' leaves it out.
+    """Return a correction as it is written: 'albedo=diffuse.R,diffuse.G,diffuse.B'; 'albedo=none' leaves it out.
+
+    Parameters
+    ----------
+    text : as typed
 
     Raises
     ------
@@ -93,13 +102,14 @@ def read_channels_text(text: str) -> Channels:
 
 
 def read_foreign(path: Path, channels: Mapping[str, Sequence[str]], coded: bool, wanted: Collection[str] | None = None) -> Picture:
-    """A picture of another program, its channels named as ours.
+    """Return a picture of another program, its channels named as ours.
 
     Parameters
     ----------
-    wanted : guides that are needed, by our names; None: all
+    path : of the file
     channels : role -> names; a role with no names is left out
     coded : the colour holds sRGB display codes, to be decoded to light
+    wanted : guides that are needed, by our names; None: all
 
     Raises
     ------
@@ -112,7 +122,7 @@ def read_foreign(path: Path, channels: Mapping[str, Sequence[str]], coded: bool,
     if len(names) in (1, 2) and "colour" not in channels:
         channels = {**channels, "colour": (names[0],) * 3}
 
-    def planes(role: str) -> np.ndarray:
+    def _planes(role: str) -> np.ndarray:
         missing = [n for n in channels[role] if n not in names]
         if missing:
             raise PictureError(f"{path}: no channel '{missing[0]}' for {role}; it has {', '.join(names)[:200]}.")
@@ -120,13 +130,13 @@ def read_foreign(path: Path, channels: Mapping[str, Sequence[str]], coded: bool,
 
     if not channels.get("colour"):
         raise PictureError(f"{path}: no colour among {', '.join(names)[:200]}; expected three channels named as its colour.")
-    rgb = np.ascontiguousarray(planes("colour"))
+    rgb = np.ascontiguousarray(_planes("colour"))
     if coded:
         rgb = srgb_decode(np.clip(rgb, 0.0, 1.0)).astype(np.float32)
     guides: dict[str, np.ndarray] = {}
     for role, ours in ROLES.items():
         if role != "colour" and channels.get(role):
-            found = planes(role)
+            found = _planes(role)
             guides.update((name, np.ascontiguousarray(found[..., k])) for k, name in enumerate(ours))
     if "samples" in names:
         guides["samples"] = np.ascontiguousarray(pixels[..., names.index("samples")])
@@ -134,7 +144,13 @@ def read_foreign(path: Path, channels: Mapping[str, Sequence[str]], coded: bool,
 
 
 def is_coded(path: Path, attributes: Mapping[str, object]) -> bool:
-    """Whether a picture holds display codes: as the file says, else as its ending lets expect."""
+    """Whether a picture holds display codes: as the file says, else as its ending lets expect.
+
+    Parameters
+    ----------
+    path : of the file
+    attributes : of the head of a file
+    """
     space = str(attributes.get("oiio:ColorSpace", "")).lower()
     if space.startswith("lin") or "linear" in space or "acescg" in space:
         return False

@@ -40,7 +40,12 @@ class Picture:
         return int(self.rgb.shape[0])
 
     def stack(self, *names: str) -> np.ndarray | None:
-        """The guides of these names as (h, w, n) float32, or None when one is missing."""
+        """Return the guides of these names as (h, w, n) float32, or None when one is missing.
+
+        Parameters
+        ----------
+        *names : of the guides
+        """
         if any(n not in self.guides for n in names):
             return None
         return np.ascontiguousarray(np.stack([self.guides[n] for n in names], axis=-1), np.float32)
@@ -48,6 +53,11 @@ class Picture:
 
 def read_picture(path: Path, wanted: Collection[str] | None = None) -> Picture:
     """Read a picture with all its float channels, mapped by name; with `wanted`, colour and these guides alone, which is quicker.
+
+    Parameters
+    ----------
+    path : of the file
+    wanted : guides that are wanted beside colour; None for all
 
     Raises
     ------
@@ -66,10 +76,11 @@ def read_picture(path: Path, wanted: Collection[str] | None = None) -> Picture:
 
 
 def read_planes(path: Path, wanted: Collection[str] | None = None) -> tuple[np.ndarray, list[str], dict[str, object]]:
-    """The channels of a picture as they are: (h, w, n) float32, their names, and the attributes of the file.
+    """Return the channels of a picture as they are: (h, w, n) float32, their names, and the attributes of the file.
 
     Parameters
     ----------
+    path : of the file
     wanted : channels that are needed; those between them in the file may come with them. None: all
 
     Raises
@@ -110,6 +121,11 @@ class PictureHeader:
 
 def read_header(path: Path, whole: bool = False) -> PictureHeader:
     """Read the head of a picture; with `whole`, its last row too, which finds a file cut short.
+
+    Parameters
+    ----------
+    path : of the file
+    whole : read the last row too
 
     Raises
     ------

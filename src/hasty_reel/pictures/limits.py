@@ -50,7 +50,8 @@ def checked_limits(limits: PictureLimits) -> PictureLimits:
 
     Returns
     -------
-    The same.
+    PictureLimits
+        The same.
 
     Raises
     ------

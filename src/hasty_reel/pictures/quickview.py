@@ -21,12 +21,22 @@ LOWEST, HIGHEST = -12.0, 7.0
 
 
 def is_costly(view: str) -> bool:
-    """Whether a view does more than curves and matrices to each pixel."""
+    """Whether a view does more than curves and matrices to each pixel.
+
+    Parameters
+    ----------
+    view : display view; None for the plain one, which clips and has no tone curve
+    """
     return any(isinstance(step, ocio.FixedFunctionTransform) for step in view_processor(view).createGroupTransform())
 
 
 def quick_view(rgb: np.ndarray, view: str) -> np.ndarray:
     """As `through_view`, (h, w, 3) -> (h, w, 3) float32, within about one 8-bit code; a view that costs little goes its own way.
+
+    Parameters
+    ----------
+    rgb : (h, w, 3) float32, scene-linear light
+    view : display view; None for the plain one, which clips and has no tone curve
 
     Raises
     ------

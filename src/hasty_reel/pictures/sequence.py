@@ -27,11 +27,16 @@ class FramePattern:
     """The frames that were picked in the pattern itself; None for all."""
 
     def path(self, frame: int) -> Path:
-        """The file of one frame."""
+        """Return the file of one frame.
+
+        Parameters
+        ----------
+        frame : its number
+        """
         return self.folder / f"{self.before}{frame:0{self.digits}d}{self.after}"
 
     def frames(self) -> list[int]:
-        """The frames that are on disk, in order."""
+        """Return the frames that are on disk, in order."""
         form = re.compile(rf"{re.escape(self.before)}(-?[0-9]{{{self.digits},18}}){re.escape(self.after)}\Z")
         found = []
         try:
@@ -60,7 +65,8 @@ def read_pattern(text: str) -> FramePattern:
 
     Returns
     -------
-    The pattern read.
+    FramePattern
+        The pattern read.
 
     Raises
     ------

@@ -35,7 +35,12 @@ class Capacity:
     goes_on: bool = True
 
     def by(self, seconds: float) -> float:
-        """Work done that many seconds after the start; at the mean pace beyond what was laid out."""
+        """Work done that many seconds after the start; at the mean pace beyond what was laid out.
+
+        Parameters
+        ----------
+        seconds : after the start
+        """
         if seconds <= 0:
             return 0.0
         if seconds > self.at[-1] > 0 and self.goes_on:
@@ -43,7 +48,12 @@ class Capacity:
         return float(np.interp(seconds, self.at, self.work))
 
     def seconds_for(self, work: float) -> float:
-        """Seconds after the start by which that much work is done; inf when the machines never get there."""
+        """Return the seconds after the start by which that much work is done; inf when the machines never get there.
+
+        Parameters
+        ----------
+        work : seconds of a machine of speed 1
+        """
         if work <= 0:
             return 0.0
         if work > self.work[-1]:
@@ -53,12 +63,25 @@ class Capacity:
         return float(self.at[k - 1] + (self.at[k] - self.at[k - 1]) * (work - self.work[k - 1]) / span)
 
     def hours(self, seconds: float) -> np.ndarray:
-        """Hours each machine was free until then, (machines,)."""
+        """Hours each machine was free until then, (machines,).
+
+        Parameters
+        ----------
+        seconds : after the start
+        """
         return np.array([np.interp(seconds, self.at, row) for row in self.free]) / 3600.0
 
 
 def capacity(machines: Sequence[Machine], start: datetime, work: float = 0.0, until: datetime | None = None) -> Capacity:
-    """The capacity of machines from a time on, laid out as far as some work or a due time needs."""
+    """Return the capacity of machines from a time on, laid out as far as some work or a due time needs.
+
+    Parameters
+    ----------
+    machines : that work
+    start : when the work begins
+    work : seconds of a machine of speed 1
+    until : time it is laid out to at least; None for none
+    """
     begin = start.timestamp()
     least = max(0.0, until.timestamp() - begin) if until is not None else 0.0
     found = _laid_out(machines, begin, max(HORIZONS[0], min(least, HORIZONS[-1])))

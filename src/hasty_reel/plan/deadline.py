@@ -69,9 +69,13 @@ class Deadline:
 
 
 def total_spread(plans: list[ShotPlan]) -> float:
-    """Standard deviation of the logarithm of the total of some shots.
+    """Return the standard deviation of the logarithm of the total of some shots.
 
     Shared parts of different shots go together too: they come from one machine and one night.
+
+    Parameters
+    ----------
+    plans : by shot or layer
     """
     totals = np.array([p.total_seconds for p in plans])
     shared = float(np.sum(totals * [p.shared_spread for p in plans]) / totals.sum())
@@ -84,6 +88,9 @@ def deadline(reel: Reel, plans: Mapping[str, ShotPlan], start: datetime, tasks: 
 
     Parameters
     ----------
+    reel : the reel
+    plans : by shot or layer
+    start : when the work begins
     tasks : what is to be rendered; None for all of the reel
     """
     tasks = reel.tasks if tasks is None else tuple(tasks)
@@ -105,7 +112,14 @@ def deadline(reel: Reel, plans: Mapping[str, ShotPlan], start: datetime, tasks: 
 
 
 def allowed_seconds(reel: Reel, start: datetime, tasks: Iterable[Shot] | None = None) -> float:
-    """Seconds a frame may take on a machine of speed 1 if all are to be ready when due."""
+    """Return the seconds a frame may take on a machine of speed 1 if all are to be ready when due.
+
+    Parameters
+    ----------
+    reel : the reel
+    start : when the work begins
+    tasks : what is to be rendered; None for all of the reel
+    """
     frames = sum(len(t.frames) for t in (reel.tasks if tasks is None else tasks))
     room = capacity(reel.machines, start, 0.0, reel.due_time)
     return room.by((reel.due_time - start).total_seconds()) / max(1, frames)

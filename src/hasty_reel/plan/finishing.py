@@ -24,7 +24,8 @@ def denoise_window(shot: Shot, recipe: Recipe) -> int:
 
     Returns
     -------
-    int, odd; 1 where no neighbouring frames are rendered, as in a held plate or with a step.
+    int
+        Odd; 1 where no neighbouring frames are rendered, as in a held plate or with a step.
     """
     return recipe.denoise_window if shot.step == 1 and len(shot.frames) > 1 else 1
 
@@ -71,6 +72,7 @@ def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel) -> Fi
     Returns
     -------
     Finishing
+        As the summary says.
     """
     width, height = scaled_size(reel.picture_size, recipe.render_scale)
     window = denoise_window(shot, recipe)

@@ -55,7 +55,8 @@ def levers(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan, remedies: S
 
     Returns
     -------
-    One lever for each remedy.
+    list[Lever]
+        One lever for each remedy.
     """
     held = msgspec.structs.replace(shot, hold=priced_hold(plan))
     base = plan if held.hold == shot.hold else plan_shot(reel, held, model, plan.recipe, plan.eyes)

@@ -28,13 +28,23 @@ class Outlook:
     lacks: dict[str, str] = field(default_factory=dict)
 
     def seconds_of(self, shot: Shot) -> float | None:
-        """Planned seconds of a shot with its layers; None where a part has no plan."""
+        """Planned seconds of a shot with its layers; None where a part has no plan.
+
+        Parameters
+        ----------
+        shot : the shot or layer
+        """
         parts = [self.plans.get(t.id) for t in shot.as_layers()]
         return None if any(p is None for p in parts) else sum(p.total_seconds for p in parts if p is not None)
 
 
 class PlanMemory:
-    """Keeps models and plans between one edit and the next, for the eyes that count."""
+    """Keeps models and plans between one edit and the next, for the eyes that count.
+
+    Parameters
+    ----------
+    eyes : who looks, and from where
+    """
 
     def __init__(self, eyes: Eyes = STANDARD) -> None:
         self.eyes = eyes
@@ -42,7 +52,7 @@ class PlanMemory:
         self._plans: dict[str, tuple[tuple, ShotPlan]] = {}
 
     def model(self, shot: Shot, evidence: Mapping[str, Evidence], shared: dict[tuple, ShotModel | str] | None = None) -> ShotModel | str:
-        """The model of a shot from its evidence, or why there is none.
+        """Return the model of a shot from its evidence, or why there is none.
 
         Parameters
         ----------
@@ -67,7 +77,14 @@ class PlanMemory:
         return model
 
     def plan(self, reel: Reel, shot: Shot, model: ShotModel) -> ShotPlan:
-        """The plan of a shot with a model."""
+        """Return the plan of a shot with a model.
+
+        Parameters
+        ----------
+        reel : the reel
+        shot : the shot or layer
+        model : what its proofs say
+        """
         recipe = reel.recipe_of(shot)
         rests_on = (shot, recipe, reel.picture_size, reel.rate, model, self.eyes)
         kept = self._plans.get(shot.id)
@@ -78,7 +95,15 @@ class PlanMemory:
         return plan
 
     def outlook(self, reel: Reel, current: str, evidence: Mapping[str, Evidence], now: datetime) -> Outlook:
-        """Plans, prices of the current shot or layer, deadline."""
+        """Plans, prices of the current shot or layer, deadline.
+
+        Parameters
+        ----------
+        reel : the reel
+        current : id of the shot or layer whose prices are wanted
+        evidence : by shot or layer
+        now : when the work begins
+        """
         looked_at = reel.shot(current)
         also = [] if looked_at.layers or looked_at in reel.tasks else [looked_at]  # a disabled shot has a plan while it is looked at
         plans, lacks = self.plans(reel, [*reel.tasks, *also], evidence)
@@ -104,12 +129,20 @@ class PlanMemory:
         Returns
         -------
         Outlook
+            As the summary says.
         """
         plans, lacks = self.plans(reel, tasks, evidence)
         return Outlook(plans, {}, deadline(reel, plans, now, tasks), allowed_seconds(reel, now, tasks), lacks)
 
     def plans(self, reel: Reel, tasks: Iterable[Shot], evidence: Mapping[str, Evidence]) -> tuple[dict[str, ShotPlan], dict[str, str]]:
-        """Plans by shot or layer, and why one has none."""
+        """Plans by shot or layer, and why one has none.
+
+        Parameters
+        ----------
+        reel : the reel
+        tasks : shots and layers
+        evidence : by shot or layer
+        """
         plans: dict[str, ShotPlan] = {}
         lacks: dict[str, str] = {}
         shared: dict[tuple, ShotModel | str] = {}

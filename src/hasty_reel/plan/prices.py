@@ -47,7 +47,8 @@ def flicker_effect(change: float | None, base: float) -> str:
 
     Returns
     -------
-    'calmer', 'same', 'more' or 'unproven'.
+    str
+        'calmer', 'same', 'more' or 'unproven'.
     """
     if change is None:
         return "unproven"
@@ -57,9 +58,13 @@ def flicker_effect(change: float | None, base: float) -> str:
 
 
 def priced_hold(plan: ShotPlan) -> Hold:
-    """What prices hold: the noise that is held, or the worst noise reached where time is held.
+    """Return what prices hold: the noise that is held, or the worst noise reached where time is held.
 
     With the time held every setting would cost nothing; at the noise it buys, it has a price.
+
+    Parameters
+    ----------
+    plan : of the shot
     """
     if plan.shot.hold.kind == "noise":
         return plan.shot.hold
@@ -67,7 +72,15 @@ def priced_hold(plan: ShotPlan) -> Hold:
 
 
 def price_tags(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan) -> dict[str, Price]:
-    """The price of every line of the shot's recipe, by field."""
+    """Return the price of every line of the shot's recipe, by field.
+
+    Parameters
+    ----------
+    reel : the reel
+    shot : the shot or layer
+    model : what its proofs say
+    plan : of the shot
+    """
     held = msgspec.structs.replace(shot, hold=priced_hold(plan))
     with_all = plan if held.hold == shot.hold else plan_shot(reel, held, model, plan.recipe, plan.eyes)
     return {line.field: _price(reel, held, model, with_all, line) for line in LINES}

@@ -94,6 +94,7 @@ def remedy_words(cause: str) -> str:
 
     Returns
     -------
-    Names of the remedies, in the order of the trade.
+    str
+        Names of the remedies, in the order of the trade.
     """
     return ", ".join(r.words for r in REMEDIES[cause])

@@ -59,7 +59,12 @@ class ShotPlan:
     eyes: Eyes = STANDARD
 
     def index(self, frame: int) -> int:
-        """Place in the arrays of a frame, or of the rendered frame that is held there."""
+        """Return the place in the arrays of a frame, or of the rendered frame that is held there.
+
+        Parameters
+        ----------
+        frame : as the shot numbers it
+        """
         return self.shot.index(self.shot.nearest(frame))
 
     @property
@@ -104,14 +109,26 @@ class ShotPlan:
 
 
 def load_seconds(at: FrameModel) -> np.ndarray:
-    """Seconds of reading the scene, (f,): the shot is one chunk, its first frame reads all of it."""
+    """Return the seconds of reading the scene, (f,): the shot is one chunk, its first frame reads all of it.
+
+    Parameters
+    ----------
+    at : cost and noise of the recipe over the frames
+    """
     load = np.full(len(at.frames), at.load_seconds)
     load[0] = at.first_load_seconds
     return load
 
 
 def cache_seconds(shot: Shot, recipe: Recipe, at: FrameModel) -> np.ndarray:
-    """Seconds of light caches, on the frames that own one, (f,)."""
+    """Return the seconds of light caches, on the frames that own one, (f,).
+
+    Parameters
+    ----------
+    shot : the shot or layer
+    recipe : with its departures
+    at : cost and noise of the recipe over the frames
+    """
     owners = cache_frames(shot.begin, shot.end, recipe.cache_step)
     return np.where(np.isin(at.frames, owners), at.cache_seconds, 0.0)
 
@@ -129,6 +146,7 @@ def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finish
     Returns
     -------
     Problem
+        As the summary says.
     """
     pins = None
     if shot.pins:
@@ -148,7 +166,13 @@ def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finish
 
 
 def solve(problem: Problem, hold: Hold) -> Budget:
-    """Samples under what the shot holds."""
+    """Samples under what the shot holds.
+
+    Parameters
+    ----------
+    problem : what is solved for
+    hold : the promise and its value
+    """
     if hold.kind == "noise":
         return hold_noise(problem, hold.value)
     if hold.kind == "total":
@@ -170,6 +194,7 @@ def plan_shot(reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe | None = 
     Returns
     -------
     ShotPlan
+        As the summary says.
     """
     recipe = reel.recipe_of(shot) if recipe is None else recipe
     at = model.at(recipe)
@@ -207,10 +232,11 @@ def plan_shot(reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe | None = 
 
 
 def sentence(plan: ShotPlan, speed: float) -> str:
-    """The plan of a shot as one sentence with numbers in it.
+    """Return the plan of a shot as one sentence with numbers in it.
 
     Parameters
     ----------
+    plan : of the shot
     speed : frames rendered in the time one takes on a machine of speed 1
     """
     low, high = int(plan.samples.min()), int(plan.samples.max())

@@ -27,21 +27,42 @@ class Factor:
     variance: np.ndarray
 
     def covers(self, value: Value) -> bool:
-        """Whether the value lies within what was tried."""
+        """Whether the value lies within what was tried.
+
+        Parameters
+        ----------
+        value : of the setting
+        """
         x = coordinate(self.field, value)
         return bool(self.at[0] - 1e-9 <= x <= self.at[-1] + 1e-9)
 
     def log_cost(self, value: Value) -> float:
-        """Logarithm of the cost at a value against the first one tried."""
+        """Logarithm of the cost at a value against the first one tried.
+
+        Parameters
+        ----------
+        value : of the setting
+        """
         return float(np.interp(coordinate(self.field, value), self.at, self.cost))
 
     def log_variance(self, value: Value) -> float:
-        """Logarithm of the variance at a value against the first one tried."""
+        """Logarithm of the variance at a value against the first one tried.
+
+        Parameters
+        ----------
+        value : of the setting
+        """
         return float(np.interp(coordinate(self.field, value), self.at, self.variance))
 
 
 def fit_factor(frames: Sequence[ProofFrame], field: str) -> Factor | None:
-    """The factor of a setting from groups of proof frames alike in all else; None when none varies it."""
+    """Return the factor of a setting from groups of proof frames alike in all else; None when none varies it.
+
+    Parameters
+    ----------
+    frames : proof frames
+    field : of the setting
+    """
     groups: dict[tuple, list[ProofFrame]] = {}
     for row in frames:
         if row.recipe is not None:

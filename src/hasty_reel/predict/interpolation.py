@@ -13,11 +13,14 @@ def interpolate_log(frames: np.ndarray, values: np.ndarray, wanted: np.ndarray) 
 
     Parameters
     ----------
-    frames : (n,) increasing; values : (n,) or (n, k) positive; wanted : (m,)
+    frames : (n,) increasing
+    values : (n,) or (n, k) positive
+    wanted : (m,)
 
     Returns
     -------
-    (m,) or (m, k); held at the ends
+    np.ndarray
+        (m,) or (m, k); held at the ends
     """
     logs = np.log(np.maximum(values, 1e-300))
     if len(frames) == 1:
@@ -39,7 +42,8 @@ def monotone_cubic(x: np.ndarray, y: np.ndarray, at: np.ndarray) -> np.ndarray:
 
     Returns
     -------
-    (m,) or (m, k)
+    np.ndarray
+        (m,) or (m, k)
     """
     flat = y.reshape(len(y), -1)
     h = np.diff(x)[:, None]
@@ -70,7 +74,13 @@ def monotone_cubic(x: np.ndarray, y: np.ndarray, at: np.ndarray) -> np.ndarray:
 
 
 def leave_one_out(frames: np.ndarray, values: np.ndarray) -> np.ndarray:
-    """Error of the logarithm at each inner frame when it is predicted from the others, (n - 2,)."""
+    """Error of the logarithm at each inner frame when it is predicted from the others, (n - 2,).
+
+    Parameters
+    ----------
+    frames : (n,) numbers of the proof frames, increasing
+    values : (n,) or (n, k), positive
+    """
     errors = []
     for k in range(1, len(frames) - 1):
         others = np.arange(len(frames)) != k
@@ -80,10 +90,15 @@ def leave_one_out(frames: np.ndarray, values: np.ndarray) -> np.ndarray:
 
 
 def spread_of(frames: np.ndarray, values: np.ndarray) -> float:
-    """Standard deviation of the logarithm of a carried value halfway between proof frames.
+    """Return the standard deviation of the logarithm of a carried value halfway between proof frames.
 
     Leaving a frame out doubles the gap it is predicted over; a smooth curve's error
     grows with at least the first power of the gap, so half the error is kept.
+
+    Parameters
+    ----------
+    frames : (n,) numbers of the proof frames, increasing
+    values : (n,) or (n, k), positive
     """
     errors = leave_one_out(frames, values)
     if len(errors) == 0:

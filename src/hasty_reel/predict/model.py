@@ -49,16 +49,20 @@ class FrameModel:
 
 
 class ShotModel:
-    """Learns from the evidence of a shot once; gives a `FrameModel` for any recipe quickly."""
+    """Learns from the evidence of a shot once; gives a `FrameModel` for any recipe quickly.
+
+    Parameters
+    ----------
+    evidence : what the proofs say
+    frames : numbers of the frames of the shot
+
+    Raises
+    ------
+    CannotSolve
+        When no frame of the shot has a proof with two seeds.
+    """
 
     def __init__(self, evidence: Evidence, frames: Sequence[int]) -> None:
-        """Take the evidence of a shot.
-
-        Raises
-        ------
-        CannotSolve
-            When no frame of the shot has a proof with two seeds.
-        """
         self.frames = np.asarray(frames, np.int64)
         self.rows = _within(evidence.frames, int(self.frames[0]), int(self.frames[-1]))
         if not self.rows:
@@ -69,14 +73,25 @@ class ShotModel:
         self._cache: dict[tuple, FrameModel] = {}
 
     def proven(self, field: str, value) -> bool:
-        """Whether proofs cover this value of a setting that changes a sample."""
+        """Whether proofs cover this value of a setting that changes a sample.
+
+        Parameters
+        ----------
+        field : of the setting
+        value : of the setting
+        """
         factor = self.factors[field]
         if factor is not None:
             return factor.covers(value)
         return all(getattr(r, field) == value for r in self._recipes)
 
     def at(self, recipe: Recipe) -> FrameModel:
-        """Cost and noise of a recipe over the frames."""
+        """Cost and noise of a recipe over the frames.
+
+        Parameters
+        ----------
+        recipe : with its departures
+        """
         key = tuple(getattr(recipe, f) for f in (*SETTINGS, "keep_scene"))
         if key not in self._cache:
             if len(self._cache) > 64:
@@ -178,7 +193,13 @@ def _within(rows: Sequence[ProofFrame], first: int, last: int) -> list[ProofFram
 
 
 def table_at(table: np.ndarray, samples: np.ndarray) -> np.ndarray:
-    """Noise per frame at its sample count from a table (f, grid) over `SAMPLE_GRID`, on log axes."""
+    """Noise per frame at its sample count from a table (f, grid) over `SAMPLE_GRID`, on log axes.
+
+    Parameters
+    ----------
+    table : (f, grid) over `SAMPLE_GRID`
+    samples : (f,) per pixel
+    """
     x = np.clip(np.log2(np.maximum(samples, 1e-9)), 0.0, np.log2(SAMPLE_GRID[-1]))
     k = np.minimum(x.astype(int), len(SAMPLE_GRID) - 2)
     rows = np.arange(len(table))

@@ -29,10 +29,11 @@ ID_EXPECTED = "letters, digits, - and _, such as sh010"
 
 
 def checked_reel(reel: Reel, before: Reel | None = None) -> Reel:
-    """The reel, if it does not contradict itself.
+    """Return the reel, if it does not contradict itself.
 
     Parameters
     ----------
+    reel : the reel; it stays as it was
     before : an earlier reel that was checked; its very shots are not looked at again
 
     Raises
@@ -109,7 +110,13 @@ def _check_machines(reel: Reel) -> None:
 
 
 def check_machine(machine: Machine, at: str) -> None:
-    """Raise a ReelError where a machine is out of bounds."""
+    """Raise a ReelError where a machine is out of bounds.
+
+    Parameters
+    ----------
+    machine : the machine
+    at : the machine in words, for the message
+    """
     _check_name(machine.name, f"{at}.name")
     _need(math.isfinite(machine.speed) and 0.001 <= machine.speed <= 1000, f"{at}.speed", machine.speed, "0.001 to 1000")
     _need(1 <= machine.workers <= 1024, f"{at}.workers", machine.workers, "1 to 1024")

@@ -53,7 +53,8 @@ def clips_in(raw: bytes) -> Clips:
 
     Returns
     -------
-    The clips in the order they play, or what was wrong.
+    Clips
+        The clips in the order they play, or what was wrong.
     """
     import opentimelineio as otio
 

@@ -93,16 +93,31 @@ class Reel(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
             return 0
 
     def film_place(self, shot: Shot, frame: int) -> int | None:
-        """The frame of the film, counted from 0, that a frame of a shot is; None where the shot does not play."""
+        """Return the frame of the film, counted from 0, that a frame of a shot is; None where the shot does not play.
+
+        Parameters
+        ----------
+        shot : the shot or layer
+        frame : as the shot numbers it
+        """
         base = self.places.get(shot.id.partition(".")[0])
         return None if base is None else base + frame - shot.first
 
     def has_shot(self, shot_id: str) -> bool:
-        """Whether there is a shot, or a layer as 'shot.layer', of that id."""
+        """Whether there is a shot, or a layer as 'shot.layer', of that id.
+
+        Parameters
+        ----------
+        shot_id : of the shot, or of the layer as SHOT.LAYER
+        """
         return shot_id in self._by_id
 
     def shot(self, shot_id: str) -> Shot:
-        """The shot, or the layer as 'shot.layer', of that id.
+        """Return the shot, or the layer as 'shot.layer', of that id.
+
+        Parameters
+        ----------
+        shot_id : of the shot, or of the layer as SHOT.LAYER
 
         Raises
         ------
@@ -116,7 +131,11 @@ class Reel(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
         return found
 
     def recipe(self, name: str) -> Recipe:
-        """The recipe of that name.
+        """Return the recipe of that name.
+
+        Parameters
+        ----------
+        name : of the recipe
 
         Raises
         ------
@@ -130,7 +149,12 @@ class Reel(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
         raise ReelError(f"Reel '{self.name}': no recipe '{name}'; expected one of {known}.")
 
     def recipe_of(self, shot: Shot) -> Recipe:
-        """The recipe of a shot with its departures."""
+        """Return the recipe of a shot with its departures.
+
+        Parameters
+        ----------
+        shot : the shot or layer
+        """
         return departing(self.recipe(shot.recipe), shot.departures)
 
     @property

@@ -34,7 +34,13 @@ class DraftCut(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=
 
 
 def drafted(recipe: Recipe, cut: DraftCut) -> Recipe:
-    """The recipe for a proof under a cut."""
+    """Return the recipe for a proof under a cut.
+
+    Parameters
+    ----------
+    recipe : the recipe
+    cut : the draft cut
+    """
     changes: dict = {"name": f"{recipe.name} under draft cut '{cut.name}'"}
     if cut.bounces is not None:
         changes["bounces"] = min(recipe.bounces, cut.bounces)

@@ -21,6 +21,7 @@ def hours_minutes(seconds: float) -> tuple[int, int]:
     Returns
     -------
     hours, minutes : int
+        In this order
     """
     return divmod(round(seconds / 60), 60)
 
@@ -34,7 +35,8 @@ def unit_of(seconds: float) -> Unit:
 
     Returns
     -------
-    'h' for hours and minutes, 'min' or 's'.
+    Unit
+        'h' for hours and minutes, 'min' or 's'.
     """
     return "h" if seconds >= HOURS_FROM else "min" if seconds >= MINUTES_FROM else "s"
 
@@ -48,7 +50,8 @@ def spoken(seconds: float) -> str:
 
     Returns
     -------
-    Words with the unit.
+    str
+        Words with the unit.
     """
     unit = unit_of(seconds)
     if unit == "h":
@@ -67,7 +70,8 @@ def clock_hours(seconds: float) -> str:
 
     Returns
     -------
-    Words with the unit.
+    str
+        Words with the unit.
     """
     hours, minutes = hours_minutes(seconds)
     return f"{hours} h {minutes:02d}"
@@ -82,8 +86,10 @@ def price_text(seconds: float) -> tuple[str, str]:
 
     Returns
     -------
-    text : such as '+1 h 05' or '−0 h 40'
-    kind : 'costs', 'saves', or 'none' below half a minute
+    text
+        Such as '+1 h 05' or '−0 h 40'
+    kind
+        'costs', 'saves', or 'none' below half a minute
     """
     text = clock_hours(abs(seconds))
     if round(abs(seconds) / 60) == 0:

@@ -32,6 +32,10 @@ class _Head(msgspec.Struct):
 def read_reel(path: Path) -> Reel:
     """Read a reel file.
 
+    Parameters
+    ----------
+    path : of the file
+
     Raises
     ------
     ReelError
@@ -47,7 +51,11 @@ def read_reel(path: Path) -> Reel:
 
 
 def decoded(raw: bytes) -> Reel:
-    """The reel in the bytes of a file of any known format; not checked yet.
+    """Return the reel in the bytes of a file of any known format; not checked yet.
+
+    Parameters
+    ----------
+    raw : bytes of the file
 
     Raises
     ------
@@ -71,12 +79,22 @@ def decoded(raw: bytes) -> Reel:
 
 
 def reel_text(reel: Reel) -> str:
-    """The text of a reel file."""
+    """Return the text of a reel file.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    """
     return json.dumps(json.loads(msgspec.json.encode(reel)), indent=2, sort_keys=True, ensure_ascii=False) + "\n"
 
 
 def save_reel(path: Path, reel: Reel) -> None:
     """Save a reel: written beside the file, flushed to disk, then moved into place.
+
+    Parameters
+    ----------
+    path : of the file
+    reel : the reel; it stays as it was
 
     Raises
     ------

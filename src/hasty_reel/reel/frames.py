@@ -15,7 +15,11 @@ _PART = re.compile(r"(-?[0-9]{1,10})(?:-(-?[0-9]{1,10})(?:x([0-9]{1,10}))?)?\Z")
 
 
 def read_frames(text: str) -> tuple[int, ...]:
-    """The frames of a set, in order, each once.
+    """Return the frames of a set, in order, each once.
+
+    Parameters
+    ----------
+    text : as written
 
     Raises
     ------
@@ -39,7 +43,11 @@ def read_frames(text: str) -> tuple[int, ...]:
 
 
 def read_proof_frames(text: str) -> tuple[int | float, ...]:
-    """The frames of a set in which single ones may be decimal: '1001, 1010-1016, 1020.5'.
+    """Return the frames of a set in which single ones may be decimal: '1001, 1010-1016, 1020.5'.
+
+    Parameters
+    ----------
+    text : as written
 
     Raises
     ------
@@ -54,7 +62,12 @@ def read_proof_frames(text: str) -> tuple[int | float, ...]:
 
 
 def proof_frames_text(frames: Iterable[int | float]) -> str:
-    """The shortest text of a set of frames of which some may be decimal."""
+    """Return the shortest text of a set of frames of which some may be decimal.
+
+    Parameters
+    ----------
+    frames : numbers of the frames
+    """
     found = list(frames)
     whole = [int(f) for f in found if f == int(f)]
     decimals = sorted(f for f in found if f != int(f))
@@ -62,5 +75,10 @@ def proof_frames_text(frames: Iterable[int | float]) -> str:
 
 
 def write_frames(frames: Iterable[int]) -> str:
-    """The shortest text of a set of frames."""
+    """Return the shortest text of a set of frames.
+
+    Parameters
+    ----------
+    frames : numbers of the frames
+    """
     return str(fileseq.framesToFrameRange(sorted(frames), sort=True, zfill=0))

@@ -18,7 +18,13 @@ OPENS = 9
 
 
 def fresh_reel(name: str, scene: str, now: datetime) -> Reel:
-    """A reel to begin with: 4 s of a scene at 24 fps in HD, from frame 1001, due at the next morning but six hours.
+    """Return a reel to begin with: 4 s of a scene at 24 fps in HD, from frame 1001, due at the next morning but six hours.
+
+    Parameters
+    ----------
+    name : of the reel
+    scene : that is rendered
+    now : the time
 
     Raises
     ------

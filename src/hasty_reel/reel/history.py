@@ -10,7 +10,12 @@ DEPTH = 500
 
 
 class History:
-    """The current reel, the way to it, and the way on after an undo."""
+    """The current reel, the way to it, and the way on after an undo.
+
+    Parameters
+    ----------
+    reel : the reel
+    """
 
     def __init__(self, reel: Reel) -> None:
         self.reel = reel
@@ -18,7 +23,13 @@ class History:
         self._future: list[tuple[str, Reel]] = []
 
     def edit(self, name: str, reel: Reel) -> bool:
-        """Make `reel` the current one; False when it says the same as before."""
+        """Make `reel` the current one; False when it says the same as before.
+
+        Parameters
+        ----------
+        name : of the edit
+        reel : the reel
+        """
         if reel == self.reel:
             return False
         self._past = [*self._past[-DEPTH + 1 :], (name, self.reel)]
@@ -37,7 +48,12 @@ class History:
         return self._future[-1][0] if self._future else None
 
     def everywhere(self, change: Callable[[Reel], Reel]) -> None:
-        """Change the reel as it is, as it was and as it may be again: what no undo may take back."""
+        """Change the reel as it is, as it was and as it may be again: what no undo may take back.
+
+        Parameters
+        ----------
+        change : makes the new reel of each
+        """
         self.reel = change(self.reel)
         self._past = [(name, change(reel)) for name, reel in self._past]
         self._future = [(name, change(reel)) for name, reel in self._future]

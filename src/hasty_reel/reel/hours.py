@@ -52,7 +52,11 @@ Window = tuple[float, float]
 
 @lru_cache(maxsize=64)
 def zone_of(name: str) -> ZoneInfo:
-    """The time zone of that name.
+    """Return the time zone of that name.
+
+    Parameters
+    ----------
+    name : of the tz database
 
     Raises
     ------
@@ -65,7 +69,7 @@ def zone_of(name: str) -> ZoneInfo:
 
 
 def local_zone() -> str:
-    """The time zone of this place by its name in the tz database; UTC where the system does not tell it."""
+    """Return the time zone of this place by its name in the tz database; UTC where the system does not tell it."""
     told = os.environ.get("TZ", "").lstrip(":")
     link = os.path.realpath("/etc/localtime")
     for name in (told, link.partition("/zoneinfo/")[2]):
@@ -76,7 +80,12 @@ def local_zone() -> str:
 
 
 def checked_hours(hours: FreeHours, where: str) -> FreeHours:
-    """The window, if it makes sense.
+    """Return the window, if it makes sense.
+
+    Parameters
+    ----------
+    hours : the window
+    where : the same in words, for the message
 
     Raises
     ------
@@ -104,10 +113,12 @@ def checked_hours(hours: FreeHours, where: str) -> FreeHours:
 
 
 def windows(free: Iterable[FreeHours], zone: str, begin: float, end: float) -> list[Window]:
-    """The free windows between two times, in order and without overlap; always free where none is told.
+    """Return the free windows between two times, in order and without overlap; always free where none is told.
 
     Parameters
     ----------
+    free : windows
+    zone : time zone, a name of the tz database
     begin, end : seconds since 1970 (UTC)
     """
     free = tuple(free)
@@ -156,7 +167,12 @@ def _merged(spans: Iterable[Window]) -> list[Window]:
 
 
 def hours_text(free: Iterable[FreeHours]) -> str:
-    """Free hours as they are written: 'weeknights 19:00-08:00, weekends'; 'always' for none."""
+    """Free hours as they are written: 'weeknights 19:00-08:00, weekends'; 'always' for none.
+
+    Parameters
+    ----------
+    free : windows
+    """
     parts = []
     for hours in free:
         if isinstance(hours, Once):
@@ -172,6 +188,10 @@ def hours_text(free: Iterable[FreeHours]) -> str:
 
 def read_hours(text: str) -> tuple[FreeHours, ...]:
     """Free hours as they are written, see `hours_text`.
+
+    Parameters
+    ----------
+    text : as written
 
     Raises
     ------
@@ -203,7 +223,14 @@ def _read_part(part: str) -> FreeHours:
 
 
 def with_edge(hours: FreeHours, zone: str, side: Literal["start", "end"], instant: float) -> FreeHours:
-    """A window whose start or end was dragged to a time, in seconds since 1970; one of the week on all its days.
+    """Return a window whose start or end was dragged to a time, in seconds since 1970; one of the week on all its days.
+
+    Parameters
+    ----------
+    hours : the window
+    zone : time zone, a name of the tz database
+    side : 'start' or 'end'
+    instant : seconds since 1970
 
     Raises
     ------
@@ -222,7 +249,14 @@ def with_edge(hours: FreeHours, zone: str, side: Literal["start", "end"], instan
 
 
 def shifted(hours: FreeHours, zone: str, seconds: float) -> FreeHours:
-    """A window that was dragged to another time; one of the week on all its days, by the clock on the wall."""
+    """Return a window that was dragged to another time; one of the week on all its days, by the clock on the wall.
+
+    Parameters
+    ----------
+    hours : the window
+    zone : time zone, a name of the tz database
+    seconds : by which it was dragged
+    """
     if isinstance(hours, Once):
         ends = []
         for text in (hours.start, hours.end):
@@ -241,6 +275,12 @@ def shifted(hours: FreeHours, zone: str, seconds: float) -> FreeHours:
 
 
 def single(begin: float, end: float, zone: str) -> Once:
-    """A single window between two times in seconds since 1970, told in a zone."""
+    """Return a single window between two times in seconds since 1970, told in a zone.
+
+    Parameters
+    ----------
+    begin, end : seconds since 1970
+    zone : time zone, a name of the tz database
+    """
     ends = [datetime.fromtimestamp(t, zone_of(zone)).isoformat(timespec="minutes") for t in sorted((begin, end))]
     return Once(start=ends[0], end=ends[1])

@@ -14,10 +14,12 @@ ENDINGS = (".otio", ".csv")
 
 
 def read_shots(path: Path, reel: Reel, scene: str | None = None) -> list[Shot]:
-    """The shots of an OpenTimelineIO file or a CSV table, fit to be brought into a reel.
+    """Return the shots of an OpenTimelineIO file or a CSV table, fit to be brought into a reel.
 
     Parameters
     ----------
+    path : of the file
+    reel : the reel; it stays as it was
     scene : of shots that name none; None takes that of the reel's first shot
 
     Raises

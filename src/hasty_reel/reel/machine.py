@@ -30,5 +30,10 @@ class Machine(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=T
         return self.speed * self.workers
 
     def windows(self, begin: float, end: float) -> list[Window]:
-        """Its free windows between two times, in seconds since 1970."""
+        """Its free windows between two times, in seconds since 1970.
+
+        Parameters
+        ----------
+        begin, end : seconds since 1970
+        """
         return windows(self.free, self.zone, begin, end)

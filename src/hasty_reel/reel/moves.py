@@ -48,15 +48,31 @@ class Viewpoints(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_onl
         return spans if self.loop else spans[:-1]
 
     def bounds(self, rate: Fraction) -> list[int]:
-        """The frame, counted from 0, at which each hold and each move begins, and one past the last."""
+        """Return the frame, counted from 0, at which each hold and each move begins, and one past the last.
+
+        Parameters
+        ----------
+        rate : frames a second, exact
+        """
         return [frames_in(t, rate) for t in accumulate((Fraction(s) for s in self._spans), initial=Fraction(0))]
 
     def count(self, rate: Fraction) -> int:
-        """Frames in all."""
+        """Return the frames in all.
+
+        Parameters
+        ----------
+        rate : frames a second, exact
+        """
         return self.bounds(rate)[-1]
 
     def at(self, place: float, rate: Fraction) -> float:
-        """Where the camera is at a frame counted from 0: 1.0 is the second viewpoint, 1.5 half-way to the third."""
+        """Return where the camera is at a frame counted from 0: 1.0 is the second viewpoint, 1.5 half-way to the third.
+
+        Parameters
+        ----------
+        place : frame counted from 0
+        rate : frames a second, exact
+        """
         bounds = self.bounds(rate)
         k = min(max(bisect_right(bounds, place) - 1, 0), len(bounds) - 2)
         view, moving = divmod(k, 2)
@@ -87,17 +103,33 @@ class Turntable(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only
     loop: bool = True
 
     def count(self, rate: Fraction) -> int:
-        """Frames in all: 15 s at 24 fps are 360, a degree each for a full turn."""
+        """Return the frames in all: 15 s at 24 fps are 360, a degree each for a full turn.
+
+        Parameters
+        ----------
+        rate : frames a second, exact
+        """
         return frames_in(self.seconds, rate)
 
     def step(self, rate: Fraction) -> float:
-        """Degrees from frame to frame, with the sign of the direction."""
+        """Return the degrees from frame to frame, with the sign of the direction.
+
+        Parameters
+        ----------
+        rate : frames a second, exact
+        """
         count = self.count(rate)
         span = (self.end - self.start) / max(1, count if self.loop else count - 1)
         return span if self.direction == "clockwise" else -span
 
     def at(self, place: float, rate: Fraction) -> float:
-        """The angle in degrees at a frame counted from 0."""
+        """Return the angle in degrees at a frame counted from 0.
+
+        Parameters
+        ----------
+        place : frame counted from 0
+        rate : frames a second, exact
+        """
         return self.start + self.step(rate) * place
 
     def words(self) -> str:
@@ -111,11 +143,22 @@ class Loop(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     seconds: float = 4.0
 
     def count(self, rate: Fraction) -> int:
-        """Frames in all."""
+        """Return the frames in all.
+
+        Parameters
+        ----------
+        rate : frames a second, exact
+        """
         return frames_in(self.seconds, rate)
 
     def at(self, place: float, rate: Fraction) -> float:
-        """The share of the loop that has gone by at a frame counted from 0."""
+        """Return the share of the loop that has gone by at a frame counted from 0.
+
+        Parameters
+        ----------
+        place : frame counted from 0
+        rate : frames a second, exact
+        """
         return place / self.count(rate)
 
     def words(self) -> str:
@@ -127,7 +170,12 @@ Move = Viewpoints | Turntable | Loop
 
 
 def checked_move(move: Move, where: str) -> Move:
-    """The move, if it can be made.
+    """Return the move, if it can be made.
+
+    Parameters
+    ----------
+    move : the move
+    where : the same in words, for the message
 
     Raises
     ------

@@ -6,7 +6,11 @@ from hasty_reel.errors import WrongInput
 
 
 def read_number(text: str) -> float | None:
-    """A number as it is typed: a comma does for a point, a unit behind it is let pass; None for 'none'.
+    """Return a number as it is typed: a comma does for a point, a unit behind it is let pass; None for 'none'.
+
+    Parameters
+    ----------
+    text : as written
 
     Raises
     ------
@@ -34,6 +38,7 @@ def need_number(text: str, what: str) -> float:
     Returns
     -------
     float
+        The value.
 
     Raises
     ------
@@ -60,6 +65,7 @@ def need_whole_number(text: str, what: str) -> int:
     Returns
     -------
     int
+        The number.
 
     Raises
     ------

@@ -20,7 +20,11 @@ DAY = 86400
 
 
 def read_rate(text: str) -> Fraction:
-    """A frame rate as it is written: 24, 12.5, 30000/1001, or the customary decimals of rates over 1001.
+    """Return a frame rate as it is written: 24, 12.5, 30000/1001, or the customary decimals of rates over 1001.
+
+    Parameters
+    ----------
+    text : as written
 
     Raises
     ------
@@ -45,7 +49,12 @@ def read_rate(text: str) -> Fraction:
 
 
 def rate_text(rate: Fraction) -> str:
-    """A rate as it is customarily written: 24, 23.976, 29.97, 12.5, or the fraction itself."""
+    """Return a rate as it is customarily written: 24, 23.976, 29.97, 12.5, or the fraction itself.
+
+    Parameters
+    ----------
+    rate : frames a second, exact
+    """
     if rate.denominator == 1:
         return str(rate.numerator)
     if is_slowed(rate):
@@ -55,32 +64,59 @@ def rate_text(rate: Fraction) -> str:
 
 
 def is_slowed(rate: Fraction) -> bool:
-    """Whether it is a whole rate slowed by 1000/1001."""
+    """Whether it is a whole rate slowed by 1000/1001.
+
+    Parameters
+    ----------
+    rate : frames a second, exact
+    """
     return rate.denominator == 1001 and (rate * Fraction(1001, 1000)).denominator == 1
 
 
 def labels_a_second(rate: Fraction) -> int | None:
-    """Frame labels a second of timecode: 24 at 23.976; None where SMPTE ST 12 has no timecode for the rate."""
+    """Frame labels a second of timecode: 24 at 23.976; None where SMPTE ST 12 has no timecode for the rate.
+
+    Parameters
+    ----------
+    rate : frames a second, exact
+    """
     whole = rate * Fraction(1001, 1000) if is_slowed(rate) else rate
     return int(whole) if whole.denominator == 1 else None
 
 
 def can_drop(rate: Fraction) -> bool:
-    """Whether drop-frame counting applies: 29.97 and its multiples (SMPTE ST 12-1, 12-3)."""
+    """Whether drop-frame counting applies: 29.97 and its multiples (SMPTE ST 12-1, 12-3).
+
+    Parameters
+    ----------
+    rate : frames a second, exact
+    """
     return is_slowed(rate) and labels_a_second(rate) in (30, 60, 120)
 
 
 def frames_in(seconds: float | Fraction, rate: Fraction) -> int:
-    """Whole frames in some seconds, to the nearest; halves go up."""
+    """Return whole frames in some seconds, to the nearest; halves go up.
+
+    Parameters
+    ----------
+    seconds : duration
+    rate : frames a second, exact
+    """
     return math.floor(Fraction(seconds) * rate + Fraction(1, 2))
 
 
 def timecode(frame: int, rate: Fraction, drop: bool = True) -> str:
-    """The SMPTE timecode of a frame counted from 0, wrapping after 24 hours.
+    """Return the SMPTE timecode of a frame counted from 0, wrapping after 24 hours.
 
     With `drop` and a rate it applies to, the labels 00 and 01 (00 to 03 at 59.94) are left out at
     every minute but each tenth, and the last separator is a semicolon (SMPTE ST 12-1).
     A rate without timecode gives hours, minutes, seconds and thousandths.
+
+    Parameters
+    ----------
+    frame : counted from 0
+    rate : frames a second, exact
+    drop : whether labels are left out (drop-frame)
     """
     base = labels_a_second(rate)
     sign = "-" if frame < 0 else ""
@@ -103,7 +139,13 @@ def timecode(frame: int, rate: Fraction, drop: bool = True) -> str:
 
 
 def read_timecode(text: str, rate: Fraction, drop: bool = True) -> int:
-    """The frame, counted from 0, of an SMPTE timecode.
+    """Return the frame, counted from 0, of an SMPTE timecode.
+
+    Parameters
+    ----------
+    text : as written
+    rate : frames a second, exact
+    drop : whether labels are left out (drop-frame)
 
     Raises
     ------
@@ -131,7 +173,13 @@ def read_timecode(text: str, rate: Fraction, drop: bool = True) -> int:
 
 
 def seconds_text(frames: int, rate: Fraction) -> str:
-    """The time of some frames in seconds: 4 s, 2.5 s, 0.042 s."""
+    """Return the time of some frames in seconds: 4 s, 2.5 s, 0.042 s.
+
+    Parameters
+    ----------
+    frames : how many
+    rate : frames a second, exact
+    """
     text = f"{float(frames / rate):.3f}".rstrip("0").rstrip(".")
     return f"{text} s"
 
@@ -143,6 +191,8 @@ def place_text(frame: int, place: int, rate: Fraction, start: int = 0, drop: boo
     ----------
     frame : as the shot numbers it
     place : in the film, counted from 0
+    rate : frames a second, exact
     start : frames the film's timecode begins with
+    drop : whether labels are left out (drop-frame)
     """
     return f"{frame} · {seconds_text(place, rate)} · {timecode(start + place, rate, drop)}"

@@ -88,7 +88,12 @@ class Line:
     names: tuple[tuple[Value, str], ...] = ()
 
     def checked(self, value: Value, where: str) -> Value:
-        """The value, if this line can take it.
+        """Return the value, if this line can take it.
+
+        Parameters
+        ----------
+        value : a value
+        where : the same in words, for the message
 
         Raises
         ------
@@ -105,7 +110,12 @@ class Line:
         return int(value) if self.whole else float(value)
 
     def nearest(self, value: float) -> int | float:
-        """The value within the bounds of this line that is nearest to another."""
+        """Return the value within the bounds of this line that is nearest to another.
+
+        Parameters
+        ----------
+        value : a value
+        """
         held = min(max(value, self.low), self.high)
         return int(held) if self.whole else float(held)
 
@@ -115,14 +125,24 @@ class Line:
         return self.field.replace("_", " ") if self.label.startswith("–") else self.label.lower()
 
     def text(self, value: Value) -> str:
-        """A value as it is written: by its name where it has one."""
+        """Return a value as it is written: by its name where it has one.
+
+        Parameters
+        ----------
+        value : a value
+        """
         for named, name in self.names:
             if value == named:
                 return name
         return "none" if value is None else f"{value:g}"
 
     def named(self, text: str) -> tuple[bool, Value]:
-        """Whether a text is the name of a value, and that value."""
+        """Whether a text is the name of a value, and that value.
+
+        Parameters
+        ----------
+        text : as written
+        """
         for value, name in self.names:
             if text.strip().lower() == name:
                 return True, value
@@ -191,7 +211,11 @@ LINE = {line.field: line for line in LINES}
 
 
 def checked_recipe(recipe: Recipe) -> Recipe:
-    """The recipe, if all its lines are within bounds and agree.
+    """Return the recipe, if all its lines are within bounds and agree.
+
+    Parameters
+    ----------
+    recipe : the recipe
 
     Raises
     ------
@@ -210,12 +234,24 @@ def checked_recipe(recipe: Recipe) -> Recipe:
 
 
 def departing(recipe: Recipe, departures: Mapping[str, Value]) -> Recipe:
-    """The recipe with some of its lines replaced."""
+    """Return the recipe with some of its lines replaced.
+
+    Parameters
+    ----------
+    recipe : the recipe
+    departures : lines and their values
+    """
     return msgspec.structs.replace(recipe, **departures)
 
 
 def differences(recipe: Recipe, parent: Recipe) -> list[str]:
-    """What changed from a parent recipe, in words, as 'bounces 6 → 2'."""
+    """Return what changed from a parent recipe, in words, as 'bounces 6 → 2'.
+
+    Parameters
+    ----------
+    recipe : the recipe
+    parent : the recipe it is compared with
+    """
     out = []
     for line in LINES:
         old, new = getattr(parent, line.field), getattr(recipe, line.field)

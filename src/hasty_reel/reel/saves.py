@@ -21,17 +21,32 @@ _SAVE = re.compile(r"\d{4}-\d\d-\d\dT\d\d-\d\d-\d\d\.\d{3}\.reel\Z")
 
 
 def autosave_path(path: Path) -> Path:
-    """Where the autosave of a reel file lies."""
+    """Return where the autosave of a reel file lies.
+
+    Parameters
+    ----------
+    path : of the reel file
+    """
     return path.with_name(f".{path.name}.autosave")
 
 
 def saves_folder(path: Path) -> Path:
-    """Where the last saves of a reel file lie."""
+    """Return where the last saves of a reel file lie.
+
+    Parameters
+    ----------
+    path : of the reel file
+    """
     return path.with_name(f".{path.name}.saves")
 
 
 def autosave(path: Path, reel: Reel) -> None:
     """Keep a reel that is not saved yet beside its file.
+
+    Parameters
+    ----------
+    path : of the reel file
+    reel : the reel; it stays as it was
 
     Raises
     ------
@@ -46,14 +61,25 @@ def autosave(path: Path, reel: Reel) -> None:
 
 
 def forget_autosave(path: Path) -> None:
-    """Remove the autosave: all is saved, or was not wanted."""
+    """Remove the autosave: all is saved, or was not wanted.
+
+    Parameters
+    ----------
+    path : of the reel file
+    """
     with contextlib.suppress(OSError):
         autosave_path(path).unlink()
     clear_left_over(autosave_path(path))
 
 
 def unsaved(path: Path, saved: Reel) -> Reel | None:
-    """What an earlier session left unsaved, where it differs from the file; None without it."""
+    """Return what an earlier session left unsaved, where it differs from the file; None without it.
+
+    Parameters
+    ----------
+    path : of the reel file
+    saved : what the file holds
+    """
     kept = autosave_path(path)
     try:
         if not kept.is_file():
@@ -67,6 +93,12 @@ def unsaved(path: Path, saved: Reel) -> Reel | None:
 def save_keeping(path: Path, reel: Reel, now: datetime) -> None:
     """Save a reel; what its file held before is kept among the last five saves.
 
+    Parameters
+    ----------
+    path : of the reel file
+    reel : the reel; it stays as it was
+    now : the time
+
     Raises
     ------
     ReelError
@@ -78,7 +110,12 @@ def save_keeping(path: Path, reel: Reel, now: datetime) -> None:
 
 
 def earlier_saves(path: Path) -> list[Path]:
-    """The kept saves of a reel file, newest first."""
+    """Return the kept saves of a reel file, newest first.
+
+    Parameters
+    ----------
+    path : of the reel file
+    """
     folder = saves_folder(path)
     try:
         return sorted((p for p in folder.iterdir() if _SAVE.match(p.name)), reverse=True)

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal, overload
+from typing import Any, Literal, TypeVar
 
 import msgspec
 
 from hasty_reel.reel.moves import Move
 from hasty_reel.reel.recipe import Value
+
+Number = TypeVar("Number", int, float)
+"""Of a frame; between two frames it has a fraction."""
 
 Kind = Literal["noise", "total", "cap"]
 CUSTOMARY_FIRST = 1001
@@ -116,22 +119,31 @@ class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
         return self.last - self.first + 1
 
     def nearest(self, frame: int) -> int:
-        """The frame to render at or before a frame, within the shot."""
+        """Return the frame to render at or before a frame, within the shot.
+
+        Parameters
+        ----------
+        frame : as the shot numbers it
+        """
         frame = min(max(frame, self.begin), self.end)
         return frame - (frame - self.begin) % self.step
 
-    @overload
-    def scene_frame(self, frame: int) -> int: ...
+    def scene_frame(self, frame: Number) -> Number:
+        """Return the frame of the scene that a frame of the shot shows.
 
-    @overload
-    def scene_frame(self, frame: int | float) -> int | float: ...
-
-    def scene_frame(self, frame: int | float) -> int | float:
-        """The frame of the scene that a frame of the shot shows."""
+        Parameters
+        ----------
+        frame : as the shot numbers it
+        """
         return frame - self.offset
 
     def index(self, frame: int) -> int:
-        """Place of a frame among those to render."""
+        """Return the place of a frame among those to render.
+
+        Parameters
+        ----------
+        frame : as the shot numbers it
+        """
         return (frame - self.begin) // self.step
 
     @property
@@ -145,12 +157,18 @@ class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
         return self.evidence or self.id
 
     def as_layers(self) -> tuple[Shot, ...]:
-        """What is rendered of this shot: itself, or each of its layers as a shot of its own, 'sh010.beam'."""
+        """Return what is rendered of this shot: itself, or each of its layers as a shot of its own, 'sh010.beam'."""
         return tuple(layer_shot(self, layer) for layer in self.layers) if self.layers else (self,)
 
 
 def layer_shot(shot: Shot, layer: Layer) -> Shot:
-    """A layer as a shot of its own: it can be proved, planned and rendered like one."""
+    """Return a layer as a shot of its own: it can be proved, planned and rendered like one.
+
+    Parameters
+    ----------
+    shot : the shot or layer
+    layer : the layer
+    """
     own = layer.first is not None or layer.held is not None
     first = layer.held if layer.held is not None else shot.first if layer.first is None else layer.first
     last = layer.held if layer.held is not None else shot.last if layer.last is None else layer.last
@@ -176,7 +194,15 @@ def layer_shot(shot: Shot, layer: Layer) -> Shot:
 
 
 def with_layer_shot(shot: Shot, layer: Layer, old: Shot, new: Shot) -> Layer:
-    """The layer after its shot `old` was changed to `new`: recipe, departures, hold and pins are the layer's own."""
+    """Return the layer after its shot `old` was changed to `new`: recipe, departures, hold and pins are the layer's own.
+
+    Parameters
+    ----------
+    shot : the shot or layer
+    layer : the layer
+    old : the shot of the layer before the edit
+    new : the same after it
+    """
     changes: dict[str, Any] = {}
     if new.recipe != old.recipe:
         changes["recipe"] = new.recipe

@@ -39,7 +39,13 @@ YES, NO = ("1", "yes", "true", "on", ""), ("0", "no", "false", "off")
 
 
 def table_text(reel: Reel, seconds: Mapping[str, float] | None = None) -> str:
-    """The shots of a reel as CSV, with their place in the film; planned seconds where given."""
+    """Return the shots of a reel as CSV, with their place in the film; planned seconds where given.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    seconds : planned, by shot; None: not told
+    """
     out = io.StringIO()
     extra = ["frames", "film_seconds", "film_timecode", *(["planned_seconds"] if seconds is not None else [])]
     writer = csv.DictWriter(out, [*COLUMNS, *extra])  # lines end as RFC 4180 has it, so that any line break in a note is quoted
@@ -64,6 +70,12 @@ def table_text(reel: Reel, seconds: Mapping[str, float] | None = None) -> str:
 def write_table(path: Path, reel: Reel, seconds: Mapping[str, float] | None = None) -> None:
     """Write the shots of a reel as CSV.
 
+    Parameters
+    ----------
+    path : of the file
+    reel : the reel; it stays as it was
+    seconds : planned, by shot; None: not told
+
     Raises
     ------
     WrongInput
@@ -76,10 +88,11 @@ def write_table(path: Path, reel: Reel, seconds: Mapping[str, float] | None = No
 
 
 def read_table(path: Path, scene: str, recipe: str) -> list[Shot]:
-    """The shots of a CSV table.
+    """Return the shots of a CSV table.
 
     Parameters
     ----------
+    path : of the file
     scene, recipe : for rows that name none
 
     Raises

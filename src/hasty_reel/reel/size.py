@@ -46,7 +46,11 @@ class Panorama(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=
 
 
 def read_size(text: str) -> tuple[int, int]:
-    """A size as it is written: 1920x1080, or the name of a preset.
+    """Return a size as it is written: 1920x1080, or the name of a preset.
+
+    Parameters
+    ----------
+    text : as written
 
     Raises
     ------
@@ -64,7 +68,13 @@ def read_size(text: str) -> tuple[int, int]:
 
 
 def checked_size(width: int, height: int) -> tuple[int, int]:
-    """The size, if it is within bounds."""
+    """Return the size, if it is within bounds.
+
+    Parameters
+    ----------
+    width : in pixels
+    height : in pixels
+    """
     for side in (width, height):
         if not SMALLEST <= side <= LARGEST:
             raise WrongInput(f"Size {width} × {height}; expected {SMALLEST} to {LARGEST} pixels each way.")
@@ -72,12 +82,18 @@ def checked_size(width: int, height: int) -> tuple[int, int]:
 
 
 def preset_name(width: int, height: int) -> str:
-    """The name of a size in the trade, '' when it has none."""
+    """Return the name of a size in the trade, '' when it has none.
+
+    Parameters
+    ----------
+    width : in pixels
+    height : in pixels
+    """
     return next((name for name, w, h in PRESETS if (w, h) == (width, height)), "")
 
 
 def kept_aspect(width: int | None, height: int | None, aspect: Fraction, pixel_aspect: Fraction) -> tuple[int, int]:
-    """The size of a given width or height that shows the camera's aspect, sides rounded to even pixels.
+    """Return the size of a given width or height that shows the camera's aspect, sides rounded to even pixels.
 
     Parameters
     ----------
@@ -92,7 +108,11 @@ def kept_aspect(width: int | None, height: int | None, aspect: Fraction, pixel_a
 
 
 def read_aspect(text: str) -> Fraction:
-    """A pixel aspect as it is written: 1, 2, 1.4587, 64/45.
+    """Return a pixel aspect as it is written: 1, 2, 1.4587, 64/45.
+
+    Parameters
+    ----------
+    text : as written
 
     Raises
     ------

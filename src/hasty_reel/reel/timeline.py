@@ -31,10 +31,11 @@ LONGEST_READ = 120.0
 
 
 def timeline_of(reel: Reel, seconds: Mapping[str, float] | None = None) -> Any:
-    """The reel as a timeline: one video track, a clip for each shot; disabled shots are disabled clips.
+    """Return the reel as a timeline: one video track, a clip for each shot; disabled shots are disabled clips.
 
     Parameters
     ----------
+    reel : the reel; it stays as it was
     seconds : planned seconds by shot, written beside the shot where known
     """
     import opentimelineio as otio
@@ -70,6 +71,12 @@ def timeline_of(reel: Reel, seconds: Mapping[str, float] | None = None) -> Any:
 def write_timeline(path: Path, reel: Reel, seconds: Mapping[str, float] | None = None) -> None:
     """Write the shots of a reel as OpenTimelineIO.
 
+    Parameters
+    ----------
+    path : of the file
+    reel : the reel; it stays as it was
+    seconds : planned, by shot; None: not told
+
     Raises
     ------
     WrongInput
@@ -85,10 +92,11 @@ def write_timeline(path: Path, reel: Reel, seconds: Mapping[str, float] | None =
 
 
 def read_timeline(path: Path, rate: Fraction, scene: str, recipe: str) -> list[Shot]:
-    """The shots of an OpenTimelineIO file, in the order they play.
+    """Return the shots of an OpenTimelineIO file, in the order they play.
 
     Parameters
     ----------
+    path : of the file
     rate : of the reel; clips counted in another one keep their time
     scene, recipe : for clips that name none
 
@@ -117,7 +125,8 @@ def clips_of(path: Path) -> list[Clip]:
 
     Returns
     -------
-    Its clips, with ranges as they stand there.
+    list[Clip]
+        Its clips, with ranges as they stand there.
 
     Raises
     ------
@@ -157,7 +166,7 @@ def need_plain_json(raw: bytes, path: Path) -> None:
         When they are no JSON, nest too deep, or give one key twice in an object.
     """
 
-    def once(pairs: list[tuple[str, object]]) -> dict[str, object]:
+    def _once(pairs: list[tuple[str, object]]) -> dict[str, object]:
         found = dict(pairs)
         if len(found) < len(pairs):
             names = [k for k, _ in pairs]
@@ -167,7 +176,7 @@ def need_plain_json(raw: bytes, path: Path) -> None:
 
     try:
         msgspec.json.decode(raw)
-        json.loads(raw.decode("utf-8"), object_pairs_hook=once)
+        json.loads(raw.decode("utf-8"), object_pairs_hook=_once)
     except RecursionError as error:
         raise WrongInput(f"{path}: nested too deep; expected a timeline.") from error
     except (msgspec.DecodeError, UnicodeDecodeError, ValueError) as error:

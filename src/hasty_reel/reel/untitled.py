@@ -49,7 +49,8 @@ def keep_untitled(reel: Reel, now: datetime) -> Path:
 
     Returns
     -------
-    Where it is kept.
+    Path
+        Where it is kept.
 
     Raises
     ------
@@ -104,7 +105,8 @@ def bring_proofs(path: Path, target: Path, reel: Reel) -> Reel:
 
     Returns
     -------
-    The reel, whose proofs are in a folder of another name where the usual one is taken.
+    Reel
+        The reel, whose proofs are in a folder of another name where the usual one is taken.
 
     Raises
     ------

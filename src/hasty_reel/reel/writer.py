@@ -125,7 +125,8 @@ def content_of(path: Path) -> str | None:
 
     Returns
     -------
-    A digest of its bytes; None where there is no file that can be read.
+    str | None
+        A digest of its bytes; None where there is no file that can be read.
     """
     try:
         return hashlib.blake2b(read_regular(path, LARGEST, "a reel file"), digest_size=16).hexdigest()

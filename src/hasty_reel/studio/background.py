@@ -24,6 +24,10 @@ class BackgroundTask:
     progressed(share, words) : at most fifteen times a second
     came(object) : whatever the work sends on the way
     done(object), failed(str), stopped() : exactly one of them, then ended()
+
+    Parameters
+    ----------
+    loop : in whose thread its signals arrive
     """
 
     progressed = Signal(float, str)
@@ -34,12 +38,6 @@ class BackgroundTask:
     ended = Signal()
 
     def __init__(self, loop: EventLoop) -> None:
-        """Make a task that has not begun.
-
-        Parameters
-        ----------
-        loop : in whose thread its signals arrive
-        """
         self.cancel = CancelToken()
         self._loop = loop
         self._told = 0.0
@@ -94,15 +92,14 @@ class BackgroundTask:
 
 
 class Background:
-    """Starts tasks and knows those under way."""
+    """Starts tasks and knows those under way.
+
+    Parameters
+    ----------
+    loop : in whose thread the signals of the tasks arrive
+    """
 
     def __init__(self, loop: EventLoop) -> None:
-        """Have nothing under way.
-
-        Parameters
-        ----------
-        loop : in whose thread the signals of the tasks arrive
-        """
         self._loop = loop
         self._threads = ThreadPoolExecutor(THREADS, "background")
         self._futures: dict[BackgroundTask, Future[None]] = {}
@@ -117,7 +114,8 @@ class Background:
 
         Returns
         -------
-        The task; it begins on the next turn of the event loop, so that none ends before its signals are connected.
+        BackgroundTask
+            The task; it begins on the next turn of the event loop, so that none ends before its signals are connected.
         """
         task = BackgroundTask(self._loop)
         self.running.append(task)
@@ -142,7 +140,8 @@ class Background:
 
         Returns
         -------
-        Whether all of it has ended.
+        bool
+            Whether all of it has ended.
         """
         for task in self.running:
             task.cancel.cancel()

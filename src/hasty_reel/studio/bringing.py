@@ -33,19 +33,17 @@ class BringingModel:
     names : of the channels of its files; channels : what is which; coded : whether colour holds display codes
     samples : per pixel, 0 while not told; times_words : where the times are told; fault : what is wrong, '' for nothing
     changed() : something of this; brought(str) : it is a proof now, of this id
+
+    Parameters
+    ----------
+    session : the open reel
+    pattern : of its files
     """
 
     changed = Signal()
     brought = Signal(str)
 
     def __init__(self, session: Session, pattern: FramePattern) -> None:
-        """Look at a sequence.
-
-        Parameters
-        ----------
-        session : the open reel
-        pattern : of its files
-        """
         self._session, self.pattern = session, pattern
         self._task: BackgroundTask | None = None
         self._times = Times()
@@ -94,7 +92,8 @@ class BringingModel:
 
         Returns
         -------
-        Names, or 'none'.
+        str
+            Names, or 'none'.
         """
         return ", ".join(self.channels.get(role, ())) or "none"
 

@@ -26,22 +26,22 @@ def cut_value_text(cut: DraftCut, name: str) -> str:
 
     Returns
     -------
-    Words; 'none' where the recipe is left as it is.
+    str
+        Words; 'none' where the recipe is left as it is.
     """
     value = getattr(cut, name)
     return "none" if value is None else f"{value:g}" if isinstance(value, float) else str(value)
 
 
 class DraftCutsModel:
-    """Edits of the chosen cut; what makes no sense is said, and nothing changes."""
+    """Edits of the chosen cut; what makes no sense is said, and nothing changes.
+
+    Parameters
+    ----------
+    session : the open reel
+    """
 
     def __init__(self, session: Session) -> None:
-        """Edit the draft cuts of the person.
-
-        Parameters
-        ----------
-        session : the open reel
-        """
         self._session = session
 
     def choose(self, name: str) -> None:

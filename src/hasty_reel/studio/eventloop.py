@@ -36,24 +36,24 @@ class EventLoop(Protocol):
 
         Returns
         -------
-        What the call can be taken back with.
+        Handle
+            What the call can be taken back with.
         """
         raise NotImplementedError
 
 
 class Timer:
-    """Calls back after a delay, once or again and again; started anew, it begins its delay anew."""
+    """Calls back after a delay, once or again and again; started anew, it begins its delay anew.
+
+    Parameters
+    ----------
+    loop : whose thread is called back in
+    seconds : of the delay
+    act : what is called
+    again : go on until it is stopped
+    """
 
     def __init__(self, loop: EventLoop, seconds: float, act: Callable[[], object], again: bool = False) -> None:
-        """Make a timer that does not run yet.
-
-        Parameters
-        ----------
-        loop : whose thread is called back in
-        seconds : of the delay
-        act : what is called
-        again : go on until it is stopped
-        """
         self._loop, self.seconds, self._act, self._again = loop, seconds, act, again
         self._handle: Handle | None = None
 

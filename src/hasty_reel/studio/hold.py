@@ -33,21 +33,21 @@ def promise_now(plan: ShotPlan, kind: Kind) -> float:
 
     Returns
     -------
-    Noise, or seconds on a machine of speed 1.
+    float
+        Noise, or seconds on a machine of speed 1.
     """
     return {"noise": float(plan.noise.max()), "total": plan.total_seconds, "cap": float(plan.seconds.max())}[kind]
 
 
 class HoldModel:
-    """The promises as they stand."""
+    """The promises as they stand.
+
+    Parameters
+    ----------
+    session : the open reel
+    """
 
     def __init__(self, session: Session) -> None:
-        """Take the promises of the shot that is looked at.
-
-        Parameters
-        ----------
-        session : the open reel
-        """
         self._session = session
 
     def text(self, kind: Kind) -> str:
@@ -59,7 +59,8 @@ class HoldModel:
 
         Returns
         -------
-        A number in its unit; '' where it is not known.
+        str
+            A number in its unit; '' where it is not known.
         """
         hold, plan = self._session.shot.hold, self._session.plan
         value = hold.value if kind == hold.kind else None if plan is None else promise_now(plan, kind)
@@ -78,7 +79,8 @@ class HoldModel:
 
         Returns
         -------
-        Words; '' where it is not known.
+        str
+            Words; '' where it is not known.
         """
         plan = self._session.plan
         if plan is None:

@@ -34,7 +34,8 @@ def read_value(line: Line, text: str) -> Value:
 
     Returns
     -------
-    The value; None where the line has none.
+    Value
+        The value; None where the line has none.
 
     Raises
     ------
@@ -51,15 +52,14 @@ def read_value(line: Line, text: str) -> Value:
 
 
 class LedgerModel:
-    """Prices and values of the recipe of the shot that is looked at."""
+    """Prices and values of the recipe of the shot that is looked at.
+
+    Parameters
+    ----------
+    session : the open reel
+    """
 
     def __init__(self, session: Session) -> None:
-        """Read the recipe and its prices.
-
-        Parameters
-        ----------
-        session : the open reel
-        """
         self._session = session
 
     @property
@@ -81,7 +81,8 @@ class LedgerModel:
 
         Returns
         -------
-        Seconds, at least a minute.
+        float
+            Seconds, at least a minute.
         """
         return max([LEAST_DEAREST, *(abs(p.seconds) for p in prices.values() if p.seconds is not None)])
 
@@ -95,7 +96,8 @@ class LedgerModel:
 
         Returns
         -------
-        Lines of words.
+        str
+            Lines of words.
         """
         shot = self._session.shot
         tip = f"{line.meaning}\nTakes {line.expected}."

@@ -31,6 +31,16 @@ class OpenReel:
     changed_on_disk : it cannot be saved unasked, since its file holds something else than was read
     taken_elsewhere : it cannot be saved here, since another window holds the right to
     said(str) : something to be read
+
+    Parameters
+    ----------
+    path : its file
+    loop : in whose thread the models live
+
+    Raises
+    ------
+    HastyReelError
+        When it cannot be opened.
     """
 
     reel_changed = Signal()
@@ -40,18 +50,6 @@ class OpenReel:
     said = Signal(str)
 
     def __init__(self, path: Path, loop: EventLoop) -> None:
-        """Open a reel.
-
-        Parameters
-        ----------
-        path : its file
-        loop : in whose thread the models live
-
-        Raises
-        ------
-        HastyReelError
-            When it cannot be opened.
-        """
         self.background = Background(loop)
         self.path = path
         self.writer = ReelWriter(path)
@@ -113,7 +111,8 @@ class OpenReel:
 
         Returns
         -------
-        Whether the edit was made.
+        bool
+            Whether the edit was made.
         """
         try:
             self.edit(name, change(self.reel))
@@ -149,7 +148,8 @@ class OpenReel:
 
         Returns
         -------
-        Whether it is saved; where not, it is said why.
+        bool
+            Whether it is saved; where not, it is said why.
         """
         target = path or self.path
         if target == self.path:

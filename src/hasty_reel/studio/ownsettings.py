@@ -19,7 +19,12 @@ Item = TypeVar("Item", bound=Named)
 
 
 class OwnSettings:
-    """The artist's own settings, read and kept; what is wrong with a file is `said`, and what ships counts."""
+    """The artist's own settings, read and kept; what is wrong with a file is `said`, and what ships counts.
+
+    Parameters
+    ----------
+    loop : on whose next turn it is said what could not be read
+    """
 
     links_changed = Signal()
     draft_changed = Signal()
@@ -27,12 +32,6 @@ class OwnSettings:
     said = Signal(str)
 
     def __init__(self, loop: EventLoop) -> None:
-        """Read what is kept.
-
-        Parameters
-        ----------
-        loop : on whose next turn it is said what could not be read
-        """
         self._loop = loop
         self.draft_on = False
         self.cuts: ChosenList[DraftCut] = self._read(DRAFT_CUTS)
@@ -61,7 +60,8 @@ class OwnSettings:
 
         Returns
         -------
-        What is wrong with them; '' when nothing is.
+        str
+            What is wrong with them; '' when nothing is.
         """
         try:
             LINKS.save(links)
@@ -80,7 +80,8 @@ class OwnSettings:
 
         Returns
         -------
-        False where they cannot be kept; then it is said why.
+        bool
+            False where they cannot be kept; then it is said why.
         """
         try:
             WATCHERS.save(watchers)
@@ -100,7 +101,8 @@ class OwnSettings:
 
         Returns
         -------
-        False where they cannot be kept; then it is said why.
+        bool
+            False where they cannot be kept; then it is said why.
         """
         try:
             DRAFT_CUTS.save(cuts)

@@ -53,6 +53,7 @@ def of_file(path: Path, box: tuple[int, int] | None = None) -> Wanted:
     Returns
     -------
     Wanted
+        As the summary says.
     """
     try:
         written = path.stat().st_mtime_ns
@@ -66,6 +67,10 @@ class PictureMemory:
 
     came(Wanted) : one is there; failed(Wanted, str) : one cannot be shown, and why
     filled(int, int) : how many of a loop are there, of how many
+
+    Parameters
+    ----------
+    background : in which they are read
     """
 
     came = Signal(object)
@@ -73,12 +78,6 @@ class PictureMemory:
     filled = Signal(int, int)
 
     def __init__(self, background: Background) -> None:
-        """Hold none yet.
-
-        Parameters
-        ----------
-        background : in which they are read
-        """
         self._background = background
         self._kept: OrderedDict[Wanted, Shown] = OrderedDict()
         self._bytes = 0
@@ -106,7 +105,8 @@ class PictureMemory:
 
         Returns
         -------
-        The picture; None while it is being read: `came` tells when it is there.
+        Shown | None
+            The picture; None while it is being read: `came` tells when it is there.
         """
         shown = self.peek(wanted)
         if shown is None and wanted not in self._broken and wanted not in self._asked:
@@ -123,7 +123,8 @@ class PictureMemory:
 
         Returns
         -------
-        The picture, or None.
+        Shown | None
+            The picture, or None.
         """
         shown = self._kept.get(wanted)
         if shown is not None:
@@ -140,6 +141,7 @@ class PictureMemory:
         Returns
         -------
         bool
+            True where it is so.
         """
         return wanted in self._kept
 
@@ -153,7 +155,8 @@ class PictureMemory:
 
         Returns
         -------
-        The picture; None while it is being read.
+        Shown | None
+            The picture; None while it is being read.
         """
         shown = self.get(wanted, light=True)
         if shown is None:
@@ -177,7 +180,8 @@ class PictureMemory:
 
         Returns
         -------
-        (h, w, 3) float32; None while it is being read: `came` tells when it is there.
+        np.ndarray | None
+            (h, w, 3) float32; None while it is being read: `came` tells when it is there.
         """
         found = self._light.get((wanted.source, wanted.frame))
         if found is None and wanted not in self._broken and not self._asked.get(wanted):
@@ -268,17 +272,17 @@ class PictureMemory:
             return
         bound = self.bound_mb * 1e6
 
-        def ready(wanted: Wanted) -> Shown:
+        def _ready(wanted: Wanted) -> Shown:
             task.cancel.check()
             return developed(wanted.read(wanted.look.guides), wanted.look)
 
-        def work(task: BackgroundTask) -> None:
+        def _work(task: BackgroundTask) -> None:
             used = 0.0
             with ThreadPoolExecutor(READERS, "loop") as pool:
                 # a few at a time: what is stopped for is not read first
                 for k in range(0, len(missing), 2 * READERS):
                     batch = missing[k : k + 2 * READERS]
-                    for wanted, shown in zip(batch, pool.map(ready, batch)):
+                    for wanted, shown in zip(batch, pool.map(_ready, batch)):
                         used += shown.codes.nbytes
                         if used > bound:
                             return
@@ -286,13 +290,13 @@ class PictureMemory:
 
         count = [there]
 
-        def came(thing: tuple[Wanted, Shown, None]) -> None:
+        def _came(thing: tuple[Wanted, Shown, None]) -> None:
             count[0] += 1
             self._came(thing)
             self.filled.emit(count[0], len(all_of_it))
 
-        self._filling = task = self._background.start(work)
-        task.came.connect(came)
+        self._filling = task = self._background.start(_work)
+        task.came.connect(_came)
         task.failed.connect(lambda words: self.failed.emit(missing[0], words))
         task.ended.connect(lambda: self._filled(task))
 

@@ -36,8 +36,10 @@ def plan_reel(reel: Reel, proofs_root: Path, eyes: Eyes, only: str | None = None
 
     Returns
     -------
-    outlook : plans by shot or layer, the deadline they make, and what stands in the way
-    faults : what could not be read, in sentences
+    outlook
+        Plans by shot or layer, the deadline they make, and what stands in the way
+    faults
+        What could not be read, in sentences
     """
     tasks = list(reel.tasks) if only is None else list(reel.shot(only).as_layers())
     evidence = EvidenceReader().read_all(proofs_root, tasks)
@@ -47,7 +49,15 @@ def plan_reel(reel: Reel, proofs_root: Path, eyes: Eyes, only: str | None = None
 
 
 class Planner:
-    """Evidence by shot, and the outlook from it; stale : a newer plan is under way."""
+    """Evidence by shot, and the outlook from it; stale : a newer plan is under way.
+
+    Parameters
+    ----------
+    reel, current : give the reel as it stands, and the id of the shot or layer that is looked at
+    background : in which is read and planned
+    loop : for the look at the deadline as time goes on
+    eyes : who looks
+    """
 
     evidence_changed = Signal()
     planning = Signal()
@@ -55,15 +65,6 @@ class Planner:
     said = Signal(str)
 
     def __init__(self, reel: Callable[[], Reel], current: Callable[[], str], background: Background, loop: EventLoop, eyes: Eyes) -> None:
-        """Know nothing yet.
-
-        Parameters
-        ----------
-        reel, current : give the reel as it stands, and the id of the shot or layer that is looked at
-        background : in which is read and planned
-        loop : for the look at the deadline as time goes on
-        eyes : who looks
-        """
         self._reel, self._current, self._background = reel, current, background
         self.evidence: dict[str, Evidence] = {}
         self.outlook = Outlook()
@@ -95,18 +96,18 @@ class Planner:
         Parameters
         ----------
         proofs_root : folder of the reel's proofs
-        only : shots or layers whose proofs are read; None for all
+        only : shots or layers whose proofs are _read; None for all
         """
         reader = self._reader
         wanted = only if only is not None else [t for s in self._reel().shots for t in s.as_layers()]
         self._sources.update((t.id, (t.proofs, t.offset)) for t in wanted)
 
-        def read(task: BackgroundTask) -> dict[str, Evidence]:
+        def _read(task: BackgroundTask) -> dict[str, Evidence]:
             found = reader.read_all(proofs_root, wanted)
             self.ahead(found)
             return found
 
-        task = self._background.start(read)
+        task = self._background.start(_read)
         task.done.connect(self._have_evidence)
         task.failed.connect(self.said)
 

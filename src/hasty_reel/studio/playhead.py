@@ -14,6 +14,10 @@ class Playhead:
     """A place in the reel.
 
     shot_id : of the shot or layer; frame : in it; selection : first and last frame, None for none
+
+    Parameters
+    ----------
+    reel : gives the reel as it stands
     """
 
     shot_changed = Signal()
@@ -21,12 +25,6 @@ class Playhead:
     selection_changed = Signal()
 
     def __init__(self, reel: Callable[[], Reel]) -> None:
-        """Stand at the first frame of the first shot.
-
-        Parameters
-        ----------
-        reel : gives the reel as it stands
-        """
         self._reel = reel
         first = reel().shots[0]
         self.shot_id = first.id

@@ -12,17 +12,16 @@ from hasty_reel.studio.background import Background
 
 
 class Preparing:
-    """Whether the renderer is ready; changed() : it is nearer to it."""
+    """Whether the renderer is ready; changed() : it is nearer to it.
+
+    Parameters
+    ----------
+    background : in which it is made
+    """
 
     changed = Signal()
 
     def __init__(self, background: Background) -> None:
-        """Look whether the machine code is there.
-
-        Parameters
-        ----------
-        background : in which it is made
-        """
         self._background = background
         self._ready = threading.Event()
         self.share = 0.0

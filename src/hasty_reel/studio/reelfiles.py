@@ -34,7 +34,8 @@ def file_name(name: str) -> str:
 
     Returns
     -------
-    Letters, digits, dots and dashes.
+    str
+        Letters, digits, dots and dashes.
     """
     return re.sub(r"[^\w.-]+", "-", name).strip("-.").lower()[:LONGEST] or "reel"
 
@@ -48,7 +49,8 @@ def begin_untitled(session: Session) -> Path | None:
 
     Returns
     -------
-    Its path; None where it cannot be kept, which is said.
+    Path | None
+        Its path; None where it cannot be kept, which is said.
     """
     now = datetime.now().astimezone()
     try:
@@ -83,7 +85,8 @@ def kind_of_file(path: Path) -> str:
 
     Returns
     -------
-    'reel', 'picture', 'shots', or '' for nothing.
+    str
+        'reel', 'picture', 'shots', or '' for nothing.
     """
     ending = path.suffix.lower()
     return "reel" if ending == ".reel" else "picture" if ending in PICTURES else "shots" if ending in ENDINGS else ""
@@ -98,7 +101,8 @@ def unknown_words(path: Path) -> str:
 
     Returns
     -------
-    A sentence.
+    str
+        A sentence.
     """
     return f"{path}: expected a reel, a picture of a sequence, or a file ending in {' or '.join(ENDINGS)}."
 
@@ -127,7 +131,8 @@ def sequence_of(session: Session, path: Path) -> FramePattern | None:
 
     Returns
     -------
-    FramePattern, or None.
+    FramePattern | None
+        FramePattern, or None.
     """
     from hasty_reel.farm.patternof import pattern_of, sequences_in
 

@@ -27,7 +27,8 @@ def command_text(link: Link) -> str:
 
     Returns
     -------
-    Words; '' for the renderer inside this program.
+    str
+        Words; '' for the renderer inside this program.
     """
     return "" if link.command is None else shlex.join(link.command)
 
@@ -41,7 +42,8 @@ def read_command(text: str) -> tuple[str, ...]:
 
     Returns
     -------
-    Its arguments, the program first.
+    tuple[str, ...]
+        Its arguments, the program first.
 
     Raises
     ------
@@ -55,17 +57,16 @@ def read_command(text: str) -> tuple[str, ...]:
 
 
 class RendererLinksModel:
-    """The renderer links; answer : what is wrong with the last edit, or what came of a trial. changed() : something of this."""
+    """The renderer links; answer : what is wrong with the last edit, or what came of a trial. changed() : something of this.
+
+    Parameters
+    ----------
+    session : the open reel
+    """
 
     changed = Signal()
 
     def __init__(self, session: Session) -> None:
-        """Edit the renderer links of the person.
-
-        Parameters
-        ----------
-        session : the open reel
-        """
         self._session = session
         self._task: BackgroundTask | None = None
         self.answer = ""

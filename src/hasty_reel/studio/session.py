@@ -39,21 +39,19 @@ class Session(OpenReel):
     loop : in whose thread they live; own : the person's settings; playhead : shot, frame, selection
     planner : evidence and plan; preparing : the renderer's machine code; pictures : those ready for the display
     cards : of the proof sheet; proofs : the queue of proofs
+
+    Parameters
+    ----------
+    path : its file
+    loop : in whose thread the models live
+
+    Raises
+    ------
+    HastyReelError
+        When it cannot be opened.
     """
 
     def __init__(self, path: Path, loop: EventLoop) -> None:
-        """Open a reel.
-
-        Parameters
-        ----------
-        path : its file
-        loop : in whose thread the models live
-
-        Raises
-        ------
-        HastyReelError
-            When it cannot be opened.
-        """
         super().__init__(path, loop)
         self.loop = loop
         self.own = OwnSettings(loop)
@@ -160,7 +158,8 @@ class Session(OpenReel):
 
         Returns
         -------
-        Words.
+        str
+            Words.
         """
         frame, reel = self.playhead.frame if frame is None else frame, self.reel
         place = reel.film_place(self.shot, frame)

@@ -36,6 +36,7 @@ def brief_verdict(when: Deadline | None) -> Verdict:
     Returns
     -------
     Verdict
+        As the summary says.
     """
     if when is None:
         return Verdict("Brief")
@@ -59,6 +60,7 @@ def proofs_verdict(evidence: Evidence, plan: ShotPlan | None) -> Verdict:
     Returns
     -------
     Verdict
+        As the summary says.
     """
     if evidence.faults:
         return Verdict("Proofs", "look", evidence.faults[0])
@@ -79,6 +81,7 @@ def compare_verdict(heard: Sequence[Cause], side: str, studied: bool) -> Verdict
     Returns
     -------
     Verdict
+        As the summary says.
     """
     if heard:
         return Verdict("Compare", "look", f"{heard[0].words} in {side}")
@@ -96,6 +99,7 @@ def budget_verdict(plan: ShotPlan | None, when: Deadline | None) -> Verdict:
     Returns
     -------
     Verdict
+        As the summary says.
     """
     if plan is None:
         return Verdict("Budget")

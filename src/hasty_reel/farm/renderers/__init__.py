@@ -25,7 +25,12 @@ TRIAL_SIZE, TRIAL_SAMPLES = (64, 36), 4
 
 
 def renderer_of(link: Link) -> Renderer:
-    """What renders a job through a link."""
+    """Return what renders a job through a link.
+
+    Parameters
+    ----------
+    link : the renderer link
+    """
     if link.command is None:
         return render_on_bench
     return partial(render_by_command, checked_link(link))
@@ -33,6 +38,13 @@ def renderer_of(link: Link) -> Renderer:
 
 def try_link(link: Link, scene: str, frame: int, cancel: CancelToken | None = None) -> str:
     """Render one tiny frame through a link and say in one sentence how it went.
+
+    Parameters
+    ----------
+    link : the renderer link
+    scene : to render
+    frame : as the shot numbers it
+    cancel : looked at meanwhile; None: it cannot be stopped
 
     Raises
     ------

@@ -30,6 +30,7 @@ def render_on_bench(
     Returns
     -------
     RenderedFrame
+        As the summary says.
 
     Raises
     ------

@@ -53,7 +53,8 @@ def placeholder_values(job: FrameJob, output: Path) -> dict[str, str]:
 
     Returns
     -------
-    Text by placeholder.
+    dict[str, str]
+        Text by placeholder.
     """
     settings = job.settings
     return {
@@ -74,7 +75,11 @@ def placeholder_values(job: FrameJob, output: Path) -> dict[str, str]:
 
 
 def find_program(arguments: list[str]) -> list[str]:
-    """The arguments with the program found on this machine; our own renderer is found wherever this program runs.
+    """Return the arguments with the program found on this machine; our own renderer is found wherever this program runs.
+
+    Parameters
+    ----------
+    arguments : of the command, the program first
 
     Raises
     ------
@@ -97,6 +102,14 @@ def render_by_command(
     show: Callable[[np.ndarray], None] | None = None,
 ) -> RenderedFrame:
     """Render a job with a linked renderer; its picture counts only when it is whole and of the right size.
+
+    Parameters
+    ----------
+    link : the renderer link
+    job : the frame
+    progress : called with the share that is done, 0 to 1, and words
+    cancel : looked at meanwhile; None: it cannot be stopped
+    show : not called: the picture comes at the end
 
     Raises
     ------
@@ -127,7 +140,13 @@ def render_by_command(
 
 
 def seconds_by_part(link: Link, messages: str) -> dict[str, float]:
-    """Seconds by part that the renderer told, by the patterns of its link."""
+    """Return the seconds by part that the renderer told, by the patterns of its link.
+
+    Parameters
+    ----------
+    link : the renderer link
+    messages : what the renderer printed
+    """
     out = {}
     for part, pattern in link.seconds.items():
         where = f"Renderer link '{link.name[:60]}', seconds of {part}"
@@ -143,6 +162,14 @@ def seconds_by_part(link: Link, messages: str) -> dict[str, float]:
 
 def run_watched(arguments: list[str], link: Link, what: str, progress: Progress, cancel: CancelToken | None) -> Ended:
     """Start a process and watch it: time-out, cancel, progress, memory.
+
+    Parameters
+    ----------
+    arguments : of the command, the program first
+    link : the renderer link
+    what : is rendered, in words for messages
+    progress : called with the share that is done, 0 to 1, and words
+    cancel : looked at meanwhile; None: it cannot be stopped
 
     Raises
     ------

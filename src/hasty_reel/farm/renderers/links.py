@@ -54,7 +54,11 @@ SHIPPED = ChosenList((BENCH, BY_COMMAND), BENCH.name)
 
 
 def checked_link(link: Link) -> Link:
-    """The link, if it can be started.
+    """Return the link, if it can be started.
+
+    Parameters
+    ----------
+    link : the renderer link
 
     Raises
     ------
@@ -89,7 +93,13 @@ def checked_link(link: Link) -> Link:
 
 
 def filled(command: tuple[str, ...], values: dict[str, str]) -> list[str]:
-    """Return the arguments with their placeholders filled in; each stays one argument whatever is filled in."""
+    """Return the arguments with their placeholders filled in; each stays one argument whatever is filled in.
+
+    Parameters
+    ----------
+    command : arguments with placeholders
+    values : text by placeholder
+    """
     return [_PLACEHOLDER.sub(lambda m: values[m[1]], argument) for argument in command]
 
 

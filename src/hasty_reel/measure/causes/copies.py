@@ -37,7 +37,14 @@ class Copies:
     speeds: list[float] = field(default_factory=list)
 
     def take(self, seen: np.ndarray, motion: np.ndarray, speed: np.ndarray) -> None:
-        """Take a frame in: L* (h, w), its motion in pixels a frame and how fast that is."""
+        """Take a frame in: L* (h, w), its motion in pixels a frame and how fast that is.
+
+        Parameters
+        ----------
+        seen : (h, w) L*
+        motion : (h, w, 2) pixels a frame
+        speed : (h, w) pixels a frame
+        """
         rows, columns = np.nonzero(speed > FAST)
         if len(rows) < 64:
             return
@@ -67,7 +74,7 @@ class Copies:
         self.speeds.append(float(np.median(length)))
 
     def comb(self) -> tuple[float, float, float]:
-        """How clearly the likeness comes back (0..1), at which share of a frame's way, and of what height the steps are in L*."""
+        """Return how clearly the likeness comes back (0..1), at which share of a frame's way, and of what height the steps are in L*."""
         if not self.likeness:
             return 0.0, 0.0, 0.0
         mean = np.mean(self.likeness, axis=0)

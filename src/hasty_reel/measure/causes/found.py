@@ -48,7 +48,7 @@ class Causes:
     measured: tuple[int, ...]
 
     def words(self) -> list[str]:
-        """What was not taken as one would expect, in sentences."""
+        """Return what was not taken as one would expect, in sentences."""
         return self.report.words()
 
     @property
@@ -60,7 +60,15 @@ class Causes:
 def find_causes(
     frames: Sequence[int], read: Reader, view: str | None = None, progress: Progress = silent, cancel: CancelToken | None = None
 ) -> Causes:
-    """The causes of unrest in a sequence.
+    """Return the causes of unrest in a sequence.
+
+    Parameters
+    ----------
+    frames : numbers of the frames, in order
+    read : reads a frame with the guides that are named
+    view : display view; None for the plain one, which clips and has no tone curve
+    progress : called with the share that is done, 0 to 1, and words
+    cancel : looked at meanwhile; None: it cannot be stopped
 
     Raises
     ------

@@ -61,7 +61,12 @@ class Gathered:
     _fine_before: tuple[np.ndarray, np.ndarray] | None = None
 
     def take(self, here: FrameWithNeighbours) -> None:
-        """Take a frame in."""
+        """Take a frame in.
+
+        Parameters
+        ----------
+        here : the frame and those beside it
+        """
         seen, un = here.seen.lightness, here.unrest
         self.shape = (seen.shape[0], seen.shape[1])
         self.frames.append(here.frame)

@@ -47,13 +47,24 @@ class Trace:
 
 
 def score(name: str, amplitude: float) -> float:
-    """0 to 1 for an amplitude; half where it begins to be seen."""
+    """0 to 1 for an amplitude; half where it begins to be seen.
+
+    Parameters
+    ----------
+    name : of the cause
+    amplitude : of the unrest, in the unit of the cause
+    """
     share = max(0.0, amplitude) / PLAIN[name]
     return float(share * share / (1.0 + share * share))
 
 
 def traces(g: Gathered) -> dict[str, Trace]:
-    """The trace of every cause in what was gathered."""
+    """Return the trace of every cause in what was gathered.
+
+    Parameters
+    ----------
+    g : what was gathered
+    """
     even, coarse = np.stack(g.even), np.stack(g.coarse)
     # of the variance of pixels and of cells: what is white, and what is coarse
     white = 1.0 / CELL**2

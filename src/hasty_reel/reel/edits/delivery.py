@@ -14,7 +14,13 @@ from hasty_reel.reel.size import checked_size, kept_aspect
 
 
 def with_rate(reel: Reel, rate: Fraction) -> Reel:
-    """The reel at another rate: shots told as a move get the frames it has there, ranges keep theirs."""
+    """Return the reel at another rate: shots told as a move get the frames it has there, ranges keep theirs.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    rate : frames a second, exact
+    """
     start = reel.timecode_start if labels_a_second(rate) is not None else "00:00:00:00"
     shots = tuple(counted(s, rate) if s.move is not None else s for s in reel.shots)
     try:
@@ -24,7 +30,13 @@ def with_rate(reel: Reel, rate: Fraction) -> Reel:
 
 
 def with_size(reel: Reel, width: int | None, height: int | None) -> Reel:
-    """The reel at another size; given one side, the other keeps the camera's aspect where the reel has one.
+    """Return the reel at another size; given one side, the other keeps the camera's aspect where the reel has one.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    width : in pixels; None keeps the camera's aspect
+    height : in pixels; None keeps the camera's aspect
 
     Raises
     ------
@@ -45,12 +57,23 @@ def with_size(reel: Reel, width: int | None, height: int | None) -> Reel:
 
 
 def swapped(reel: Reel) -> Reel:
-    """Upright instead of level, or back."""
+    """Upright instead of level, or back.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    """
     turned = reel.camera_aspect and (reel.camera_aspect[1], reel.camera_aspect[0])
     return with_fields(reel, width=reel.height, height=reel.width, camera_aspect=turned)
 
 
 def keeping_aspect(reel: Reel, keep: bool) -> Reel:
-    """The reel that keeps the aspect it has now when a side is set, or does not."""
+    """Return the reel that keeps the aspect it has now when a side is set, or does not.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    keep : whether the aspect is kept
+    """
     shown = Fraction(reel.width, reel.height) * Fraction(*reel.pixel_aspect)
     return with_fields(reel, camera_aspect=(shown.numerator, shown.denominator) if keep else None)

@@ -12,14 +12,26 @@ from hasty_reel.reel.machine import Machine
 
 
 def with_machine(reel: Reel, place: int, **changes: Any) -> Reel:
-    """The reel with some fields of a machine changed."""
+    """Return the reel with some fields of a machine changed.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    place : from 0 on
+    **changes : fields and their new values
+    """
     machine = replaced(reel.machines[place], **changes)
     check_machine(machine, f"Machine '{reel.machines[place].name}'")
     return with_fields(reel, machines=tuple(machine if k == place else m for k, m in enumerate(reel.machines)))
 
 
 def added_machine(reel: Reel) -> Reel:
-    """The reel with one machine more, like the last."""
+    """Return the reel with one machine more, like the last.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    """
     taken = {m.name for m in reel.machines}
     name = next(n for k in range(len(taken) + 1, 2 * len(taken) + 3) if (n := f"Machine {k}") not in taken)
     last = reel.machines[-1]
@@ -27,7 +39,12 @@ def added_machine(reel: Reel) -> Reel:
 
 
 def removed_machine(reel: Reel, place: int) -> Reel:
-    """The reel without a machine.
+    """Return the reel without a machine.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    place : from 0 on
 
     Raises
     ------

@@ -14,9 +14,16 @@ from hasty_reel.reel.shot import Shot
 
 
 def with_line(reel: Reel, shot_id: str, field: str, value: Value) -> Reel:
-    """The reel with one line of a shot's recipe changed, for every shot of that recipe.
+    """Return the reel with one line of a shot's recipe changed, for every shot of that recipe.
 
     Where the shot departs from its recipe in this line, its departure is changed instead.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot_id : of the shot, or of the layer as SHOT.LAYER
+    field : of the line
+    value : its new value; None where the line has none
     """
     shot = reel.shot(shot_id)
     value = LINE[field].checked(value, f"Shot {shot_id}")
@@ -28,7 +35,14 @@ def with_line(reel: Reel, shot_id: str, field: str, value: Value) -> Reel:
 
 
 def with_settings(reel: Reel, shot_id: str, settings: Recipe) -> Reel:
-    """The reel whose shot has the settings of a proof: its recipe takes them line by line, and the shot departs no more."""
+    """Return the reel whose shot has the settings of a proof: its recipe takes them line by line, and the shot departs no more.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot_id : of the shot, or of the layer as SHOT.LAYER
+    settings : recipe of the proof
+    """
     shot = reel.shot(shot_id)
     old = reel.recipe(shot.recipe)
     new = replaced(settings, name=old.name, samples_floor=old.samples_floor, samples_ceiling=old.samples_ceiling)
@@ -37,28 +51,58 @@ def with_settings(reel: Reel, shot_id: str, settings: Recipe) -> Reel:
 
 
 def departed(reel: Reel, shot_id: str, field: str, value: Value) -> Reel:
-    """The reel with a shot that has its own value in one line of its recipe."""
+    """Return the reel with a shot that has its own value in one line of its recipe.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot_id : of the shot, or of the layer as SHOT.LAYER
+    field : of the line
+    value : its new value; None where the line has none
+    """
     value = LINE[field].checked(value, f"Shot {shot_id}")
     return with_shot(reel, shot_id, lambda s: replaced(s, departures={**s.departures, field: value}))
 
 
 def rejoined(reel: Reel, shot_id: str, field: str) -> Reel:
-    """The reel with a shot that follows its recipe again in one line."""
+    """Return the reel with a shot that follows its recipe again in one line.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot_id : of the shot, or of the layer as SHOT.LAYER
+    field : of the line
+    """
     return with_shot(reel, shot_id, lambda s: replaced(s, departures={k: v for k, v in s.departures.items() if k != field}))
 
 
 def with_recipe_line(reel: Reel, name: str, field: str, value: Value) -> Reel:
-    """The reel with one line of a recipe changed; shots that depart in it keep their own value."""
+    """Return the reel with one line of a recipe changed; shots that depart in it keep their own value.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    name : of the recipe
+    field : of the line
+    value : its new value; None where the line has none
+    """
     changes: dict[str, Any] = {field: LINE[field].checked(value, f"Recipe '{name}'")}
     old = reel.recipe(name)
     return checked_reel(replaced(reel, recipes=tuple(replaced(r, **changes) if r is old else r for r in reel.recipes)))
 
 
 def renamed_recipe(reel: Reel, name: str, new: str) -> Reel:
-    """The reel with a recipe under another name, everywhere at once."""
+    """Return the reel with a recipe under another name, everywhere at once.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    name : of the recipe
+    new : the new name
+    """
     old = reel.recipe(name)
 
-    def shot_of(shot: Shot) -> Shot:
+    def _shot_of(shot: Shot) -> Shot:
         layers = shot.layers
         if any(y.recipe == name for y in layers):
             layers = tuple(replaced(y, recipe=new) if y.recipe == name else y for y in layers)
@@ -67,11 +111,17 @@ def renamed_recipe(reel: Reel, name: str, new: str) -> Reel:
         return replaced(shot, recipe=new if shot.recipe == name else shot.recipe, layers=layers)
 
     recipes = tuple(replaced(r, name=new) if r is old else r for r in reel.recipes)
-    return checked_reel(replaced(reel, recipes=recipes, shots=tuple(shot_of(s) for s in reel.shots)))
+    return checked_reel(replaced(reel, recipes=recipes, shots=tuple(_shot_of(s) for s in reel.shots)))
 
 
 def duplicated_recipe(reel: Reel, name: str) -> tuple[Reel, str]:
-    """The reel with a copy of a recipe behind it, and the copy's name."""
+    """Return the reel with a copy of a recipe behind it, and the copy's name.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    name : of the recipe
+    """
     old = reel.recipe(name)
     taken = {r.name for r in reel.recipes}
     new = next(n for k in range(2, len(taken) + 3) if (n := f"{name[:190]} {k}") not in taken)
@@ -80,7 +130,12 @@ def duplicated_recipe(reel: Reel, name: str) -> tuple[Reel, str]:
 
 
 def removed_recipe(reel: Reel, name: str) -> Reel:
-    """The reel without a recipe.
+    """Return the reel without a recipe.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    name : of the recipe
 
     Raises
     ------

@@ -16,7 +16,14 @@ from hasty_reel.reel.shot import CUSTOMARY_FIRST, Hold, Layer, ProofMark, Shot, 
 
 
 def with_shot(reel: Reel, shot_id: str, change: Callable[[Shot], Shot]) -> Reel:
-    """The reel with one shot, or one layer as 'shot.layer', changed."""
+    """Return the reel with one shot, or one layer as 'shot.layer', changed.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot_id : of the shot, or of the layer as SHOT.LAYER
+    change : makes the new shot of the one there is
+    """
     old = reel.shot(shot_id)
     whole, _, layer_id = shot_id.partition(".")
     if not layer_id:
@@ -29,23 +36,46 @@ def with_shot(reel: Reel, shot_id: str, change: Callable[[Shot], Shot]) -> Reel:
 
 
 def with_shot_fields(reel: Reel, shot_id: str, **changes: Any) -> Reel:
-    """The reel with some fields of one shot changed."""
+    """Return the reel with some fields of one shot changed.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot_id : of the shot, or of the layer as SHOT.LAYER
+    **changes : fields and their new values
+    """
     return with_shot(reel, shot_id, lambda s: replaced(s, **changes))
 
 
 def with_frames(reel: Reel, shot_id: str, first: int, last: int, step: int = 1) -> Reel:
-    """The reel with the frames of a shot told as a range; pins outside it are let go."""
+    """Return the reel with the frames of a shot told as a range; pins outside it are let go.
 
-    def change(shot: Shot) -> Shot:
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot_id : of the shot, or of the layer as SHOT.LAYER
+    first : number of the first frame
+    last : number of the last frame
+    step : rendered is every n-th frame
+    """
+
+    def _change(shot: Shot) -> Shot:
         return _fitting(replaced(shot, first=first, last=last, step=step, move=None))
 
-    return with_shot(reel, shot_id, change)
+    return with_shot(reel, shot_id, _change)
 
 
 def with_first(reel: Reel, shot_id: str, first: int) -> Reel:
-    """The reel with the frames of a shot numbered from another one; they show what they showed."""
+    """Return the reel with the frames of a shot numbered from another one; they show what they showed.
 
-    def change(shot: Shot) -> Shot:
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot_id : of the shot, or of the layer as SHOT.LAYER
+    first : number of the first frame
+    """
+
+    def _change(shot: Shot) -> Shot:
         off = first - shot.first
         return replaced(
             shot,
@@ -56,47 +86,90 @@ def with_first(reel: Reel, shot_id: str, first: int) -> Reel:
             layers=tuple(_moved_layer(y, off) for y in shot.layers),
         )
 
-    return with_shot(reel, shot_id, change)
+    return with_shot(reel, shot_id, _change)
 
 
 def with_move(reel: Reel, shot_id: str, move: Move | None) -> Reel:
-    """The reel with the frames of a shot told as a move, or as the range it has now."""
+    """Return the reel with the frames of a shot told as a move, or as the range it has now.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot_id : of the shot, or of the layer as SHOT.LAYER
+    move : the move; None for a range
+    """
     return with_shot(reel, shot_id, lambda s: counted(replaced(s, move=move, step=1), reel.fps) if move else replaced(s, move=None))
 
 
 def with_hold(reel: Reel, shot_id: str, hold: Hold) -> Reel:
-    """The reel with what the budget of a shot holds."""
+    """Return the reel with what the budget of a shot holds.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot_id : of the shot, or of the layer as SHOT.LAYER
+    hold : the promise and its value
+    """
     return with_shot(reel, shot_id, lambda s: replaced(s, hold=hold))
 
 
 def with_mark(reel: Reel, shot_id: str, proof: str, **changes: Any) -> Reel:
-    """The reel with what was decided about a proof: `star`, `note`, `away`."""
+    """Return the reel with what was decided about a proof: `star`, `note`, `away`.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot_id : of the shot, or of the layer as SHOT.LAYER
+    proof : id of the proof
+    **changes : fields and their new values
+    """
 
     whole, _, layer = shot_id.partition(".")
     key = f"{layer}--{proof}" if layer else proof
 
-    def change(shot: Shot) -> Shot:
+    def _change(shot: Shot) -> Shot:
         mark = replaced(shot.marks.get(key, ProofMark()), **changes)
         marks = {**shot.marks, key: mark}
         return replaced(shot, marks={k: m for k, m in marks.items() if m != ProofMark()})
 
-    return with_shot(reel, whole, change)
+    return with_shot(reel, whole, _change)
 
 
 def renamed_shot(reel: Reel, shot_id: str, new: str) -> Reel:
-    """The reel with a shot of another id; its proofs stay with it."""
+    """Return the reel with a shot of another id; its proofs stay with it.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot_id : of the shot, or of the layer as SHOT.LAYER
+    new : the new name
+    """
     old = reel.shot(shot_id)
     new_shot = replaced(old, id=new, evidence="" if new == old.proofs else old.proofs)
     return checked_reel(replaced(reel, shots=tuple(new_shot if s is old else s for s in reel.shots)), reel)
 
 
 def with_layers(reel: Reel, shot_id: str, layers: Sequence[Layer]) -> Reel:
-    """The reel with the layers of a shot, the first at the back."""
+    """Return the reel with the layers of a shot, the first at the back.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot_id : of the shot, or of the layer as SHOT.LAYER
+    layers : the layers
+    """
     return with_shot_fields(reel, shot_id, layers=tuple(layers))
 
 
 def added(reel: Reel, after: str, shot: Shot | None = None) -> tuple[Reel, str]:
-    """The reel with a new shot behind another one, and its id; unless told it is a second of the same scene."""
+    """Return the reel with a new shot behind another one, and its id; unless told it is a second of the same scene.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    after : id of the shot before it
+    shot : the new shot; None for one like it
+    """
     near = reel.shot(after.partition(".")[0])
     if shot is None:
         last = CUSTOMARY_FIRST + max(1, round(reel.fps)) - 1
@@ -106,14 +179,25 @@ def added(reel: Reel, after: str, shot: Shot | None = None) -> tuple[Reel, str]:
 
 
 def duplicated(reel: Reel, shot_id: str) -> tuple[Reel, str]:
-    """The reel with a copy of a shot behind it, and the copy's id; the proofs of the one hold for the other."""
+    """Return the reel with a copy of a shot behind it, and the copy's id; the proofs of the one hold for the other.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot_id : of the shot, or of the layer as SHOT.LAYER
+    """
     shot = reel.shot(shot_id.partition(".")[0])
     copy = replaced(shot, id=_copy_id(reel, shot.id), evidence=shot.proofs)
     return _inserted(reel, shot, copy), copy.id
 
 
 def removed(reel: Reel, shot_id: str) -> Reel:
-    """The reel without a shot; its proofs stay on disk.
+    """Return the reel without a shot; its proofs stay on disk.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot_id : of the shot, or of the layer as SHOT.LAYER
 
     Raises
     ------
@@ -126,7 +210,14 @@ def removed(reel: Reel, shot_id: str) -> Reel:
 
 
 def moved(reel: Reel, shot_id: str, place: int) -> Reel:
-    """The reel with a shot at another place, counted from 0 among the others."""
+    """Return the reel with a shot at another place, counted from 0 among the others.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot_id : of the shot, or of the layer as SHOT.LAYER
+    place : among the others, from 0 on
+    """
     shot = reel.shot(shot_id)
     others = [s for s in reel.shots if s is not shot]
     place = min(max(place, 0), len(others))
@@ -134,7 +225,13 @@ def moved(reel: Reel, shot_id: str, place: int) -> Reel:
 
 
 def split(reel: Reel, shot_id: str, frame: int) -> tuple[Reel, str]:
-    """The reel with a shot cut in two before a frame, and the second part's id; its proofs hold for both.
+    """Return the reel with a shot cut in two before a frame, and the second part's id; its proofs hold for both.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot_id : of the shot, or of the layer as SHOT.LAYER
+    frame : as the shot numbers it
 
     Raises
     ------
@@ -151,7 +248,13 @@ def split(reel: Reel, shot_id: str, frame: int) -> tuple[Reel, str]:
 
 
 def brought_in(reel: Reel, shots: Iterable[Shot]) -> Reel:
-    """The reel with shots added at its end; an id that is taken gets a letter, an unknown recipe the reel's first."""
+    """Return the reel with shots added at its end; an id that is taken gets a letter, an unknown recipe the reel's first.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shots : the shots
+    """
     taken = {s.id for s in reel.shots}
     tried: dict[str, int] = {}
     names = {r.name for r in reel.recipes}
@@ -171,6 +274,18 @@ def _inserted(reel: Reel, near: Shot, shot: Shot) -> Reel:
 
 
 def counted(shot: Shot, rate: Fraction) -> Shot:
+    """Return a shot with as many frames as its move takes.
+
+    Parameters
+    ----------
+    shot : told as a move
+    rate : frames a second, exact
+
+    Raises
+    ------
+    WrongInput
+        When it takes less than one.
+    """
     assert shot.move is not None
     count = shot.move.count(rate)
     if count < 1:

@@ -13,5 +13,11 @@ replaced = msgspec.structs.replace
 
 
 def with_fields(reel: Reel, **changes: Any) -> Reel:
-    """The reel with some of its own fields changed."""
+    """Return the reel with some of its own fields changed.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    **changes : fields and their new values
+    """
     return checked_reel(replaced(reel, **changes), reel)

@@ -27,7 +27,8 @@ def film_words(reel: Reel) -> str:
 
     Returns
     -------
-    Words.
+    str
+        Words.
     """
     length = reel.length
     return f"Film {length} frames · {seconds_text(length, reel.fps)} · {timecode(length, reel.fps, reel.drop_frame)}"
@@ -43,7 +44,8 @@ def drop_words(reel: Reel, may_drop: bool) -> str:
 
     Returns
     -------
-    A sentence.
+    str
+        A sentence.
     """
     if may_drop:
         return "Leave labels out so that timecode keeps to the clock"
@@ -59,7 +61,8 @@ def aspect_text(reel: Reel) -> str:
 
     Returns
     -------
-    Words.
+    str
+        Words.
     """
     aspect = Fraction(*reel.pixel_aspect)
     return f"{aspect.numerator}" if aspect.denominator == 1 else f"{aspect.numerator}/{aspect.denominator}"
@@ -76,6 +79,7 @@ def read_forward(text: str, now: Panorama | None) -> Panorama:
     Returns
     -------
     Panorama
+        As the summary says.
 
     Raises
     ------
@@ -91,15 +95,14 @@ def read_forward(text: str, now: Panorama | None) -> Panorama:
 
 
 class DeliveryModel:
-    """Edits of rate, timecode and size."""
+    """Edits of rate, timecode and size.
+
+    Parameters
+    ----------
+    session : the open reel
+    """
 
     def __init__(self, session: Session) -> None:
-        """Edit what a reel delivers.
-
-        Parameters
-        ----------
-        session : the open reel
-        """
         self._do = session.do
 
     def type_rate(self, text: str) -> None:
@@ -147,13 +150,13 @@ class DeliveryModel:
         side : 'width' or 'height'
         """
 
-        def change(reel: Reel) -> Reel:
+        def _change(reel: Reel) -> Reel:
             if not text.strip().isdigit():
                 return with_size(reel, *read_size(text))
             value = need_whole_number(text, "Size")
             return with_size(reel, value, None) if side == "width" else with_size(reel, None, value)
 
-        self._do("Set size", change)
+        self._do("Set size", _change)
 
     def swap_sides(self) -> None:
         """Upright instead of level, or back."""
@@ -176,11 +179,11 @@ class DeliveryModel:
         text : width / height of a pixel
         """
 
-        def change(reel: Reel) -> Reel:
+        def _change(reel: Reel) -> Reel:
             aspect = read_aspect(text)
             return with_fields(reel, pixel_aspect=(aspect.numerator, aspect.denominator))
 
-        self._do("Set pixel aspect", change)
+        self._do("Set pixel aspect", _change)
 
     def set_panorama(self, on: bool) -> None:
         """Deliver a 360-degree picture, or a flat one.

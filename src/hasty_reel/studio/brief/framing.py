@@ -34,7 +34,8 @@ def kind_of(move: Move | None) -> str:
 
     Returns
     -------
-    One of `KINDS`.
+    str
+        One of `KINDS`.
     """
     if move is None:
         return RANGE
@@ -51,7 +52,8 @@ def fresh_move(kind: str, seconds: float) -> Move | None:
 
     Returns
     -------
-    The move; None for a range.
+    Move | None
+        The move; None for a range.
     """
     seconds = max(0.1, round(seconds, 3))
     if kind == VIEWPOINTS:
@@ -71,7 +73,8 @@ def framing_values(shot: Shot) -> dict[str, str]:
 
     Returns
     -------
-    Text by the name of the value; of viewpoints 'name0', 'hold0', 'move0', 'name1' and so on.
+    dict[str, str]
+        Text by the name of the value; of viewpoints 'name0', 'hold0', 'move0', 'name1' and so on.
     """
     move = shot.move
     if isinstance(move, Viewpoints):
@@ -96,7 +99,8 @@ def outcome(shot: Shot, rate: Fraction) -> str:
 
     Returns
     -------
-    Words.
+    str
+        Words.
     """
     text = f"{shot.length} frames, {seconds_text(shot.length, rate)}"
     if len(shot.frames) != shot.length:
@@ -117,15 +121,14 @@ def outcome(shot: Shot, rate: Fraction) -> str:
 
 
 class FramingModel:
-    """Edits of where the frames of the shot come from; what makes no sense is said, and nothing changes."""
+    """Edits of where the frames of the shot come from; what makes no sense is said, and nothing changes.
+
+    Parameters
+    ----------
+    session : the open reel
+    """
 
     def __init__(self, session: Session) -> None:
-        """Edit the shot that is looked at.
-
-        Parameters
-        ----------
-        session : the open reel
-        """
         self._session = session
 
     @property

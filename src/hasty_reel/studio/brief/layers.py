@@ -24,7 +24,8 @@ def layer_frames_text(layer: Layer) -> str:
 
     Returns
     -------
-    Words.
+    str
+        Words.
     """
     if layer.held is not None:
         return f"held {layer.held}"
@@ -41,7 +42,8 @@ def read_layer_frames(text: str, shot: Shot) -> dict[str, int | None]:
 
     Returns
     -------
-    Fields of a layer: first, last, held.
+    dict[str, int | None]
+        Fields of a layer: first, last, held.
 
     Raises
     ------
@@ -63,15 +65,14 @@ def read_layer_frames(text: str, shot: Shot) -> dict[str, int | None]:
 
 
 class LayersModel:
-    """Edits of the layers of the shot; what makes no sense is said, and nothing changes."""
+    """Edits of the layers of the shot; what makes no sense is said, and nothing changes.
+
+    Parameters
+    ----------
+    session : the open reel
+    """
 
     def __init__(self, session: Session) -> None:
-        """Edit the shot that is looked at, also while one of its layers is.
-
-        Parameters
-        ----------
-        session : the open reel
-        """
         self._session = session
 
     @property

@@ -38,7 +38,8 @@ class MachineLine:
 
         Returns
         -------
-        Words.
+        str
+            Words.
         """
         value = getattr(machine, self.field)
         return hours_text(value) if self.field == "free" else f"{value:g}" if isinstance(value, float) else str(value)
@@ -69,7 +70,8 @@ def type_machine_line(session: Session, place: int, line: MachineLine, text: str
 
     Returns
     -------
-    What is wrong with it; '' when nothing is.
+    str
+        What is wrong with it; '' when nothing is.
     """
     try:
         reel = with_machine(session.reel, place, **{line.field: line.read(text)})
@@ -89,7 +91,8 @@ def remove_machine(session: Session, place: int) -> str:
 
     Returns
     -------
-    Why it must stay; '' when it is out.
+    str
+        Why it must stay; '' when it is out.
     """
     name = session.reel.machines[place].name
     try:

@@ -33,12 +33,22 @@ class Held:
 
 
 def snapped(instant: float) -> float:
-    """A time on the next quarter of an hour."""
+    """Return a time on the next quarter of an hour.
+
+    Parameters
+    ----------
+    instant : seconds since 1970
+    """
     return round(instant / SNAP) * SNAP
 
 
 def local_midnights(begin: float, end: float) -> list[float]:
-    """The midnights of this place between two times, so that a day with a change of the clocks keeps its length."""
+    """Return the midnights of this place between two times, so that a day with a change of the clocks keeps its length.
+
+    Parameters
+    ----------
+    begin, end : seconds since 1970
+    """
     day = datetime.fromtimestamp(begin).date()
     out: list[float] = []
     while True:
@@ -95,19 +105,39 @@ class Band:
         return self.held.part != "none" and self.to != self.origin
 
     def x_of(self, instant: float) -> float:
-        """Where a time, in seconds since 1970, lies in the widget."""
+        """Return where a time, in seconds since 1970, lies in the widget.
+
+        Parameters
+        ----------
+        instant : seconds since 1970
+        """
         return LEFT + (instant - self.begin) / self.span * (self.right - LEFT)
 
     def instant_at(self, x: float) -> float:
-        """The time under a place in the widget."""
+        """Return the time under a place in the widget.
+
+        Parameters
+        ----------
+        x : in pixels
+        """
         return self.begin + (x - LEFT) / (self.right - LEFT) * self.span
 
     def lane_top(self, machine: int) -> float:
-        """Upper edge of a machine's lane."""
+        """Upper edge of a machine's lane.
+
+        Parameters
+        ----------
+        machine : its index
+        """
         return HEAD + machine * LANE
 
     def spans(self, machine: int) -> list[Held]:
-        """The free windows of a machine in view, each with the rule it comes from."""
+        """Return the free windows of a machine in view, each with the rule it comes from.
+
+        Parameters
+        ----------
+        machine : its index
+        """
         m = self.session.reel.machines[machine]
         out = []
         for rule, hours in enumerate(m.free):
@@ -118,7 +148,12 @@ class Band:
         return out
 
     def under(self, x: float, y: float) -> Held:
-        """What lies under a place."""
+        """Return what lies under a place.
+
+        Parameters
+        ----------
+        x, y : in pixels of the widget
+        """
         if abs(x - self.x_of(self.due)) <= NEAR + 1 and y < self.bottom + 14:
             return Held("due")
         machine = int((y - HEAD) // LANE)
@@ -136,7 +171,11 @@ class Band:
         return Held("lane", machine)
 
     def dragged(self, held: Held) -> FreeHours | None:
-        """The window as it would be if it were let go now; None for none.
+        """Return the window as it would be if it were let go now; None for none.
+
+        Parameters
+        ----------
+        held : what is held
 
         Raises
         ------
@@ -157,7 +196,13 @@ class Band:
         return with_edge(hours, m.zone, side, at)
 
     def zoom(self, x: float, factor: float) -> None:
-        """Show more or fewer days; the time under a place stays there."""
+        """Show more or fewer days; the time under a place stays there.
+
+        Parameters
+        ----------
+        x : in pixels
+        factor : by which the span grows
+        """
         at = self.instant_at(max(LEFT, x))
         span = min(max(self.span * factor, 8 * HOUR), 28 * DAY)
         self.begin = at - (at - self.begin) * span / self.span
@@ -174,7 +219,8 @@ class Band:
 
         Returns
         -------
-        Lines of words.
+        str
+            Lines of words.
         """
         reel = self.session.reel
         if held.part == "due":

@@ -14,15 +14,14 @@ if TYPE_CHECKING:
 
 
 class ShotListModel:
-    """The shots of the reel, edited where one looks at them."""
+    """The shots of the reel, edited where one looks at them.
+
+    Parameters
+    ----------
+    session : the open reel
+    """
 
     def __init__(self, session: Session) -> None:
-        """Edit the shots of a reel.
-
-        Parameters
-        ----------
-        session : the open reel
-        """
         self._session = session
 
     @property
@@ -83,7 +82,8 @@ class ShotListModel:
 
         Returns
         -------
-        Its place among the machines, from 0; None where there may be no more, which is said.
+        int | None
+            Its place among the machines, from 0; None where there may be no more, which is said.
         """
         session = self._session
         try:

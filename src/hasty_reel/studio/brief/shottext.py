@@ -19,7 +19,8 @@ def frames_text(shot: Shot) -> str:
 
     Returns
     -------
-    Words.
+    str
+        Words.
     """
     text = f"{shot.first}–{shot.last}" if shot.last > shot.first else f"{shot.first}"
     if shot.step > 1:
@@ -40,7 +41,8 @@ def shot_tip(shot: Shot, reel: Reel, outlook: Outlook) -> str:
 
     Returns
     -------
-    Lines of words.
+    str
+        Lines of words.
     """
     lines = [f"{shot.id} {shot.name}: {frames_text(shot)}, {seconds_text(shot.length, reel.fps)}"]
     if shot.move is not None:
@@ -65,7 +67,8 @@ def room_sentence(outlook: Outlook) -> str:
 
     Returns
     -------
-    Sentences.
+    str
+        Sentences.
     """
     when = outlook.deadline
     if when is None or not outlook.plans:

@@ -26,20 +26,18 @@ class CausesModel:
     lack : why nothing helps has a price
     watched : somebody looks at them, so that they are looked for
     changed() : something of this; region_changed() : another part of the picture is meant
+
+    Parameters
+    ----------
+    session : the open reel
+    sides : what is compared
+    study : finds the causes
     """
 
     changed = Signal()
     region_changed = Signal()
 
     def __init__(self, session: Session, sides: ComparedSides, study: Study) -> None:
-        """Know none yet.
-
-        Parameters
-        ----------
-        session : the open reel
-        sides : what is compared
-        study : finds the causes
-        """
         self._session, self._sides, self._study = session, sides, study
         self.which = 0
         self.causes: Causes | None = None

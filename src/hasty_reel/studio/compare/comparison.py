@@ -38,6 +38,10 @@ class Comparison:
     watched : somebody looks at it: nothing is listed, read or measured before
     shown_changed() : another frame, or another picture of it, is to be shown; sides_changed() : others are compared
     maps_changed() : more is known of what is drawn over the pictures; studied() : something more was found out
+
+    Parameters
+    ----------
+    session : the open reel
     """
 
     shown_changed = Signal()
@@ -46,12 +50,6 @@ class Comparison:
     studied = Signal()
 
     def __init__(self, session: Session) -> None:
-        """Compare nothing yet.
-
-        Parameters
-        ----------
-        session : the open reel
-        """
         self._session = session
         self.watched = False
         self._waiting = True
@@ -146,7 +144,8 @@ class Comparison:
 
         Returns
         -------
-        One for each side.
+        list[Wanted]
+            One for each side.
         """
         return [self.loop.wanted(s, f) for s, f in zip(self.sides.sides, self.sides.frames)]
 
@@ -178,7 +177,8 @@ class Comparison:
 
         Returns
         -------
-        The picture; None while it is being read, or where there is no such side.
+        Shown | None
+            The picture; None while it is being read, or where there is no such side.
         """
         wanted = self.wanted()
         return self._session.pictures.fitted(wanted[which], width, height) if which < len(wanted) else None
@@ -235,9 +235,12 @@ class Comparison:
 
         Returns
         -------
-        slices : (frames, length, 3) uint8 of each side, None where frames are missing
-        title : what it is
-        empty : why there is none
+        slices : np.ndarray
+            (frames, length, 3) uint8 of each side, None where frames are missing
+        title
+            What it is
+        empty
+            Why there is none
         """
         run = self.sides.run
         if len(run) < 2:
@@ -280,7 +283,8 @@ class Comparison:
 
         Returns
         -------
-        One map for each side, None for none.
+        list[TileMap | None]
+            One map for each side, None for none.
         """
         return [tile_map(self.presentation.overlay, m, self._session.own.eyes) for m in self.measures.found]
 
@@ -300,7 +304,8 @@ class Comparison:
 
         Returns
         -------
-        Lines.
+        list[str]
+            Lines.
         """
         out = []
         sides, shown, look = self.sides.sides, self.sides.frames, self.presentation.look
@@ -332,7 +337,8 @@ def slice_along(frames: list[np.ndarray], line: SliceLine, width: int) -> np.nda
 
     Returns
     -------
-    (frames, length, 3) uint8, the first frame on top
+    np.ndarray
+        (frames, length, 3) uint8, the first frame on top
     """
     from hasty_reel.measure.timeslice import time_slice
 

@@ -20,21 +20,20 @@ if TYPE_CHECKING:
 
 
 class DifferencePicture:
-    """The difference of the frames that are shown; shown : its picture, None for none; words : what it is. changed() : another one."""
+    """The difference of the frames that are shown; shown : its picture, None for none; words : what it is. changed() : another one.
+
+    Parameters
+    ----------
+    session : the open reel
+    sides : what is compared
+    presentation : which difference is shown, and how plainly
+    loop : plays, so that it must be quick, or stands
+    study : knows how large the pixels are seen
+    """
 
     changed = Signal()
 
     def __init__(self, session: Session, sides: ComparedSides, presentation: Presentation, loop: Loop, study: Study) -> None:
-        """Show none yet.
-
-        Parameters
-        ----------
-        session : the open reel
-        sides : what is compared
-        presentation : which difference is shown, and how plainly
-        loop : plays, so that it must be quick, or stands
-        study : knows how large the pixels are seen
-        """
         self._session, self._sides, self._presentation, self._loop, self._study = session, sides, presentation, loop, study
         self._wanted: tuple | None = None
         self.shown: Shown | None = None
@@ -68,13 +67,13 @@ class DifferencePicture:
         kind, gain, view = how.difference, how.gain, None if how.look.view == PLAIN else how.look.view
         density = self._study.density(sides[0]) or self._session.own.eyes.pixels_per_degree(one.shape[0])
 
-        def done(plane: np.ndarray) -> None:
+        def _done(plane: np.ndarray) -> None:
             if wanted == self._wanted:
                 mean = {"Light": f"{plane.mean():.3g}", "L*": f"{100 * plane.mean():.2f} L*", "FLIP": f"{plane.mean():.3f}"}[kind]
                 self._show(plane, gain, f"difference in {kind} ×{gain}, mean {mean}")
 
         task = self._session.background.start(lambda task: difference_plane(task, one, two, kind, density, view))
-        task.done.connect(done)
+        task.done.connect(_done)
         task.failed.connect(self._session.said)
 
     def _of_codes(self, one: Shown | None, two: Shown | None) -> None:
@@ -109,7 +108,8 @@ def difference_plane(
 
     Returns
     -------
-    (h, w), 1 for a difference of white and black.
+    np.ndarray
+        (h, w), 1 for a difference of white and black.
     """
     from hasty_reel.measure.difference import absolute, in_lightness
     from hasty_reel.measure.flipprocess import flip_in_process

@@ -34,7 +34,8 @@ def limit_words(watcher: Watcher) -> str:
 
     Returns
     -------
-    Words.
+    str
+        Words.
     """
     return "not tested" if watcher.limit is None else f"from {watcher.limit:.2g} JND on"
 
@@ -46,19 +47,17 @@ class EyeTest:
     kind : what the unrest is; on_picture : shown on the frames of A, else on even grey
     loops : what is shown of the trial under way; asking : an answer is waited for
     changed() : something of this; trial() : other loops are to be shown
+
+    Parameters
+    ----------
+    session : the open reel
+    picture_frames : gives the frames of A in memory, (h, w, 3) display light each
     """
 
     changed = Signal()
     trial = Signal()
 
     def __init__(self, session: Session, picture_frames: Callable[[], Sequence[np.ndarray]]) -> None:
-        """Begin with the eyes that count.
-
-        Parameters
-        ----------
-        session : the open reel
-        picture_frames : gives the frames of A in memory, (h, w, 3) display light each
-        """
         self._session, self._picture_frames = session, picture_frames
         self.watcher = session.own.watchers.choice or Watcher(person="Me", screen="This screen")
         self.kind, self.on_picture = KINDS[0], False

@@ -33,16 +33,33 @@ class Placed:
     scale: float
 
     def to_picture(self, x: float, y: float) -> tuple[float, float]:
-        """A place of the widget as a share of the picture."""
+        """Return a place of the widget as a share of the picture.
+
+        Parameters
+        ----------
+        x, y : in pixels of the widget
+        """
         return (x - self.left) / self.width, (y - self.top) / self.height
 
     def to_widget(self, u: float, v: float) -> tuple[float, float]:
-        """A share of the picture as a place of the widget."""
+        """Return a share of the picture as a place of the widget.
+
+        Parameters
+        ----------
+        u, v : shares of the picture, 0 at the left and top
+        """
         return self.left + u * self.width, self.top + v * self.height
 
 
 def placed(sight: Sight, picture: tuple[int, int], area: tuple[float, float, float, float]) -> Placed:
-    """Where a picture (width, height) lies in an area (left, top, width, height)."""
+    """Return where a picture (width, height) lies in an area (left, top, width, height).
+
+    Parameters
+    ----------
+    sight : how much of the picture is looked at
+    picture : width and height in pixels
+    area : left, top, width, height of the room for it, in pixels
+    """
     w, h = picture
     left, top, wide, high = area
     fit = min((wide - 2 * MARGIN) / w, (high - 2 * MARGIN) / h)
@@ -55,7 +72,16 @@ def placed(sight: Sight, picture: tuple[int, int], area: tuple[float, float, flo
 
 
 def zoomed(sight: Sight, now: Placed, factor: float, x: float, y: float, area: tuple[float, float, float, float]) -> Sight:
-    """Nearer or further, with the place under the pointer held; from 1:1 on in whole steps."""
+    """Nearer or further, with the place under the pointer held; from 1:1 on in whole steps.
+
+    Parameters
+    ----------
+    sight : how much of the picture is looked at
+    now : where the picture lies
+    factor : by which the scale grows
+    x, y : in pixels of the widget
+    area : left, top, width, height of the room for it, in pixels
+    """
     scale = now.scale * factor
     if scale > 1:
         scale = float(math.floor(scale + 0.5)) if factor > 1 else float(math.ceil(scale - 0.5))
@@ -68,13 +94,25 @@ def zoomed(sight: Sight, now: Placed, factor: float, x: float, y: float, area: t
 
 
 def panned(sight: Sight, now: Placed, dx: float, dy: float) -> Sight:
-    """Moved by widget pixels; a picture that fits is first taken at the scale it has."""
+    """Moved by widget pixels; a picture that fits is first taken at the scale it has.
+
+    Parameters
+    ----------
+    sight : how much of the picture is looked at
+    now : where the picture lies
+    dx, dy : pixels of the widget
+    """
     base = sight if sight.zoom else Sight(now.scale)
     return held(replace(base, x=base.x - dx / now.width, y=base.y - dy / now.height))
 
 
 def held(sight: Sight) -> Sight:
-    """Some of the picture stays in sight."""
+    """Some of the picture stays in sight.
+
+    Parameters
+    ----------
+    sight : how much of the picture is looked at
+    """
     return replace(sight, x=min(max(sight.x, 0.0), 1.0), y=min(max(sight.y, 0.0), 1.0))
 
 
@@ -87,11 +125,21 @@ class Wipe:
     angle: float = 0.0
 
     def moved(self, x: float, y: float) -> Wipe:
-        """Through another place."""
+        """Through another place.
+
+        Parameters
+        ----------
+        x, y : in pixels of the widget
+        """
         return replace(self, x=min(max(x, 0.0), 1.0), y=min(max(y, 0.0), 1.0))
 
     def turned(self, degrees: float) -> Wipe:
-        """At another angle, kept within a whole turn; upright and level within two degrees."""
+        """At another angle, kept within a whole turn; upright and level within two degrees.
+
+        Parameters
+        ----------
+        degrees : of the angle
+        """
         angle = (degrees + 180.0) % 360.0 - 180.0
         for straight in (-180.0, -90.0, 0.0, 90.0, 180.0):
             if abs(angle - straight) < 2.0:
@@ -99,14 +147,24 @@ class Wipe:
         return replace(self, angle=angle)
 
     def ends(self, place: Placed) -> tuple[tuple[float, float], tuple[float, float]]:
-        """Two places far outside the picture on the line, in widget pixels."""
+        """Two places far outside the picture on the line, in widget pixels.
+
+        Parameters
+        ----------
+        place : where the picture lies
+        """
         cx, cy = place.to_widget(self.x, self.y)
         a = math.radians(self.angle)
         reach = 2.0 * (place.width + place.height)
         return (cx + reach * math.sin(a), cy - reach * math.cos(a)), (cx - reach * math.sin(a), cy + reach * math.cos(a))
 
     def side_of_b(self, place: Placed) -> list[tuple[float, float]]:
-        """Corners of the half plane where B is shown, in widget pixels."""
+        """Corners of the half plane where B is shown, in widget pixels.
+
+        Parameters
+        ----------
+        place : where the picture lies
+        """
         (x0, y0), (x1, y1) = self.ends(place)
         a = math.radians(self.angle)
         reach = 2.0 * (place.width + place.height)
@@ -124,18 +182,35 @@ class SliceLine:
     y1: float = 0.5
 
     def moved(self, du: float, dv: float) -> SliceLine:
-        """Moved as a whole, kept within the picture."""
+        """Moved as a whole, kept within the picture.
+
+        Parameters
+        ----------
+        du, dv : shares of the picture
+        """
         du = min(max(du, -min(self.x0, self.x1)), 1.0 - max(self.x0, self.x1))
         dv = min(max(dv, -min(self.y0, self.y1)), 1.0 - max(self.y0, self.y1))
         return SliceLine(self.x0 + du, self.y0 + dv, self.x1 + du, self.y1 + dv)
 
     def with_end(self, which: int, u: float, v: float) -> SliceLine:
-        """One end elsewhere."""
+        """One end elsewhere.
+
+        Parameters
+        ----------
+        which : 0 for the first end, 1 for the second
+        u, v : shares of the picture, 0 at the left and top
+        """
         u, v = min(max(u, 0.0), 1.0), min(max(v, 0.0), 1.0)
         return replace(self, x0=u, y0=v) if which == 0 else replace(self, x1=u, y1=v)
 
     def turned(self, degrees: float, aspect: float) -> SliceLine:
-        """Turned about its middle; `aspect` is width / height of the picture."""
+        """Turned about its middle; `aspect` is width / height of the picture.
+
+        Parameters
+        ----------
+        degrees : of the angle
+        aspect : width / height of the picture
+        """
         cx, cy = (self.x0 + self.x1) / 2, (self.y0 + self.y1) / 2
         a = math.radians(degrees)
         ends = []

@@ -34,6 +34,12 @@ class Loop:
     reached : frames a second that are shown; None while nothing plays
     due(int) : this place in the run is to be shown; filled() : more of the loop is in memory
     changed() : it plays or stands, or what is in memory changed
+
+    Parameters
+    ----------
+    session : the open reel
+    sides : what is compared
+    presentation : how it is shown
     """
 
     due = Signal(int)
@@ -41,14 +47,6 @@ class Loop:
     changed = Signal()
 
     def __init__(self, session: Session, sides: ComparedSides, presentation: Presentation) -> None:
-        """Stand.
-
-        Parameters
-        ----------
-        session : the open reel
-        sides : what is compared
-        presentation : how it is shown
-        """
         self._session, self._sides, self._presentation = session, sides, presentation
         self.watched = False
         self.reached: float | None = None
@@ -80,6 +78,7 @@ class Loop:
         Returns
         -------
         Wanted
+            As the summary says.
         """
         return Wanted(side.key, frame, lambda guides: side.read(frame, guides), self._presentation.look)
 

@@ -27,7 +27,14 @@ class TileMap:
 
 
 def tile_map(what: str, found: SequenceMeasures | None, eyes: Eyes) -> TileMap | None:
-    """The map of 'noise' or 'flicker' over a sequence; None where it is not asked for or not known."""
+    """Return the map of 'noise' or 'flicker' over a sequence; None where it is not asked for or not known.
+
+    Parameters
+    ----------
+    what : 'noise' or 'flicker'
+    found : measures of the sequence; None while they are not known
+    eyes : who looks, and from where
+    """
     if found is None:
         return None
     if what == "flicker" and found.seen_tiles:

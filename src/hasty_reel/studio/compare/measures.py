@@ -49,16 +49,17 @@ def rows_of(sides: Sequence[Side], found: Sequence[SequenceMeasures | None], fra
     Parameters
     ----------
     sides : one or two
-    found : measures of each, None while they are not known
+    found : measures _of each, None while they are not known
     frames : that both have
     eyes : who looks
 
     Returns
     -------
-    Rows in the order they are read.
+    list[MeasureRow]
+        Rows in the order they are read.
     """
 
-    def of(name: str) -> tuple[float, ...]:
+    def _of(name: str) -> tuple[float, ...]:
         return tuple(float("nan") if m is None else getattr(m, name) for m in found)
 
     energies = [float("nan") if m is None else m.sharpness**2 for m in found]
@@ -66,10 +67,10 @@ def rows_of(sides: Sequence[Side], found: Sequence[SequenceMeasures | None], fra
     noise_from = "two seeds" if all(m is not None and m.two_seeds for m in found) else "estimated from the picture where there is one seed"
     rows = [
         MeasureRow("Time", "s a picture", tuple(mean_seconds(s, frames) for s in sides), tip=TIPS["time"]),
-        MeasureRow("Noise", "L*", of("noise_L"), tip=f"Spread of lightness, root mean square over the frames; {noise_from}."),
-        MeasureRow("Flicker", "L*", of("flicker_L"), tip=TIPS["flicker"]),
-        MeasureRow("Seen flicker", "JND", of("seen_flicker"), eyes.limit, tip=TIPS["seen"].format(eyes.heights, eyes.limit)),
-        MeasureRow("Sparks", "a megapixel", of("sparks_per_megapixel"), form="{:.0f}", tip=TIPS["sparks"]),
+        MeasureRow("Noise", "L*", _of("noise_L"), tip=f"Spread of lightness, root mean square over the frames; {noise_from}."),
+        MeasureRow("Flicker", "L*", _of("flicker_L"), tip=TIPS["flicker"]),
+        MeasureRow("Seen flicker", "JND", _of("seen_flicker"), eyes.limit, tip=TIPS["seen"].format(eyes.heights, eyes.limit)),
+        MeasureRow("Sparks", "a megapixel", _of("sparks_per_megapixel"), form="{:.0f}", tip=TIPS["sparks"]),
     ]
     if len(sides) == 2:
         rows.append(MeasureRow("Sharpness", "% of A", kept, form="{:.0f}", tip=TIPS["sharpness"]))
@@ -77,19 +78,18 @@ def rows_of(sides: Sequence[Side], found: Sequence[SequenceMeasures | None], fra
 
 
 class MeasuresModel:
-    """What is measured of the sides that are compared; watched : somebody looks at it. changed() : more is known."""
+    """What is measured of the sides that are compared; watched : somebody looks at it. changed() : more is known.
+
+    Parameters
+    ----------
+    session : the open reel
+    sides : what is compared
+    study : measures them
+    """
 
     changed = Signal()
 
     def __init__(self, session: Session, sides: ComparedSides, study: Study) -> None:
-        """Know nothing yet.
-
-        Parameters
-        ----------
-        session : the open reel
-        sides : what is compared
-        study : measures them
-        """
         self._session, self._sides, self._study = session, sides, study
         self.watched = False
 
@@ -144,6 +144,7 @@ class MeasuresModel:
         Returns
         -------
         bool
+            True where it is so.
         """
         proof = self._sides.sides[which].proof if which < len(self._sides.sides) else None
         return proof is not None and not proof.draft

@@ -21,18 +21,16 @@ class LoopPlayer:
     """Tells which frame of a loop is due.
 
     due(int) : place in the loop; rate(float) : frames a second that were shown, told twice a second
+
+    Parameters
+    ----------
+    loop : in whose thread it is told
     """
 
     due = Signal(int)
     rate = Signal(float)
 
     def __init__(self, loop: EventLoop) -> None:
-        """Play nothing.
-
-        Parameters
-        ----------
-        loop : in whose thread it is told
-        """
         self._timer = Timer(loop, 0.01, self._look, again=True)
         self._began, self._fps, self._count, self._first = 0.0, 24.0, 0, 0
         self._last = -1

@@ -19,7 +19,6 @@ MODE_WORDS: dict[Mode, str] = {"wipe": "Wipe", "flip": "Flip", "beside": "Side b
 DIFFERENCES: tuple[Difference, ...] = ("Light", "L*", "FLIP")
 GAINS = (1, 2, 4, 8, 16, 32, 64)
 OVERLAYS = ("nothing", "noise", "flicker")
-SURROUNDS: tuple[Surround, ...] = ("dark", "middle", "light")
 MOST_STOPS = 10.0
 
 
@@ -36,7 +35,6 @@ class Presentation:
     overlay_changed = Signal()
 
     def __init__(self) -> None:
-        """Show both as they are, with a wipe line between them."""
         self.mode: Mode = "wipe"
         self.look: Look = PLAIN_LOOK
         self.difference: Difference = "L*"

@@ -27,18 +27,16 @@ class ComparedSides:
         anew when there are others
     run : the frames both have, or those of one alone; at : the place in them; finals : folder of a run with finished frames
     changed() : others are compared; listed_changed() : there are others to choose from
+
+    Parameters
+    ----------
+    session : the open reel
     """
 
     changed = Signal()
     listed_changed = Signal()
 
     def __init__(self, session: Session) -> None:
-        """Compare nothing yet.
-
-        Parameters
-        ----------
-        session : the open reel
-        """
         self._session = session
         self._on_disk: list[Side] = []
         self.listed: list[Side] = []
@@ -63,7 +61,8 @@ class ComparedSides:
 
         Returns
         -------
-        Whether others are compared now, or over other frames.
+        bool
+            Whether others are compared now, or over other frames.
         """
         session = self._session
         found = sides_of(session.evidence, session.shot)
@@ -147,7 +146,8 @@ class ComparedSides:
 
         Returns
         -------
-        Its place in the run.
+        int
+            Its place in the run.
         """
         if self.run:
             self.at = min(range(len(self.run)), key=lambda k: abs(self.run[k] - frame))
@@ -163,6 +163,7 @@ class ComparedSides:
         Returns
         -------
         int
+            The number.
         """
         if self.run:
             return self.run[min(self.at, len(self.run) - 1)]

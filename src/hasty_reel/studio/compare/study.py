@@ -33,18 +33,17 @@ class Known:
 
 
 class Study:
-    """Keeps what was found out; `changed` tells when there is more, failed(str) what went wrong."""
+    """Keeps what was found out; `changed` tells when there is more, failed(str) what went wrong.
+
+    Parameters
+    ----------
+    session : the open reel
+    """
 
     changed = Signal()
     failed = Signal(str)
 
     def __init__(self, session: Session) -> None:
-        """Know nothing yet.
-
-        Parameters
-        ----------
-        session : the open reel
-        """
         self._session = session
         self._known: dict[tuple, Known] = {}
         self._tasks: dict[tuple, BackgroundTask] = {}
@@ -59,7 +58,8 @@ class Study:
 
         Returns
         -------
-        Pixels a degree of a proof's pixels as they will stand in the delivered picture; None for pictures seen as high as they are.
+        float | None
+            Pixels a degree of a proof's pixels as they will stand in the delivered picture; None for pictures seen as high as they are.
         """
         if side.proof is None:
             return None
@@ -79,6 +79,7 @@ class Study:
         Returns
         -------
         Known
+            As the summary says.
         """
         return self._known.get(self._key(side, run), Known())
 
@@ -92,6 +93,7 @@ class Study:
         Returns
         -------
         bool
+            True where it is so.
         """
         return any(key[0] == side.key and known.causes is not None for key, known in self._known.items())
 
@@ -175,7 +177,8 @@ class Study:
 
         Returns
         -------
-        flip, ssim : means over the picture; nan while they are not known
+        flip, ssim
+            Means over the picture; nan while they are not known
         """
         return self._apart.get(self._pair(sides, frames), UNKNOWN)
 
@@ -198,14 +201,14 @@ class Study:
         self._apart[key] = UNKNOWN
         density = self.density(sides[0]) or self._session.own.eyes.pixels_per_degree(one.shape[0])
 
-        def work(task: BackgroundTask) -> tuple[float, float]:
+        def _work(task: BackgroundTask) -> tuple[float, float]:
             structure = similarity(seen_frame(one).lightness, seen_frame(two).lightness)
             return float(flip_in_process(one, two, density).mean()), structure
 
-        def done(thing: object) -> None:
+        def _done(thing: object) -> None:
             self._apart[key] = thing  # type: ignore[assignment]
             self.changed.emit()
 
-        task = self._session.background.start(work)
-        task.done.connect(done)
+        task = self._session.background.start(_work)
+        task.done.connect(_done)
         task.failed.connect(self.failed)

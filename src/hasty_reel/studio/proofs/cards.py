@@ -21,18 +21,16 @@ class CardList:
     text : words that a listed card holds; starred : only those with a star; hidden : those put away instead of those at hand
     sort : their order
     changed() : the cards are others, or say something else; listing_changed() : others are listed
+
+    Parameters
+    ----------
+    session : the open reel
     """
 
     changed = Signal()
     listing_changed = Signal()
 
     def __init__(self, session: Session) -> None:
-        """List the cards at hand, the newest first.
-
-        Parameters
-        ----------
-        session : the open reel
-        """
         self._session = session
         self._laid_out: tuple[tuple, list[Card]] | None = None
         self.text = ""

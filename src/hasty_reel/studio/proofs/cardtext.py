@@ -16,7 +16,8 @@ def tip_of(card: Card) -> str:
 
     Returns
     -------
-    Lines of words.
+    str
+        Lines of words.
     """
     proof = card.proof
     lines = [
@@ -48,7 +49,8 @@ def figures_of(card: Card) -> str:
 
     Returns
     -------
-    Words.
+    str
+        Words.
     """
     if not card.rows:
         return ""

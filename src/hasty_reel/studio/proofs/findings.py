@@ -40,6 +40,7 @@ def find_all(evidence: Evidence, full_width: int) -> Findings:
     Returns
     -------
     Findings
+        As the summary says.
     """
     labels = dict.fromkeys(p.sweep for p in reversed(evidence.proofs) if p.sweep)
     sweeps = tuple(find_sweep(evidence, label, label.rpartition(" ")[0], full_width) for label in labels)
@@ -56,7 +57,8 @@ def percent(factor: float) -> str:
 
     Returns
     -------
-    Words such as '+12 %'.
+    str
+        Words such as '+12 %'.
     """
     return f"{100 * (factor - 1):+.0f} %".replace("-", "−")
 
@@ -70,7 +72,8 @@ def sweep_title(sweep: Sweep) -> str:
 
     Returns
     -------
-    Words.
+    str
+        Words.
     """
     what = LINE[sweep.name].words if sweep.name in LINE else sweep.name
     ids = sorted(p.proof for p in sweep.points)
@@ -86,8 +89,10 @@ def effect_words(effect: SettingEffect) -> tuple[str, str, str]:
 
     Returns
     -------
-    words : of the change
-    time, noise : what it does to each, in percent with its spread; '–' where it is not known
+    words
+        Of the change
+    time, noise
+        What it does to each, in percent with its spread; '–' where it is not known
     """
     spread = ""
     if effect.seconds is not None and effect.seconds_range is not None:
@@ -102,17 +107,15 @@ class FindingsModel:
     """Findings of the shot that is looked at, looked for beside everything else when somebody wants to see them.
 
     changed() : others are there
+
+    Parameters
+    ----------
+    session : the open reel
     """
 
     changed = Signal()
 
     def __init__(self, session: Session) -> None:
-        """Know nothing yet.
-
-        Parameters
-        ----------
-        session : the open reel
-        """
         self._session = session
         self.findings = Findings()
         self._outdated, self._looking, self._watched = True, False, False

@@ -14,17 +14,16 @@ if TYPE_CHECKING:
 
 
 class ProofOnView:
-    """The proof frame on view; picked : id of the proof that was picked, '' for none. changed() : another one is."""
+    """The proof frame on view; picked : id of the proof that was picked, '' for none. changed() : another one is.
+
+    Parameters
+    ----------
+    session : the open reel
+    """
 
     changed = Signal()
 
     def __init__(self, session: Session) -> None:
-        """Look at the newest proof frame under the playhead.
-
-        Parameters
-        ----------
-        session : the open reel
-        """
         self._session = session
         self.picked = ""
         session.playhead.shot_changed.connect(self._other_shot)
@@ -49,10 +48,6 @@ class ProofOnView:
         if self.picked and rows:
             playhead.show_frame(int(min(rows, key=lambda r: abs(r.frame - playhead.frame)).frame))
         self.changed.emit()
-
-    def unpick(self) -> None:
-        """Look at no proof in particular."""
-        self.picked = ""
 
     @property
     def row(self) -> ProofFrame | None:
@@ -82,8 +77,10 @@ class ProofOnView:
 
         Returns
         -------
-        left : which proof and frame
-        right : its samples, seconds and noise
+        left
+            Which proof and frame
+        right
+            Its samples, seconds and noise
         """
         away = "" if row.frame == playhead else f", nearest to {playhead}"
         noise = f"noise {row.noise_linear:.4f} ({row.noise_L:.1f} L*)" if np.isfinite(row.noise_linear) else "one seed, noise not measured"

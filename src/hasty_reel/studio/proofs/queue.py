@@ -25,6 +25,10 @@ class ProofWork:
     share : of the entry under way that is done
     changed() : the queue stands otherwise; grown(frame, codes) : a picture under way, as (h, w, 3) display codes
     ended() : nothing is under way any more
+
+    Parameters
+    ----------
+    session : the open reel
     """
 
     changed = Signal()
@@ -32,12 +36,6 @@ class ProofWork:
     ended = Signal()
 
     def __init__(self, session: Session) -> None:
-        """Have nothing to do.
-
-        Parameters
-        ----------
-        session : the open reel
-        """
         self._session = session
         self.queue = ProofQueue()
         self.share = 0.0

@@ -20,8 +20,10 @@ def entry_words(entry: Entry) -> tuple[str, str]:
 
     Returns
     -------
-    head : what is rendered
-    tail : how it stands
+    head
+        What is rendered
+    tail
+        How it stands
     """
     order = entry.order
     frames = proof_frames_text(order.frames)
@@ -45,7 +47,8 @@ def queue_words(queue: ProofQueue) -> str:
 
     Returns
     -------
-    Words; '' where there is nothing to do or it is not known.
+    str
+        Words; '' where there is nothing to do or it is not known.
     """
     left = queue.seconds_left
     if left is None or not (queue.waiting or queue.rendering is not None):

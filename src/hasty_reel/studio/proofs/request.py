@@ -65,7 +65,8 @@ class ProofRequest:
 
         Returns
         -------
-        ProofOrder, under the draft cut where one is on.
+        ProofOrder
+            ProofOrder, under the draft cut where one is on.
 
         Raises
         ------
@@ -87,7 +88,8 @@ class ProofRequest:
 
         Returns
         -------
-        Orders, the least value of the sweep first.
+        list[ProofOrder]
+            Orders, the least value of the sweep first.
 
         Raises
         ------
@@ -111,7 +113,8 @@ def order_words(orders: list[ProofOrder], session: Session) -> str:
 
     Returns
     -------
-    Words.
+    str
+        Words.
     """
     order = orders[0]
     frames = f"{len(order.frames)} frame" + ("s" if len(order.frames) > 1 else "")
@@ -137,7 +140,8 @@ def sweep_words(name: str) -> str:
 
     Returns
     -------
-    Words.
+    str
+        Words.
     """
     return NO_SWEEP if not name else LINE[name].words if name in LINE else {"samples": "samples", "scale": "size"}[name]
 
@@ -146,17 +150,15 @@ class RequestModel:
     """The request as it stands; changed() : it says something else, or what it takes did.
 
     picks : ways to choose frames by name, each with what it means
+
+    Parameters
+    ----------
+    session : the open reel
     """
 
     changed = Signal()
 
     def __init__(self, session: Session) -> None:
-        """Ask for the frame under the playhead.
-
-        Parameters
-        ----------
-        session : the open reel
-        """
         self._session = session
         self.asked = ProofRequest()
         self.picks: dict[str, tuple[str, Callable[[Shot], tuple[int, ...]]]] = {

@@ -27,6 +27,10 @@ class FinalFrames:
     note : how it stands, in words; confirmed : frames made with other settings may be overwritten
     changed() : something of this; grown(frame, state, codes) : a picture came, as (h, w, 3) display codes
     frames_changed(Path) : other frames are finished in this folder
+
+    Parameters
+    ----------
+    session : the open reel
     """
 
     changed = Signal()
@@ -34,12 +38,6 @@ class FinalFrames:
     frames_changed = Signal(object)
 
     def __init__(self, session: Session) -> None:
-        """Take all frames of the shot that is looked at, or those that are selected.
-
-        Parameters
-        ----------
-        session : the open reel
-        """
         self._session = session
         self._task: BackgroundTask | None = None
         self._looking: BackgroundTask | None = None
@@ -141,12 +139,12 @@ class FinalFrames:
             return
         reel, folder, frames, link = session.reel, self.folder, self.frames_text, session.own.links.current
 
-        def look(task: BackgroundTask) -> Run:
+        def _look(task: BackgroundTask) -> Run:
             from hasty_reel.farm.renderers import renderer_of  # brings the compiler along
 
             return Run(reel, plan, folder, list(read_frames(frames)), renderer_of(link))
 
-        self._looking = task = session.background.start(look)
+        self._looking = task = session.background.start(_look)
         task.done.connect(self._looked)
         task.failed.connect(session.said)
         task.ended.connect(self._look_ended)
@@ -180,21 +178,21 @@ class FinalFrames:
             return
         self.confirmed = False
 
-        def work(task: BackgroundTask) -> Run:
-            def listen(event: FrameEvent) -> None:
+        def _work(task: BackgroundTask) -> Run:
+            def _listen(event: FrameEvent) -> None:
                 picture = None if event.picture is None else codes8(event.picture)
                 task.send((event.frame, event.state, event.words, picture))
 
-            def wait(words: str) -> None:
+            def _wait(words: str) -> None:
                 task.tell(0.0, words)
                 task.cancel.check()
 
-            session.preparing.wait(wait)
-            run.go(listen, task.cancel)
+            session.preparing.wait(_wait)
+            run.go(_listen, task.cancel)
             return run
 
         self._busy_words = ""
-        self._task = task = session.background.start(work)
+        self._task = task = session.background.start(_work)
         task.came.connect(self._came)
         task.progressed.connect(self._progressed)
         task.failed.connect(session.said)
@@ -294,8 +292,10 @@ class FinalFrames:
 
         Returns
         -------
-        path : of its picture; None where there is none
-        state : in words
+        path
+            Of its picture; None where there is none
+        state
+            In words
         """
         state = "" if self.run is None else self.run.states.get(frame, "")
         if self.run is None or state not in (FINISHED, RENDERED):

@@ -19,18 +19,17 @@ if TYPE_CHECKING:
 
 
 class HandOverModel:
-    """Hand-over of the finished frames of a run; words : how it stands. changed() : otherwise."""
+    """Hand-over of the finished frames of a run; words : how it stands. changed() : otherwise.
+
+    Parameters
+    ----------
+    session : the open reel
+    final : the run
+    """
 
     changed = Signal()
 
     def __init__(self, session: Session, final: FinalFrames) -> None:
-        """Hand over what a run finished.
-
-        Parameters
-        ----------
-        session : the open reel
-        final : the run
-        """
         self._session, self._final = session, final
         self._task: BackgroundTask | None = None
         self._words = ""

@@ -79,7 +79,6 @@ class EvidenceCurve(QWidget):
 
     def __init__(self, cause: Cause, frames: tuple[int, ...], parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._frames = frames
         detail = cause.trace.detail
         self._along = len(detail) > 1
         self._x: np.ndarray = detail[:, 0] if self._along else np.array(frames, float)

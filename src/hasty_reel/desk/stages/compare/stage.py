@@ -27,7 +27,7 @@ from hasty_reel.studio.compare.comparison import Comparison
 from hasty_reel.studio.session import Session
 
 SIDE = 304
-MEASURES, CAUSES, EYE_TEST = range(3)
+MEASURES, CAUSES = range(2)
 PAGES = ("Measures", "Causes", "Eye test")
 
 
