@@ -10,6 +10,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import msgspec
@@ -58,8 +59,8 @@ def core(path: Path) -> None:
         print(f"{name} {timed(act):.1f} ms")
     for write, ending in ((write_timeline, "otio"), (write_table, "csv")):
         target = path.with_suffix(f".{ending}")
-        out = timed(lambda w=write, t=target: w(t, reel), 1)
-        back = timed(lambda t=target: read_shots(t, reel), 1)
+        out = timed(partial(write, target, reel), 1)
+        back = timed(partial(read_shots, target, reel), 1)
         print(f"{ending}: out {out:.0f} ms, in {back:.0f} ms")
 
 
@@ -70,6 +71,7 @@ def window(path: Path) -> None:
     from PySide6.QtWidgets import QApplication
 
     from hasty_reel.desk import theme
+    from hasty_reel.desk.eventloop import QtEventLoop
     from hasty_reel.desk.screen import draw_offscreen
     from hasty_reel.desk.window import ReelWindow
     from hasty_reel.studio.session import Session
@@ -79,7 +81,7 @@ def window(path: Path) -> None:
     theme.apply(app)
     pyqtgraph.setConfigOptions(antialias=True, imageAxisOrder="row-major")
     imported = time.perf_counter()
-    shown = ReelWindow(Session(path))
+    shown = ReelWindow(Session(path, QtEventLoop(app)))
     shown.show()
     app.processEvents()
     print(f"window shown {time.perf_counter() - began:.2f} s after the start, of which imports {imported - began:.2f} s")
@@ -88,7 +90,7 @@ def window(path: Path) -> None:
         app.processEvents()
         time.sleep(0.005)
     print(f"planned after {time.perf_counter() - began:.2f} s")
-    shown._may_leave = lambda: True  # type: ignore[method-assign]
+    shown._may_leave = lambda: True
     acts = {
         "choose a shot": lambda k: session.playhead.show_shot(f"sh{k:05d}"),
         "rename a shot": lambda k: session.do("x", lambda r: ed.with_shot_fields(r, f"sh{k:05d}", name=f"n {k}")),

@@ -36,6 +36,7 @@ def main() -> None:
 
     from hasty_reel.demo import copy_demo
     from hasty_reel.desk import theme
+    from hasty_reel.desk.eventloop import QtEventLoop
     from hasty_reel.desk.screen import draw_offscreen
     from hasty_reel.desk.stagesof import COMPARE
     from hasty_reel.desk.window import ReelWindow
@@ -57,11 +58,12 @@ def main() -> None:
         draw_offscreen()
         app = QApplication(sys.argv[:1])
         theme.apply(app)
-        window = ReelWindow(Session(copy_demo(folder / "demo", datetime.now().astimezone())))
-        window._may_leave = lambda: True  # type: ignore[method-assign]
+        window = ReelWindow(Session(copy_demo(folder / "demo", datetime.now().astimezone()), QtEventLoop(app)))
+        window._may_leave = lambda: True
         window.show()
         window.show_stage(COMPARE)
-        stage, view = window.compare, window.compare.view
+        compared, view = window.compare.comparison, window.compare.view
+        loop, sides, pictures = compared.loop, compared.sides, window.session.pictures
 
         def until(done: Callable[[], bool], seconds: float = 120.0) -> None:
             end = time.perf_counter() + seconds
@@ -70,22 +72,22 @@ def main() -> None:
                 time.sleep(0.002)
 
         until(lambda: bool(window.session.planner.evidence))
-        stage.judged.study.measure = lambda side, run: None  # type: ignore[method-assign]
-        stage.chosen.take_footage(0, folder / "a.1001.exr")
-        stage.chosen.take_footage(1, folder / "b.1001.exr")
+        compared.study.measure = lambda side, run: None  # what is timed is the picture
+        sides.take_footage(0, folder / "a.1001.exr")
+        sides.take_footage(1, folder / "b.1001.exr")
         began = time.perf_counter()
-        until(lambda: all(stage.frames.has(s, f) for s in stage.chosen.sides for f in stage.chosen.run) and len(stage.chosen.run) == FRAMES)
-        print(f"{2 * FRAMES} frames in memory after {time.perf_counter() - began:.1f} s, {stage.frames.megabytes:.0f} MB")
+        until(lambda: len(sides.run) == FRAMES and all(loop.in_memory()))
+        print(f"{2 * FRAMES} frames in memory after {time.perf_counter() - began:.1f} s, {pictures.megabytes:.0f} MB")
         until(lambda: not window.session.background.running, 20)
         reached: list[float] = []
-        stage.loop.player.rate.connect(reached.append)
+        loop.player.rate.connect(reached.append)
         for words, scale in (("fit", 0.0), ("1:1", 1.0)):
             view.zoom_to(scale)
-            stage.loop.toggle()
+            loop.toggle()
             until(lambda: False, 3.0)  # the first round makes the pictures that are shown smaller
             reached.clear()
             until(lambda: False, 5.0)
-            stage.loop.toggle()
+            loop.toggle()
             print(f"loop at {words}: {statistics.median(reached):.2f} of 24 fps")
         for words, scale in (("fit", 0.0), ("1:1", 1.0), ("8:1", 8.0)):
             view.zoom_to(scale)
@@ -97,15 +99,15 @@ def main() -> None:
             named = (("wipe", wipe), ("turned", turn), ("pan", pan))
             print(f"at {words}: " + ", ".join(f"{n} {m:.1f} ms (95 %: {w:.1f})" for n, (m, w) in named))
         costly = next(v for v in views() if is_costly(v))
-        stage.bar._set_view(costly)
+        compared.presentation.set_view(costly)
         began = time.perf_counter()
-        until(lambda: all(stage.frames.has(s, f) for s in stage.chosen.sides for f in stage.chosen.run))
+        until(lambda: all(loop.in_memory()))
         print(f"the same through '{costly}' after {time.perf_counter() - began:.1f} s")
         window.close()
 
 
 def _pan(view, k: int) -> None:
-    from hasty_reel.desk.stages.compare.geometry import panned
+    from hasty_reel.studio.compare.geometry import panned
 
     if view.sight.zoom:
         view.sight = panned(view.sight, view.place(), 3.0 if k % 20 < 10 else -3.0, 1.0)

@@ -50,10 +50,10 @@ def main() -> None:
     print(f"{PROOFS} proofs: cards laid out {timed(lambda: unmarked(many, reel)):.0f} ms")
     print(f"marked {timed(lambda: marked(found, shot)):.1f} ms, filtered {timed(lambda: chosen(found, 'bounces 3', by='noise')):.1f} ms")
     print(f"attribution {timed(lambda: attribute(rows), 1):.0f} ms")
-    from hasty_reel.desk.thumbs import Thumbnails
     from PySide6.QtWidgets import QApplication
 
     from hasty_reel.desk import theme
+    from hasty_reel.desk.eventloop import QtEventLoop
     from hasty_reel.desk.screen import draw_offscreen
     from hasty_reel.desk.stages.proofs.sheet import ProofSheet
     from hasty_reel.studio.session import Session
@@ -62,8 +62,8 @@ def main() -> None:
     app = QApplication(sys.argv[:1])
     theme.apply(app)
     with tempfile.TemporaryDirectory() as name:
-        session = Session(copy_demo(Path(name), datetime.now().astimezone()))
-        sheet = ProofSheet(session, Thumbnails(session))
+        session = Session(copy_demo(Path(name), datetime.now().astimezone()), QtEventLoop(app))
+        sheet = ProofSheet(session)
         sheet.resize(408, 440)
         sheet.model_.show_cards(found)
         sheet.show()

@@ -12,8 +12,9 @@ import pytest
 from hasty_reel.bench.adaptive import pixel_variance
 from hasty_reel.bench.library import find_scene
 from hasty_reel.bench.lightcache import nearest_caches
+from hasty_reel.bench.packing import settled_share
 from hasty_reel.bench.render import KEPT, Moment, mean_light, render
-from hasty_reel.bench.scene import CameraPose, Fog, Scene, glowing, plane, settled_share
+from hasty_reel.bench.scene import CameraPose, Fog, Scene, glowing, plane
 from hasty_reel.bench.settings import Camera, Settings
 from hasty_reel.errors import WrongInput
 from hasty_reel.reel.caching import cache_frames

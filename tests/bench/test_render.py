@@ -7,9 +7,10 @@ import numpy as np
 import pytest
 
 from hasty_reel.bench.library import SCENES, find_scene, moving_edge
+from hasty_reel.bench.packing import pack
 from hasty_reel.bench.render import Settings, render
-from hasty_reel.bench.scene import pack
-from hasty_reel.bench.shapes import FAR, closest
+from hasty_reel.bench.shapes import FAR
+from hasty_reel.bench.tracing import closest
 from hasty_reel.errors import Stopped, WrongInput
 from hasty_reel.work import CancelToken
 

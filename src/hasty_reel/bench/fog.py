@@ -2,16 +2,15 @@
 
 Light is scattered alike into all directions. Where a path meets fog is found by marching until its
 optical depth passes -log(1 - u) (Beer-Lambert). Coarse steps are
-cheap and lose thin detail: that is their price. The rows of `view` that tell of it:
-
-row 6  box low 0:3 and high 3:6, extinction per unit of length at density 1 6, colour 7:10,
-       step as a share of a cell 10, cut of light rays 11; row 5, 4: bounces in fog
+cheap and lose thin detail: that is their price. What there is
+to know of it stands in `view` (row `FOG`, see `layout`).
 """
 
 from __future__ import annotations
 
 import math
 
+from hasty_reel.bench.layout import BOX_HIGH, BOX_LOW, FOG, FOG_CUT, FOG_STEP, THICKNESS
 from hasty_reel.bench.surfaces import uniform
 from hasty_reel.compiled import FAST, njit
 
@@ -24,7 +23,7 @@ def fog_span(view, ox, oy, oz, dx, dy, dz, reach):
 
     Parameters
     ----------
-    view : (9, 12) float64, camera and settings, see `set_up`
+    view : (9, 12) float64, camera and settings, see `layout`
     ox, oy, oz : float, origin of the ray, in units of the scene
     dx, dy, dz : float, its unit direction
     reach : float, length of the ray, in units of the scene
@@ -33,7 +32,7 @@ def fog_span(view, ox, oy, oz, dx, dy, dz, reach):
     for axis in range(3):
         o = ox if axis == 0 else (oy if axis == 1 else oz)
         d = dx if axis == 0 else (dy if axis == 1 else dz)
-        low, high = view[6, axis], view[6, 3 + axis]
+        low, high = view[FOG, BOX_LOW + axis], view[FOG, BOX_HIGH + axis]
         if abs(d) < 1e-12:
             if o < low or o > high:
                 return 0.0, -1.0
@@ -51,13 +50,13 @@ def fog_density(fog, view, x, y, z):
     Parameters
     ----------
     fog : (x, y, z) float32, density of the fog at the middles of its cells
-    view : (9, 12) float64, camera and settings, see `set_up`
+    view : (9, 12) float64, camera and settings, see `layout`
     x, y, z : float, the point, in units of the scene
     """
     nx, ny, nz = fog.shape
-    u = min(max((x - view[6, 0]) / (view[6, 3] - view[6, 0]) * nx - 0.5, 0.0), nx - 1.001)
-    v = min(max((y - view[6, 1]) / (view[6, 4] - view[6, 1]) * ny - 0.5, 0.0), ny - 1.001)
-    w = min(max((z - view[6, 2]) / (view[6, 5] - view[6, 2]) * nz - 0.5, 0.0), nz - 1.001)
+    u = min(max((x - view[FOG, BOX_LOW]) / (view[FOG, BOX_HIGH] - view[FOG, BOX_LOW]) * nx - 0.5, 0.0), nx - 1.001)
+    v = min(max((y - view[FOG, BOX_LOW + 1]) / (view[FOG, BOX_HIGH + 1] - view[FOG, BOX_LOW + 1]) * ny - 0.5, 0.0), ny - 1.001)
+    w = min(max((z - view[FOG, BOX_LOW + 2]) / (view[FOG, BOX_HIGH + 2] - view[FOG, BOX_LOW + 2]) * nz - 0.5, 0.0), nz - 1.001)
     i, j, k = int(u), int(v), int(w)
     fu, fv, fw = u - i, v - j, w - k
     low = (fog[i, j, k] * (1 - fu) + fog[i + 1, j, k] * fu) * (1 - fv) + (fog[i, j + 1, k] * (1 - fu) + fog[i + 1, j + 1, k] * fu) * fv
@@ -76,7 +75,7 @@ def fog_meets(stream, fog, view, ox, oy, oz, dx, dy, dz, reach):
     ----------
     stream : (1,) uint64, state of the random numbers, moved on
     fog : (x, y, z) float32, density of the fog at the middles of its cells
-    view : (9, 12) float64, camera and settings, see `set_up`
+    view : (9, 12) float64, camera and settings, see `layout`
     ox, oy, oz : float, origin of the ray, in units of the scene
     dx, dy, dz : float, its unit direction
     reach : float, length of the ray, in units of the scene
@@ -86,12 +85,12 @@ def fog_meets(stream, fog, view, ox, oy, oz, dx, dy, dz, reach):
         return -1.0
     wanted = -math.log(1.0 - uniform(stream))
     shift = uniform(stream)
-    step = (view[6, 3] - view[6, 0]) / fog.shape[0] * view[6, 10]
+    step = (view[FOG, BOX_HIGH] - view[FOG, BOX_LOW]) / fog.shape[0] * view[FOG, FOG_STEP]
     t, depth = begin, 0.0
     while t < end:
         long = min(step, end - t)
         at = t + shift * long
-        gain = view[6, 6] * fog_density(fog, view, ox + at * dx, oy + at * dy, oz + at * dz) * long
+        gain = view[FOG, THICKNESS] * fog_density(fog, view, ox + at * dx, oy + at * dy, oz + at * dz) * long
         if depth + gain >= wanted:
             return t + long * (wanted - depth) / gain
         depth += gain
@@ -107,7 +106,7 @@ def fog_lets_through(stream, fog, view, ox, oy, oz, dx, dy, dz, reach):
     ----------
     stream : (1,) uint64, state of the random numbers, moved on
     fog : (x, y, z) float32, density of the fog at the middles of its cells
-    view : (9, 12) float64, camera and settings, see `set_up`
+    view : (9, 12) float64, camera and settings, see `layout`
     ox, oy, oz : float, origin of the ray, in units of the scene
     dx, dy, dz : float, its unit direction
     reach : float, length of the ray, in units of the scene
@@ -116,13 +115,13 @@ def fog_lets_through(stream, fog, view, ox, oy, oz, dx, dy, dz, reach):
     if end <= begin:
         return 1.0
     shift = uniform(stream)
-    step = (view[6, 3] - view[6, 0]) / fog.shape[0] * view[6, 10]
-    most = FAR if view[6, 11] <= 0.0 else -math.log(view[6, 11])
+    step = (view[FOG, BOX_HIGH] - view[FOG, BOX_LOW]) / fog.shape[0] * view[FOG, FOG_STEP]
+    most = FAR if view[FOG, FOG_CUT] <= 0.0 else -math.log(view[FOG, FOG_CUT])
     t, depth = begin, 0.0
     while t < end:
         long = min(step, end - t)
         at = t + shift * long
-        depth += view[6, 6] * fog_density(fog, view, ox + at * dx, oy + at * dy, oz + at * dz) * long
+        depth += view[FOG, THICKNESS] * fog_density(fog, view, ox + at * dx, oy + at * dy, oz + at * dz) * long
         if depth > most:
             return 0.0
         t += long

@@ -10,7 +10,9 @@ from collections.abc import Sequence
 import numpy as np
 
 from hasty_reel.bench import shapes as sh
-from hasty_reel.bench.scene import Packed, Scene, bounds_of, pack
+from hasty_reel.bench.layout import APPROXIMATE_AFTER, LIMITS
+from hasty_reel.bench.packing import Packed, bounds_of, pack
+from hasty_reel.bench.scene import Scene
 from hasty_reel.bench.settings import Settings, set_up
 
 GRID = (18, 9, 18)
@@ -102,7 +104,7 @@ def _filled(scene: Scene, frame: int, settings: Settings, box: np.ndarray) -> np
 
     packed: Packed = pack(scene, frame, 0.0, 1, 1, settings.lamps)
     set_up(packed.view, settings, np.zeros(3))
-    packed.view[7, 3] = -1
+    packed.view[LIMITS, APPROXIMATE_AFTER] = -1
     axes = [np.linspace(box[k], box[3 + k], GRID[k]) for k in range(3)]
     points = np.ascontiguousarray(np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1))
     cache = np.zeros((*GRID, 6, 3), np.float32)

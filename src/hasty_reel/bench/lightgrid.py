@@ -2,11 +2,12 @@
 
 A matte surface met by a path that has bounced already takes its bounced light from here instead
 of following the path on (an irradiance volume; Greger, Shirley, Hubbard and Greenberg 1998).
-`cache` is (x, y, z, 6, 3) in radiance a white matte surface would show; its box stands in row 8 of `view`.
+`cache` is (x, y, z, 6, 3) in radiance a white matte surface would show; its box stands in row `CACHE` of `view`.
 """
 
 from __future__ import annotations
 
+from hasty_reel.bench.layout import BOX_HIGH, BOX_LOW, CACHE
 from hasty_reel.compiled import FAST, njit
 
 
@@ -17,14 +18,14 @@ def cached_light(cache, view, x, y, z, nx, ny, nz):
     Parameters
     ----------
     cache : (x, y, z, 6, 3) float32, light cache: bounced light by place and the way a surface faces; one cell for none
-    view : (9, 12) float64, camera and settings, see `set_up`
+    view : (9, 12) float64, camera and settings, see `layout`
     x, y, z : float, the point, in units of the scene
     nx, ny, nz : float, unit normal of the surface
     """
     sx, sy, sz = cache.shape[0], cache.shape[1], cache.shape[2]
-    u = min(max((x - view[8, 0]) / (view[8, 3] - view[8, 0]) * (sx - 1), 0.0), sx - 1.001)
-    v = min(max((y - view[8, 1]) / (view[8, 4] - view[8, 1]) * (sy - 1), 0.0), sy - 1.001)
-    w = min(max((z - view[8, 2]) / (view[8, 5] - view[8, 2]) * (sz - 1), 0.0), sz - 1.001)
+    u = min(max((x - view[CACHE, BOX_LOW]) / (view[CACHE, BOX_HIGH] - view[CACHE, BOX_LOW]) * (sx - 1), 0.0), sx - 1.001)
+    v = min(max((y - view[CACHE, BOX_LOW + 1]) / (view[CACHE, BOX_HIGH + 1] - view[CACHE, BOX_LOW + 1]) * (sy - 1), 0.0), sy - 1.001)
+    w = min(max((z - view[CACHE, BOX_LOW + 2]) / (view[CACHE, BOX_HIGH + 2] - view[CACHE, BOX_LOW + 2]) * (sz - 1), 0.0), sz - 1.001)
     i, j, k = int(u), int(v), int(w)
     fu, fv, fw = u - i, v - j, w - k
     red = green = blue = 0.0

@@ -16,9 +16,11 @@ import numpy as np
 
 from hasty_reel.bench.adaptive import next_targets, passes
 from hasty_reel.bench.hierarchy import Tree
+from hasty_reel.bench.layout import CACHE
 from hasty_reel.bench.lightcache import CacheKeeper
 from hasty_reel.bench.moment import ALONE, Moment
-from hasty_reel.bench.scene import Scene, pack, settled_share
+from hasty_reel.bench.packing import pack, settled_share
+from hasty_reel.bench.scene import Scene
 from hasty_reel.bench.settings import PLAIN_CAMERA, Camera, Settings, set_up
 from hasty_reel.work import CancelToken, Progress, silent
 
@@ -84,8 +86,8 @@ def render(
     Stopped
         When `cancel` asked for it; nothing is returned then.
     """
+    from hasty_reel.bench.guides import GUIDE_COUNT
     from hasty_reel.bench.sampling import add_samples
-    from hasty_reel.bench.transport import GUIDE_COUNT
 
     settings.checked()
     began = time.perf_counter()
@@ -99,7 +101,7 @@ def render(
     if settings.cache:
         owners = moment.owners or (round(frame),)
         cache, box, cache_seconds = KEEPER.blended(scene, frame, settings, owners, moment.cache_blend)
-        packed.view[8, :6] = box
+        packed.view[CACHE, :6] = box
     arrays = (*packed[:8], cache, packed.view)
     (x0, y0, w, h), width, height = _window(settings)
     light, squares = np.zeros((h, w, 3)), np.zeros((h, w))

@@ -6,10 +6,97 @@ import math
 
 import numpy as np
 
+from hasty_reel.bench.guides import GUIDE_COUNT
+from hasty_reel.bench.layout import (
+    CAMERA,
+    CAMERA_CHANGE,
+    FOCUS,
+    FORWARD,
+    HALF_HEIGHT,
+    HALF_RISE,
+    HALF_TURN,
+    HALF_WIDTH,
+    LENS,
+    LENS_RADIUS,
+    ORIGIN,
+    PATH,
+    RIGHT,
+    STEPS,
+    UP,
+)
 from hasty_reel.bench.surfaces import begin_stream, disc_point, frame_around, uniform
-from hasty_reel.bench.transport import GUIDE_COUNT, follow_path
+from hasty_reel.bench.transport import follow_path
 from hasty_reel.compiled import FAST, njit, prange
 from hasty_reel.image.pixels import pixel_luminance
+
+COUNT_IN_FULL, NOT_AT_ALL = -1.0, 0.0
+"""Densities of a first direction: lamps it meets count in full, or not at all (they are sampled apart)."""
+NONSENSE = 1e30
+"""A point that lies just on a surface may see light like this; it is left out."""
+
+
+@njit(fastmath=FAST)
+def camera_axis(view, column, tm):
+    """One axis or the origin of the camera at a time within the shutter.
+
+    Parameters
+    ----------
+    view : (9, 12) float64, camera and settings, see `layout`
+    column : int, where it begins: `ORIGIN`, `RIGHT`, `UP` or `FORWARD`
+    tm : float, time within the shutter, 0 to 1
+
+    Returns
+    -------
+    x, y, z : float
+        In units of the scene; axes have length 1 at shutter opening.
+    """
+    return (
+        view[CAMERA, column] + tm * view[CAMERA_CHANGE, column],
+        view[CAMERA, column + 1] + tm * view[CAMERA_CHANGE, column + 1],
+        view[CAMERA, column + 2] + tm * view[CAMERA_CHANGE, column + 2],
+    )
+
+
+@njit(fastmath=FAST)
+def camera_ray(stream, view, tm, fx, fy):
+    """The ray through a point of the picture, by way of a point of the lens.
+
+    Parameters
+    ----------
+    stream : (1,) uint64, state of the random numbers, moved on
+    view : (9, 12) float64, camera and settings, see `layout`
+    tm : float, time within the shutter, 0 to 1
+    fx, fy : float, the point as a share of width and height, from the upper left corner
+
+    Returns
+    -------
+    ox, oy, oz : float
+        Its origin, in units of the scene.
+    dx, dy, dz : float
+        Its unit direction.
+    """
+    lx = ly = 0.0
+    if view[LENS, LENS_RADIUS] > 0.0:
+        ex, ey, _ = disc_point(stream)
+        lx, ly = view[LENS, LENS_RADIUS] * ex, view[LENS, LENS_RADIUS] * ey
+    # through the lens point to the point in focus
+    focus = view[LENS, FOCUS]
+    ax = (2.0 * fx - 1.0) * view[LENS, HALF_WIDTH] * focus - lx
+    ay = (1.0 - 2.0 * fy) * view[LENS, HALF_HEIGHT] * focus - ly
+    az = focus
+    if view[LENS, HALF_TURN] > 0.0:  # 360 degrees: no lens, the picture is longitude and latitude
+        lx = ly = 0.0
+        turn, rise = (2.0 * fx - 1.0) * view[LENS, HALF_TURN], (1.0 - 2.0 * fy) * view[LENS, HALF_RISE]
+        ax, ay, az = math.sin(turn) * math.cos(rise), math.sin(rise), math.cos(turn) * math.cos(rise)
+    s = 1.0 / math.sqrt(ax * ax + ay * ay + az * az)
+    ax, ay, az = ax * s, ay * s, az * s
+    ox, oy, oz = camera_axis(view, ORIGIN, tm)
+    rx, ry, rz = camera_axis(view, RIGHT, tm)
+    ux, uy, uz = camera_axis(view, UP, tm)
+    wx, wy, wz = camera_axis(view, FORWARD, tm)
+    dx, dy, dz = ax * rx + ay * ux + az * wx, ax * ry + ay * uy + az * wy, ax * rz + ay * uz + az * wz
+    s = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz)
+    return ox + lx * rx + ly * ux, oy + lx * ry + ly * uy, oz + lx * rz + ly * uz, dx * s, dy * s, dz * s
 
 
 @njit(parallel=True, fastmath=FAST)
@@ -30,16 +117,16 @@ def add_samples(
     width, height : size of the whole picture in pixels
     seed : uint64, of the noise pattern
     want_guides : whether guides are summed up
-    tags, solid, planes, boxes, ways, mats, lights : arrays of the packed scene, see `pack`
+    tags, solid, planes, boxes, ways, mats, lights : arrays of the packed scene, see `layout`
     fog : (x, y, z) float32, density of the fog at the middles of its cells
     cache : (x, y, z, 6, 3) float32, light cache: bounced light by place and the way a surface faces; one cell for none
-    view : (9, 12) float64, camera and settings, see `set_up`
+    view : (9, 12) float64, camera and settings, see `layout`
     """
     for k in prange(rows.shape[0]):
         y = rows[k]
         stream = np.empty(1, np.uint64)
         guide = np.zeros(GUIDE_COUNT)
-        steps = int(view[5, 0])
+        steps = int(view[PATH, STEPS])
         for x in range(light.shape[1]):
             if counts[y, x] >= targets[y, x]:
                 continue
@@ -50,33 +137,10 @@ def add_samples(
                 fy = (y + y0 + uniform(stream)) / height
                 u = uniform(stream)
                 tm = u if steps == 0 else ((sample % steps) + 0.5) / steps
-                sx = (2.0 * fx - 1.0) * view[4, 0]
-                sy = (1.0 - 2.0 * fy) * view[4, 1]
-                lx = ly = 0.0
-                if view[4, 3] > 0.0:
-                    ex, ey, _ = disc_point(stream)
-                    lx, ly = view[4, 3] * ex, view[4, 3] * ey
-                # through the lens point to the point in focus
-                ax, ay, az = sx * view[4, 2] - lx, sy * view[4, 2] - ly, view[4, 2]
-                if view[4, 10] > 0.0:  # all around: no lens, the picture is longitude and latitude
-                    lx = ly = 0.0
-                    turn, rise = (2.0 * fx - 1.0) * view[4, 10], (1.0 - 2.0 * fy) * view[4, 11]
-                    ax, ay, az = math.sin(turn) * math.cos(rise), math.sin(rise), math.cos(turn) * math.cos(rise)
-                s = 1.0 / math.sqrt(ax * ax + ay * ay + az * az)
-                ax *= s
-                ay *= s
-                az *= s
-                rx, ry, rz = view[0, 3] + tm * view[1, 3], view[0, 4] + tm * view[1, 4], view[0, 5] + tm * view[1, 5]
-                ux, uy, uz = view[0, 6] + tm * view[1, 6], view[0, 7] + tm * view[1, 7], view[0, 8] + tm * view[1, 8]
-                wx, wy, wz = view[0, 9] + tm * view[1, 9], view[0, 10] + tm * view[1, 10], view[0, 11] + tm * view[1, 11]
-                dx, dy, dz = ax * rx + ay * ux + az * wx, ax * ry + ay * uy + az * wy, ax * rz + ay * uz + az * wz
-                s = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz)
+                ox, oy, oz, dx, dy, dz = camera_ray(stream, view, tm, fx, fy)
                 r_, g_, b_ = follow_path(
                     stream, tags, solid, planes, boxes, ways, mats, lights, fog, cache, view, width, height, tm,
-                    view[0, 0] + tm * view[1, 0] + lx * rx + ly * ux,
-                    view[0, 1] + tm * view[1, 1] + lx * ry + ly * uy,
-                    view[0, 2] + tm * view[1, 2] + lx * rz + ly * uz,
-                    dx * s, dy * s, dz * s, -1.0, guide,
+                    ox, oy, oz, dx, dy, dz, COUNT_IN_FULL, guide,
                 )  # fmt: skip
                 red += r_
                 green += g_
@@ -100,10 +164,10 @@ def fill_cache(points, rays, seed, cache, tags, solid, planes, boxes, ways, mats
     rays : number for each way
     seed : uint64, of the noise pattern
     cache : (x, y, z, 6, 3) float32, filled
-    tags, solid, planes, boxes, ways, mats, lights : arrays of the packed scene, see `pack`
+    tags, solid, planes, boxes, ways, mats, lights : arrays of the packed scene, see `layout`
     fog : (x, y, z) float32, density of the fog at the middles of its cells
     none : a cache of one cell, so that paths run their full length
-    view : (9, 12) float64, camera and settings, see `set_up`
+    view : (9, 12) float64, camera and settings, see `layout`
     """
     sx, sy, sz = points.shape[0], points.shape[1], points.shape[2]
     for cell in prange(sx * sy * sz):
@@ -123,9 +187,9 @@ def fill_cache(points, rays, seed, cache, tags, solid, planes, boxes, ways, mats
                 r, g, b = follow_path(
                     stream, tags, solid, planes, boxes, ways, mats, lights, fog, none, view, 1, 1, 0.5,
                     points[i, j, k, 0], points[i, j, k, 1], points[i, j, k, 2],
-                    ex * tx + ey * bx + up * nx, ex * ty + ey * by + up * ny, ex * tz + ey * bz + up * nz, 0.0, guide,
+                    ex * tx + ey * bx + up * nx, ex * ty + ey * by + up * ny, ex * tz + ey * bz + up * nz, NOT_AT_ALL, guide,
                 )  # fmt: skip
-                if r + g + b < 1e30:  # a point that lies just on a surface may see nothing sensible
+                if r + g + b < NONSENSE:
                     red += r
                     green += g
                     blue += b

@@ -7,6 +7,24 @@ from dataclasses import dataclass, fields
 
 import numpy as np
 
+from hasty_reel.bench.layout import (
+    APPROXIMATE_DISTANCE,
+    APPROXIMATE_LIGHT,
+    FOG,
+    FOG_BOUNCES,
+    FOG_CUT,
+    FOG_STEP,
+    HALF_HEIGHT,
+    HALF_RISE,
+    HALF_TURN,
+    LENS,
+    LIMITS,
+    MATTE_BOUNCES,
+    PATH,
+    SKY_HIGH,
+    SKY_LOW,
+    STEPS,
+)
 from hasty_reel.errors import WrongInput
 
 NO_CEILING = 1e6
@@ -138,24 +156,25 @@ def _good_part(part: tuple[float, float] | None) -> bool:
 
 
 def set_up(view: np.ndarray, settings: Settings, mean_light: np.ndarray) -> None:
-    """Write the settings into the rows of `view` that the kernels read (see `transport`).
+    """Write the settings into the rows of `view` that the kernels read (see `layout`).
 
     Parameters
     ----------
-    view : (9, 12) float64, camera and settings, see `set_up`
+    view : (9, 12) float64, camera and settings, see `layout`
     settings : how the frame is rendered
     mean_light : (3,) mean radiance of the scene, for approximated light
     """
-    view[4, 1] /= settings.camera.pixel_aspect
+    view[LENS, HALF_HEIGHT] /= settings.camera.pixel_aspect
     if settings.camera.forward is not None:
-        view[4, 10:12] = np.pi, np.pi / 2
+        view[LENS, HALF_TURN : HALF_RISE + 1] = np.pi, np.pi / 2
     ceiling = NO_CEILING if settings.ceiling is None else settings.ceiling
     limits = [settings.bounces if v is None else v for v in (settings.fog_bounces, settings.matte, settings.glossy, settings.glass)]
-    view[5, :5] = settings.steps, settings.bounces, ceiling, view[4, 4:10].any(), limits[0]
-    view[6, 10:12] = settings.fog_step / 100.0, settings.fog_cut / 100.0
+    has_sky = view[LENS, SKY_LOW : SKY_HIGH + 3].any()
+    view[PATH, STEPS : FOG_BOUNCES + 1] = settings.steps, settings.bounces, ceiling, has_sky, limits[0]
+    view[FOG, FOG_STEP : FOG_CUT + 1] = settings.fog_step / 100.0, settings.fog_cut / 100.0
     after = -1 if settings.approximate_after is None else settings.approximate_after
-    view[7, :5] = *limits[1:], after, settings.approximate_distance
-    view[7, 5:8] = settings.approximate_strength * mean_light
+    view[LIMITS, MATTE_BOUNCES : APPROXIMATE_DISTANCE + 1] = *limits[1:], after, settings.approximate_distance
+    view[LIMITS, APPROXIMATE_LIGHT : APPROXIMATE_LIGHT + 3] = settings.approximate_strength * mean_light
 
 
 def settings_hash(settings: Settings) -> str:

@@ -1,7 +1,7 @@
 """Rays against the shapes of a scene, all in closed form.
 
 A shape is a row of twelve numbers at shutter opening (columns 0:12) and their
-change until closing (12:24); at shutter time tm (0 to 1) it stands at
+change until closing (`CHANGE` on); at shutter time tm (0 to 1) it stands at
 `a[i, :12] + tm * a[i, 12:24]`. Few, wide arrays: passing an array costs time.
 
 kind     numbers
@@ -17,6 +17,7 @@ from __future__ import annotations
 
 import math
 
+from hasty_reel.bench.layout import CHANGE
 from hasty_reel.compiled import FAST, njit
 
 SPHERE, PLANE, RING, TUBE, CAPSULE, BOX = range(6)
@@ -213,12 +214,12 @@ def shape_distance(kind, a, i, tm, moves, ox, oy, oz, dx, dy, dz, near):
     cx, cy, cz = a[i, 0], a[i, 1], a[i, 2]
     e3, e4, e5 = a[i, 3], a[i, 4], a[i, 5]
     if moves:
-        cx += tm * a[i, 12]
-        cy += tm * a[i, 13]
-        cz += tm * a[i, 14]
-        e3 += tm * a[i, 15]
-        e4 += tm * a[i, 16]
-        e5 += tm * a[i, 17]
+        cx += tm * a[i, CHANGE]
+        cy += tm * a[i, CHANGE + 1]
+        cz += tm * a[i, CHANGE + 2]
+        e3 += tm * a[i, CHANGE + 3]
+        e4 += tm * a[i, CHANGE + 4]
+        e5 += tm * a[i, CHANGE + 5]
         if kind in (TUBE, RING):
             s = 1.0 / math.sqrt(e3 * e3 + e4 * e4 + e5 * e5)
             e3 *= s
@@ -230,12 +231,12 @@ def shape_distance(kind, a, i, tm, moves, ox, oy, oz, dx, dy, dz, near):
         ux, uy, uz = a[i, 6], a[i, 7], a[i, 8]
         vx, vy, vz = a[i, 9], a[i, 10], a[i, 11]
         if moves:
-            ux += tm * a[i, 18]
-            uy += tm * a[i, 19]
-            uz += tm * a[i, 20]
-            vx += tm * a[i, 21]
-            vy += tm * a[i, 22]
-            vz += tm * a[i, 23]
+            ux += tm * a[i, CHANGE + 6]
+            uy += tm * a[i, CHANGE + 7]
+            uz += tm * a[i, CHANGE + 8]
+            vx += tm * a[i, CHANGE + 9]
+            vy += tm * a[i, CHANGE + 10]
+            vz += tm * a[i, CHANGE + 11]
         px, py, pz = ox - cx, oy - cy, oz - cz
         wx, wy, wz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
         low, high = slab(px * ux + py * uy + pz * uz, dx * ux + dy * uy + dz * uz, e3, -FAR, FAR)
@@ -265,8 +266,8 @@ def shape_normal(kind, a, i, tm, px, py, pz):
     tm : float, time within the shutter, 0 to 1
     px, py, pz : float, the point, in units of the scene
     """
-    cx, cy, cz = a[i, 0] + tm * a[i, 12], a[i, 1] + tm * a[i, 13], a[i, 2] + tm * a[i, 14]
-    e3, e4, e5 = a[i, 3] + tm * a[i, 15], a[i, 4] + tm * a[i, 16], a[i, 5] + tm * a[i, 17]
+    cx, cy, cz = a[i, 0] + tm * a[i, CHANGE], a[i, 1] + tm * a[i, CHANGE + 1], a[i, 2] + tm * a[i, CHANGE + 2]
+    e3, e4, e5 = a[i, 3] + tm * a[i, CHANGE + 3], a[i, 4] + tm * a[i, CHANGE + 4], a[i, 5] + tm * a[i, CHANGE + 5]
     qx, qy, qz = px - cx, py - cy, pz - cz
     if kind == SPHERE:
         s = 1.0 / e3
@@ -278,8 +279,8 @@ def shape_normal(kind, a, i, tm, px, py, pz):
         s = 1.0 / a[i, 6]
         return (qx - h * ux) * s, (qy - h * uy) * s, (qz - h * uz) * s
     if kind == BOX:
-        ux, uy, uz = a[i, 6] + tm * a[i, 18], a[i, 7] + tm * a[i, 19], a[i, 8] + tm * a[i, 20]
-        vx, vy, vz = a[i, 9] + tm * a[i, 21], a[i, 10] + tm * a[i, 22], a[i, 11] + tm * a[i, 23]
+        ux, uy, uz = a[i, 6] + tm * a[i, CHANGE + 6], a[i, 7] + tm * a[i, CHANGE + 7], a[i, 8] + tm * a[i, CHANGE + 8]
+        vx, vy, vz = a[i, 9] + tm * a[i, CHANGE + 9], a[i, 10] + tm * a[i, CHANGE + 10], a[i, 11] + tm * a[i, CHANGE + 11]
         wx, wy, wz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
         lu = qx * ux + qy * uy + qz * uz
         lv = qx * vx + qy * vy + qz * vz
@@ -329,108 +330,3 @@ def plane_distance(a, i, ox, oy, oz, dx, dy, dz, near):
         return FAR
     t = ((a[i, 0] - ox) * a[i, 3] + (a[i, 1] - oy) * a[i, 4] + (a[i, 2] - oz) * a[i, 5]) / slope
     return t if t > near else FAR
-
-
-@njit(fastmath=FAST)
-def met(boxes, node, ox, oy, oz, ix, iy, iz, near, far):
-    """Whether a ray (inverse direction i) meets a bounding box between near and far.
-
-    Parameters
-    ----------
-    boxes : (n, 6) float64, bounding boxes of the nodes
-    node : int, index of the node
-    ox, oy, oz : float, origin of the ray, in units of the scene
-    ix, iy, iz : float, inverse direction of the ray
-    near : float, hits nearer than this are none
-    far : float, hits beyond this are none
-    """
-    x0, x1 = (boxes[node, 0] - ox) * ix, (boxes[node, 3] - ox) * ix
-    y0, y1 = (boxes[node, 1] - oy) * iy, (boxes[node, 4] - oy) * iy
-    z0, z1 = (boxes[node, 2] - oz) * iz, (boxes[node, 5] - oz) * iz
-    low = max(max(min(x0, x1), min(y0, y1)), min(z0, z1))
-    high = min(min(max(x0, x1), max(y0, y1)), max(z0, z1))
-    return low <= high and high > near and low < far
-
-
-@njit(fastmath=FAST)
-def inverse(v):
-    """1/v, large but finite near zero.
-
-    Parameters
-    ----------
-    v : float
-    """
-    return 1.0 / v if abs(v) > 1e-12 else 1e12
-
-
-@njit(fastmath=FAST, inline="always")
-def closest(tags, a, planes, boxes, ways, tm, ox, oy, oz, dx, dy, dz, near, far):
-    """The nearest shape along a unit ray: its distance (FAR without a hit) and index.
-
-    The hierarchy is walked front to back without a stack: for each of the eight
-    octants of directions `ways[octant, n]` holds the box to go to when box n is
-    met and when it is missed (-1: the end), and its first and last+1 shape.
-
-    Parameters
-    ----------
-    tags, a, planes, boxes, ways : arrays of the packed scene, see `pack`; a : (n, k) float64, the solid shapes
-    tm : float, time within the shutter, 0 to 1
-    ox, oy, oz : float, origin of the ray, in units of the scene
-    dx, dy, dz : float, its unit direction
-    near : float, hits nearer than this are none
-    far : float, hits beyond this are none
-    """
-    best = far
-    found = -1
-    for i in range(planes):
-        t = plane_distance(a, i, ox, oy, oz, dx, dy, dz, near)
-        if t < best:
-            best = t
-            found = i
-    ix, iy, iz = inverse(dx), inverse(dy), inverse(dz)
-    octant = (1 if dx < 0 else 0) + (2 if dy < 0 else 0) + (4 if dz < 0 else 0)
-    node = 0 if boxes.shape[0] > 0 else -1
-    while node >= 0:
-        if met(boxes, node, ox, oy, oz, ix, iy, iz, near, best):
-            for i in range(ways[octant, node, 2], ways[octant, node, 3]):
-                t = shape_distance(tags[i, 0], a, i, tm, tags[i, 1], ox, oy, oz, dx, dy, dz, near)
-                if t < best:
-                    best = t
-                    found = i
-            node = ways[octant, node, 0]
-        else:
-            node = ways[octant, node, 1]
-    if found < 0:
-        best = FAR
-    return best, found
-
-
-@njit(fastmath=FAST, inline="always")
-def blocked(tags, a, planes, boxes, ways, tm, ox, oy, oz, dx, dy, dz, near, far):
-    """Whether any shape stands between `near` and `far` along a unit ray.
-
-    Parameters
-    ----------
-    tags, a, planes, boxes, ways : arrays of the packed scene, see `pack`; a : (n, k) float64, the solid shapes
-    tm : float, time within the shutter, 0 to 1
-    ox, oy, oz : float, origin of the ray, in units of the scene
-    dx, dy, dz : float, its unit direction
-    near : float, hits nearer than this are none
-    far : float, hits beyond this are none
-    """
-    hit = False
-    for i in range(planes):
-        if plane_distance(a, i, ox, oy, oz, dx, dy, dz, near) < far:
-            hit = True
-    ix, iy, iz = inverse(dx), inverse(dy), inverse(dz)
-    octant = (1 if dx < 0 else 0) + (2 if dy < 0 else 0) + (4 if dz < 0 else 0)
-    node = 0 if boxes.shape[0] > 0 and not hit else -1
-    while node >= 0:
-        if met(boxes, node, ox, oy, oz, ix, iy, iz, near, far):
-            for i in range(ways[octant, node, 2], ways[octant, node, 3]):
-                if not hit and shape_distance(tags[i, 0], a, i, tm, tags[i, 1], ox, oy, oz, dx, dy, dz, near) < far:
-                    hit = True
-            node = -1 if hit else ways[octant, node, 0]
-        else:
-            node = ways[octant, node, 1]
-    return hit

@@ -48,7 +48,7 @@ class ProofOrder:
         Returns
         -------
         ProofOrder
-            As the summary says.
+            The order, its frames and settings checked.
         """
         return replace(
             self,

@@ -59,7 +59,7 @@ def make_proof(
     Returns
     -------
     Proof
-        As the summary says.
+        The proof as it stands in the store.
 
     Raises
     ------

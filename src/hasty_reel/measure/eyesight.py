@@ -52,7 +52,7 @@ def eyes_of(watchers: ChosenList[Watcher]) -> Eyes:
     Returns
     -------
     Eyes
-        As the summary says.
+        The eyes that measures and plans go by.
     """
     return STANDARD if watchers.choice is None else watchers.choice.eyes
 

@@ -72,7 +72,7 @@ def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel) -> Fi
     Returns
     -------
     Finishing
-        As the summary says.
+        What finishing does to noise, seen flicker and seconds.
     """
     width, height = scaled_size(reel.picture_size, recipe.render_scale)
     window = denoise_window(shot, recipe)

@@ -129,7 +129,7 @@ class PlanMemory:
         Returns
         -------
         Outlook
-            As the summary says.
+            When all frames are ready, and what stands in the way.
         """
         plans, lacks = self.plans(reel, tasks, evidence)
         return Outlook(plans, {}, deadline(reel, plans, now, tasks), allowed_seconds(reel, now, tasks), lacks)

@@ -146,7 +146,7 @@ def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finish
     Returns
     -------
     Problem
-        As the summary says.
+        What the solver is asked.
     """
     pins = None
     if shot.pins:
@@ -194,7 +194,7 @@ def plan_shot(reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe | None = 
     Returns
     -------
     ShotPlan
-        As the summary says.
+        The plan, with what it lacks where it cannot be made.
     """
     recipe = reel.recipe_of(shot) if recipe is None else recipe
     at = model.at(recipe)

@@ -64,7 +64,7 @@ def developed(picture: Picture, look: Look) -> Shown:
     Returns
     -------
     Shown
-        As the summary says.
+        Codes as they are shown, with their size.
     """
     rgb, words, data = picture.rgb, "", False
     if look.channel in ("Red", "Green", "Blue"):

@@ -53,7 +53,7 @@ def of_file(path: Path, box: tuple[int, int] | None = None) -> Wanted:
     Returns
     -------
     Wanted
-        As the summary says.
+        What the memory is asked for.
     """
     try:
         written = path.stat().st_mtime_ns

@@ -36,7 +36,7 @@ def brief_verdict(when: Deadline | None) -> Verdict:
     Returns
     -------
     Verdict
-        As the summary says.
+        Its words and whether it is done, wants a look or stands in the way.
     """
     if when is None:
         return Verdict("Brief")
@@ -60,7 +60,7 @@ def proofs_verdict(evidence: Evidence, plan: ShotPlan | None) -> Verdict:
     Returns
     -------
     Verdict
-        As the summary says.
+        Its words and whether it is done, wants a look or stands in the way.
     """
     if evidence.faults:
         return Verdict("Proofs", "look", evidence.faults[0])
@@ -81,7 +81,7 @@ def compare_verdict(heard: Sequence[Cause], side: str, studied: bool) -> Verdict
     Returns
     -------
     Verdict
-        As the summary says.
+        Its words and whether it is done, wants a look or stands in the way.
     """
     if heard:
         return Verdict("Compare", "look", f"{heard[0].words} in {side}")
@@ -99,7 +99,7 @@ def budget_verdict(plan: ShotPlan | None, when: Deadline | None) -> Verdict:
     Returns
     -------
     Verdict
-        As the summary says.
+        Its words and whether it is done, wants a look or stands in the way.
     """
     if plan is None:
         return Verdict("Budget")

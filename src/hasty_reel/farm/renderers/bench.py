@@ -30,7 +30,7 @@ def render_on_bench(
     Returns
     -------
     RenderedFrame
-        As the summary says.
+        Picture, seconds by part and peak of memory.
 
     Raises
     ------

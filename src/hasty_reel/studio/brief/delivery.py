@@ -79,7 +79,7 @@ def read_forward(text: str, now: Panorama | None) -> Panorama:
     Returns
     -------
     Panorama
-        As the summary says.
+        The 360-degree settings typed so far.
 
     Raises
     ------

@@ -78,7 +78,7 @@ class Loop:
         Returns
         -------
         Wanted
-            As the summary says.
+            What the memory of pictures is asked for.
         """
         return Wanted(side.key, frame, lambda guides: side.read(frame, guides), self._presentation.look)
 

@@ -79,7 +79,7 @@ class Study:
         Returns
         -------
         Known
-            As the summary says.
+            What is known so far; parts not measured yet are None.
         """
         return self._known.get(self._key(side, run), Known())
 

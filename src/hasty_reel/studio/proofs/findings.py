@@ -40,7 +40,7 @@ def find_all(evidence: Evidence, full_width: int) -> Findings:
     Returns
     -------
     Findings
-        As the summary says.
+        Sentences in the order of their worth.
     """
     labels = dict.fromkeys(p.sweep for p in reversed(evidence.proofs) if p.sweep)
     sweeps = tuple(find_sweep(evidence, label, label.rpartition(" ")[0], full_width) for label in labels)
