@@ -5,12 +5,10 @@ Both ways count the same light; the power heuristic (Veach 1997) shares it betwe
 
 from __future__ import annotations
 
-import math
-
 from hasty_reel.bench.fog import fog_lets_through
 from hasty_reel.bench.lamps import lamp_point, light_density
 from hasty_reel.bench.layout import CEILING, LAMP, LIGHT, MATERIAL, PATH, SHAPE
-from hasty_reel.bench.scatter import ANY_WAY, held_below, metal_reflects
+from hasty_reel.bench.scatter import ANY_WAY, held_below
 from hasty_reel.bench.shapes import RING
 from hasty_reel.bench.tracing import blocked
 from hasty_reel.compiled import FAST, njit
@@ -21,7 +19,40 @@ SHORT_OF_LAMP = 1.0 - 1e-6
 """A lamp does not stand in its own light."""
 
 
+@njit(fastmath=FAST, inline="always")
+def lamp_light(tags, mats, view, j, tr, tg, tb, weight):
+    """Light of a lamp that comes through, below the brightness ceiling.
+
+    Parameters
+    ----------
+    tags, mats : arrays of the packed scene, see `layout`
+    view : (9, 12) float64, camera and settings, see `layout`
+    j : int, row of the lamp
+    tr, tg, tb : float, what path and surface let through
+    weight : float, of this way of counting it, over its density
+
+    Returns
+    -------
+    r, g, b : float
+        Scene-linear light.
+    """
+    m = tags[j, MATERIAL]
+    return held_below(tr * weight * mats[m, LIGHT], tg * weight * mats[m, LIGHT + 1], tb * weight * mats[m, LIGHT + 2], view[PATH, CEILING])
+
+
 @njit(fastmath=FAST)
+def power_weight(density, other):
+    """Weight over its density of a sample that either of two ways could have taken (power heuristic, Veach 1997).
+
+    Parameters
+    ----------
+    density : float, over solid angle, of the way it took
+    other : float, of the other way
+    """
+    return density / (density * density + other * other)
+
+
+@njit(fastmath=FAST, inline="always")
 def lamp_light_in_fog(
     stream, tags, a, planes, boxes, ways, mats, lights, fog, view, tm, ox, oy, oz, tr, tg, tb,
 ):  # fmt: skip
@@ -51,56 +82,7 @@ def lamp_light_in_fog(
     return held_below(tr * weight * mats[m, LIGHT], tg * weight * mats[m, LIGHT + 1], tb * weight * mats[m, LIGHT + 2], view[PATH, CEILING])
 
 
-@njit(fastmath=FAST)
-def lamp_light_at_surface(
-    stream, tags, a, planes, boxes, ways, mats, lights, fog, view, tm, ox, oy, oz,
-    tx, ty, tz, bx, by, bz, nx, ny, nz, vx, vy, vz, metal, alpha, cr, cg, cb, tr, tg, tb,
-):  # fmt: skip
-    """Light that a metal or matte surface reflects from one lamp into the path.
-
-    Parameters
-    ----------
-    stream : (1,) uint64, state of the random numbers, moved on
-    tags, a, planes, boxes, ways, mats, lights : arrays of the packed scene, see `layout`; a : (n, k) float64, the solid shapes
-    fog : (x, y, z) float32, density of the fog at the middles of its cells
-    view : (9, 12) float64, camera and settings, see `layout`
-    tm : float, time within the shutter, 0 to 1
-    ox, oy, oz : float, the point, a hair above the surface, in units of the scene
-    tx, ty, tz, bx, by, bz, nx, ny, nz : float, frame of the surface: tangent, bitangent, normal
-    vx, vy, vz : float, unit direction to where the path came from, in that frame
-    metal : bool, metal or matte
-    alpha : float, width of the spread of a metal's facets
-    cr, cg, cb : float, albedo
-    tr, tg, tb : float, what the path lets through so far
-
-    Returns
-    -------
-    r, g, b : float
-        Scene-linear light, below the brightness ceiling.
-    """
-    j, dx, dy, dz, reach, chance = lamp_point(stream, tags, a, lights, tm, ox, oy, oz)
-    cosine = dx * nx + dy * ny + dz * nz
-    if chance <= 0.0 or cosine <= 0.0:
-        return 0.0, 0.0, 0.0
-    if metal:
-        lx, ly = dx * tx + dy * ty + dz * tz, dx * bx + dy * by + dz * bz
-        fr, fg, fb, own_chance = metal_reflects(alpha, vx, vy, vz, lx, ly, cosine, cr, cg, cb)
-    else:
-        own_chance = cosine / math.pi
-        fr, fg, fb = cr * own_chance, cg * own_chance, cb * own_chance
-    if fr + fg + fb <= 0.0 or blocked(tags, a, planes, boxes, ways, tm, ox, oy, oz, dx, dy, dz, NEAR, reach * SHORT_OF_LAMP - NEAR):
-        return 0.0, 0.0, 0.0
-    weight = chance / (chance * chance + own_chance * own_chance)  # power heuristic over the density
-    if fog.shape[0] > 1:
-        weight *= fog_lets_through(stream, fog, view, ox, oy, oz, dx, dy, dz, reach)
-    m = tags[j, MATERIAL]
-    return held_below(
-        tr * fr * weight * mats[m, LIGHT], tg * fg * weight * mats[m, LIGHT + 1], tb * fb * weight * mats[m, LIGHT + 2],
-        view[PATH, CEILING],
-    )  # fmt: skip
-
-
-@njit(fastmath=FAST)
+@njit(fastmath=FAST, inline="always")
 def lamp_seen(tags, a, mats, view, i, tm, ox, oy, oz, dx, dy, dz, t, facing, lamp_count, density, tr, tg, tb):
     """Light of a glowing surface that the path itself meets.
 

@@ -54,7 +54,7 @@ def on_picture(view, row, tm, width, height, px, py, pz):
     return (0.5 + 0.5 * x / (z_safe * view[LENS, HALF_WIDTH])) * width, (0.5 - 0.5 * y / (z_safe * view[LENS, HALF_HEIGHT])) * height, z
 
 
-@njit(fastmath=FAST)
+@njit(fastmath=FAST, inline="always")
 def write_guide(guide, view, width, height, tm, px, py, pz, qx, qy, qz, r, g, b, nx, ny, nz):
     """Fill the guide of a camera path.
 
@@ -77,7 +77,7 @@ def write_guide(guide, view, width, height, tm, px, py, pz, qx, qy, qz, r, g, b,
     guide[7], guide[8] = next_x - x, next_y - y
 
 
-@njit(fastmath=FAST)
+@njit(fastmath=FAST, inline="always")
 def one_frame_later(a, i, px, py, pz):
     """Where a point of shape `i` is one frame later, in units of the scene.
 

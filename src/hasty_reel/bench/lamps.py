@@ -96,7 +96,7 @@ def towards_light(kind, a, i, tm, ox, oy, oz, ex, ey, e2):
     return wx, wy, wz, dist, dist2 / (cosine * math.pi * (a[i, 7] * a[i, 7] - a[i, 6] * a[i, 6]))
 
 
-@njit(fastmath=FAST)
+@njit(fastmath=FAST, inline="always")
 def lamp_point(stream, tags, a, lights, tm, ox, oy, oz):
     """A point of one lamp, all lamps equally likely.
 

@@ -35,7 +35,7 @@ NONSENSE = 1e30
 """A point that lies just on a surface may see light like this; it is left out."""
 
 
-@njit(fastmath=FAST)
+@njit(fastmath=FAST, inline="always")
 def camera_axis(view, column, tm):
     """One axis or the origin of the camera at a time within the shutter.
 
@@ -57,7 +57,7 @@ def camera_axis(view, column, tm):
     )
 
 
-@njit(fastmath=FAST)
+@njit(fastmath=FAST, inline="always")
 def camera_ray(stream, view, tm, fx, fy):
     """The ray through a point of the picture, by way of a point of the lens.
 
@@ -125,7 +125,7 @@ def add_samples(
     for k in prange(rows.shape[0]):
         y = rows[k]
         stream = np.empty(1, np.uint64)
-        guide = np.zeros(GUIDE_COUNT)
+        guide = np.zeros(GUIDE_COUNT if want_guides else 0)
         steps = int(view[PATH, STEPS])
         for x in range(light.shape[1]):
             if counts[y, x] >= targets[y, x]:
@@ -173,7 +173,7 @@ def fill_cache(points, rays, seed, cache, tags, solid, planes, boxes, ways, mats
     for cell in prange(sx * sy * sz):
         i, j, k = cell // (sy * sz), cell // sz % sy, cell % sz
         stream = np.empty(1, np.uint64)
-        guide = np.zeros(GUIDE_COUNT)
+        guide = np.zeros(0)
         for side in range(6):
             nx = 1.0 if side == 0 else (-1.0 if side == 1 else 0.0)
             ny = 1.0 if side == 2 else (-1.0 if side == 3 else 0.0)

@@ -17,7 +17,7 @@ GRAZING = 1e-6
 """A direction that leaves the surface lower than this is lost below it."""
 
 
-@njit(fastmath=FAST)
+@njit(fastmath=FAST, inline="always")
 def any_direction(stream):
     """A unit direction, all equally likely.
 
@@ -36,7 +36,7 @@ def any_direction(stream):
     return level * math.cos(turn), dy, level * math.sin(turn)
 
 
-@njit(fastmath=FAST)
+@njit(fastmath=FAST, inline="always")
 def metal_tint(cosine, cr, cg, cb):
     """Colour of a metal's reflection: whiter towards grazing light (Schlick 1994).
 
@@ -54,7 +54,7 @@ def metal_tint(cosine, cr, cg, cb):
     return cr + (1 - cr) * edge, cg + (1 - cg) * edge, cb + (1 - cb) * edge
 
 
-@njit(fastmath=FAST)
+@njit(fastmath=FAST, inline="always")
 def metal_reflects(alpha, vx, vy, vz, lx, ly, lz, cr, cg, cb):
     """What a rough metal reflects of a lamp, cosine included.
 
@@ -80,7 +80,7 @@ def metal_reflects(alpha, vx, vy, vz, lx, ly, lz, cr, cg, cb):
     return grey * r, grey * g, grey * b, facets
 
 
-@njit(fastmath=FAST)
+@njit(fastmath=FAST, inline="always")
 def metal_bounce(alpha, vx, vy, vz, ex, ey, cr, cg, cb):
     """Where a path goes on from a rough metal (one of its visible facets, Heitz 2018).
 
@@ -110,7 +110,7 @@ def metal_bounce(alpha, vx, vy, vz, ex, ey, cr, cg, cb):
     return lx, ly, lz, shade * r, shade * g, shade * b, facet_density(alpha, hz) * smith_shadow(alpha, vz) / (4.0 * vz)
 
 
-@njit(fastmath=FAST)
+@njit(fastmath=FAST, inline="always")
 def glass_bounce(stream, dx, dy, dz, nx, ny, nz, facing, refraction):
     """Where a path goes on from glass: mirrored or bent, by chance in the proportion of Fresnel's equations.
 

@@ -12,9 +12,10 @@ from __future__ import annotations
 
 import math
 
-from hasty_reel.bench.directlight import NEAR, lamp_light_at_surface, lamp_light_in_fog, lamp_seen
-from hasty_reel.bench.fog import fog_meets
+from hasty_reel.bench.directlight import NEAR, SHORT_OF_LAMP, lamp_light, lamp_light_in_fog, lamp_seen, power_weight
+from hasty_reel.bench.fog import fog_lets_through, fog_meets
 from hasty_reel.bench.guides import one_frame_later, write_guide
+from hasty_reel.bench.lamps import lamp_point
 from hasty_reel.bench.layout import (
     APPROXIMATE_AFTER,
     APPROXIMATE_DISTANCE,
@@ -45,10 +46,10 @@ from hasty_reel.bench.layout import (
     SURFACE,
 )
 from hasty_reel.bench.lightgrid import cached_light
-from hasty_reel.bench.scatter import ANY_WAY, GRAZING, any_direction, glass_bounce, held_below, metal_bounce
+from hasty_reel.bench.scatter import ANY_WAY, GRAZING, any_direction, glass_bounce, held_below, metal_bounce, metal_reflects
 from hasty_reel.bench.shapes import FAR, shape_normal
 from hasty_reel.bench.surfaces import GLASS, GLOWING, METAL, blend_share, disc_point, frame_around, uniform
-from hasty_reel.bench.tracing import closest
+from hasty_reel.bench.tracing import blocked, closest
 from hasty_reel.compiled import FAST, njit
 
 SKY_DISTANCE = 1e4
@@ -61,7 +62,7 @@ MOST_STAY = 0.95
 """Even a bright path ends by chance in one of twenty bounces."""
 
 
-@njit(fastmath=FAST)
+@njit(fastmath=FAST, inline="always")
 def surface_colour(tags, a, mats, i, tm, px, py, pz, nx, ny, nz):
     """Albedo of shape `i` at a point, its pattern included.
 
@@ -89,7 +90,7 @@ def surface_colour(tags, a, mats, i, tm, px, py, pz, nx, ny, nz):
     return r, g, b
 
 
-@njit(fastmath=FAST)
+@njit(fastmath=FAST, inline="always")
 def sky_light(view, dy):
     """Radiance of the sky, between its colour at the horizon's foot and at the zenith.
 
@@ -132,7 +133,7 @@ def follow_path(
     ox, oy, oz : float, origin of the ray, in units of the scene
     dx, dy, dz : float, its unit direction
     density : float, with which the direction was sampled; -1 for a camera ray
-    guide : (9,) float64, filled at the first hit
+    guide : (9,) float64, filled at the first hit; (0,) where none is wanted
 
     Returns
     -------
@@ -142,7 +143,7 @@ def follow_path(
     red = green = blue = 0.0
     tr = tg = tb = 1.0
     bounces, ceiling, light_count = int(view[PATH, MOST_BOUNCES]), view[PATH, CEILING], lights.shape[0]
-    foggy, cached = fog.shape[0] > 1, cache.shape[0] > 1
+    foggy, cached, guided = fog.shape[0] > 1, cache.shape[0] > 1, guide.shape[0] > 0
     rough, shiny, clear, misty = 0, 0, 0, 0  # bounces so far off matte and glossy surfaces, through glass, in fog
     over = False  # one kind has had all its bounces: only lamps count from here
     near_only = False  # bounced light is approximated from the last surface on
@@ -152,7 +153,7 @@ def follow_path(
             s = fog_meets(stream, fog, view, ox, oy, oz, dx, dy, dz, t if i >= 0 else FAR)
             if s >= 0.0:
                 ox, oy, oz = ox + s * dx, oy + s * dy, oz + s * dz
-                if depth == 0:
+                if depth == 0 and guided:
                     write_guide(guide, view, width, height, tm, ox, oy, oz, ox, oy, oz, 1.0, 1.0, 1.0, 0.0, 0.0, 0.0)
                 if depth > bounces or over:
                     break
@@ -176,7 +177,7 @@ def follow_path(
                 r, g, b = sky_light(view, dy)
                 r, g, b = held_below(tr * r, tg * g, tb * b, ceiling)
                 red, green, blue = red + r, green + g, blue + b
-            if depth == 0:
+            if depth == 0 and guided:
                 px, py, pz = ox + SKY_DISTANCE * dx, oy + SKY_DISTANCE * dy, oz + SKY_DISTANCE * dz
                 write_guide(guide, view, width, height, tm, px, py, pz, px, py, pz, 1.0, 1.0, 1.0, 0.0, 0.0, 0.0)
             break
@@ -185,7 +186,7 @@ def follow_path(
         facing = -(dx * nx + dy * ny + dz * nz)
         kind = tags[i, SURFACE]
         cr, cg, cb = surface_colour(tags, a, mats, i, tm, px, py, pz, nx, ny, nz)
-        if depth == 0:
+        if depth == 0 and guided:
             qx, qy, qz = one_frame_later(a, i, px, py, pz)
             if kind in (GLASS, GLOWING):
                 write_guide(guide, view, width, height, tm, px, py, pz, qx, qy, qz, 1.0, 1.0, 1.0, nx, ny, nz)
@@ -217,11 +218,23 @@ def follow_path(
         alpha = max(LEAST_ALPHA, mats[tags[i, MATERIAL], ROUGHNESS] ** 2)
         vx, vy, vz = -(dx * tx + dy * ty + dz * tz), -(dx * bx + dy * by + dz * bz), facing
         if light_count > 0:
-            r, g, b = lamp_light_at_surface(
-                stream, tags, a, planes, boxes, ways, mats, lights, fog, view, tm, ox, oy, oz,
-                tx, ty, tz, bx, by, bz, nx, ny, nz, vx, vy, vz, metal, alpha, cr, cg, cb, tr, tg, tb,
-            )  # fmt: skip
-            red, green, blue = red + r, green + g, blue + b
+            j, lx, ly, lz, reach, chance = lamp_point(stream, tags, a, lights, tm, ox, oy, oz)
+            cosine = lx * nx + ly * ny + lz * nz
+            if chance > 0.0 and cosine > 0.0:
+                if metal:
+                    ex, ey = lx * tx + ly * ty + lz * tz, lx * bx + ly * by + lz * bz
+                    fr, fg, fb, own_chance = metal_reflects(alpha, vx, vy, vz, ex, ey, cosine, cr, cg, cb)
+                else:
+                    own_chance = cosine / math.pi
+                    fr, fg, fb = cr * own_chance, cg * own_chance, cb * own_chance
+                if fr + fg + fb > 0.0 and not blocked(
+                    tags, a, planes, boxes, ways, tm, ox, oy, oz, lx, ly, lz, NEAR, reach * SHORT_OF_LAMP - NEAR
+                ):
+                    weight = power_weight(chance, own_chance)
+                    if foggy:
+                        weight *= fog_lets_through(stream, fog, view, ox, oy, oz, lx, ly, lz, reach)
+                    r, g, b = lamp_light(tags, mats, view, j, tr * fr, tg * fg, tb * fb, weight)
+                    red, green, blue = red + r, green + g, blue + b
         if cached and not metal and depth >= 1:
             r, g, b = cached_light(cache, view, ox, oy, oz, nx, ny, nz)
             red, green, blue = red + tr * cr * r, green + tg * cg * g, blue + tb * cb * b
