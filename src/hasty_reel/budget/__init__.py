@@ -1,6 +1,7 @@
 """Solvers: how many samples each frame gets.
 
-scaling   the one root both goals come down to
-relax     no pumping between neighbours
-samples   noise held, total held, cap held; whole samples, steps, pins, ratio
+scaling    the one root both goals come down to
+relax      no pumping between neighbours
+samples    noise held, total held, cap held; whole samples, steps, pins, ratio
+relaxfast  the sweeps of `relax`, compiled: for shots of many thousand frames
 """

@@ -1,4 +1,7 @@
-"""The demo reel 'Tidal Orrery' and its proofs, rendered by the bench renderer, copied to where they may be changed."""
+"""The demo reel 'Tidal Orrery' and its proofs, rendered by the bench renderer, copied to where they may be changed.
+
+make  render the proofs of the demo reel anew: `python -m hasty_reel.demo.make [SHOT ...]` (a few minutes)
+"""
 
 from __future__ import annotations
 

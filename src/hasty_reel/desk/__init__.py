@@ -1,14 +1,30 @@
 """The window: thin Qt views over the session, which holds the reel, its evidence and its plan.
 
-theme    colours, type, lines; marks: ring, triangle, diamond, traces, tags
-session  the open reel, its history, its evidence and plan, computed beside the window's thread
-own      the artist's own settings: renderer links, draft cuts, whose eyes count
-jobs     work beside the window's thread
-window   the frame of it all: header and strip (frames), clock, ledger and total (price)
-fields   values edited in place, buttons, switches; rows: names and values in a row; picture: a picture with its scale, caption: what it is
-strip    frames, flicker, proofs and the playhead; clock: the deadline
-ledger   settings and what they cost, with recipes and total
-files    opening, saving, shots in and out; drafts: draft cuts; thumbs: small pictures of proofs
-notice   what happened, in a line at the top
-stages/  one module or more for each stage: brief, proofs, compare, budget, run
+theme      colours, type, lines
+marks      ring, triangle, diamond, traces, tags
+window     the frame of it all: header and strip (frames), clock, ledger and total (price)
+fields     values edited in place, buttons, switches
+rows       names and values in a row
+picture    a picture with its scale
+caption    what it is
+strip      frames, flicker, proofs and the playhead
+clock      the deadline
+ledger     settings and what they cost, with recipes and total
+files      opening, saving, shots in and out
+drafts     draft cuts
+notice     what happened, in a line at the top
+stages     one module or more for each stage: brief, proofs, compare, budget, run
+app        starting the application
+asking     questions about files that stand in the way: asked once the name is whole, never before
+eventloop  the event loop of the models, as the window has it: Qt's own
+follow     how widgets follow the models of studio: for as long as they are there, and without ending what the model does
+header     the header over the frames: reel and shot at the left, the stage line in the middle
+limits     the largest picture that is read: the artist's own bound against files that unfold to more than there is memory
+menus      menus that offer choices, the one that counts ticked
+recipes    the recipe of the shot and the draft-cut switch, above the ledger; recipes compared line by line
+screen     whether there is a screen to draw on, found out before Qt does: Qt ends the process where there is none
+stack      the stages of the window, each made when it is first needed: a window opens with one of them
+stagesof   a window with the stages of a reel, each made when it is first looked at, and the rest ahead while nobody waits
+start      the window while no reel is open: what one can do next, and the demo reel's film along the bottom
+total      the foot of the right column: what the whole shot takes, and its worst frames
 """

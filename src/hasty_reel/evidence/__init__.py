@@ -1,12 +1,12 @@
 """What is known of a shot: its proofs on disk, what was measured on them, and what they say side by side.
 
-proof     a proof on disk: its manifest and pictures
-measured  what was measured on the pictures of a proof, kept beside them
-rows      the evidence of a shot: a row for each proof frame
-settings  the settings that change a sample: their axes, and levels taken out of a regression
-sheet     proofs as cards: what changed, filtered, sorted, the best trade-offs
-sweep     what a sweep over one setting found
+proof        a proof on disk: its manifest and pictures
+measured     what was measured on the pictures of a proof, kept beside them
+rows         the evidence of a shot: a row for each proof frame
+settings     the settings that change a sample: their axes, and levels taken out of a regression
+sheet        proofs as cards: what changed, filtered, sorted, the best trade-offs
+sweep        what a sweep over one setting found
 attribution  which change did that, over all proofs of a shot
-sides     the two sides of a comparison, their loop, the verdict
-percent   change in percent: of what was there before
+sides        the two sides of a comparison, their loop, the verdict
+percent      change in percent: of what was there before
 """

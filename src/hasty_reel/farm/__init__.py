@@ -1,13 +1,20 @@
 """Rendering for real: the renderer link, proofs, and the final frames.
 
-link    what is asked of a renderer, and the bench renderer behind it
-links   command lines with named places, kept for the artist
-command a linked renderer: started without a shell, watched, its picture looked at before it counts
-door    the one door to every renderer
-proofs  making proofs: two seeds, times by part, the effect of denoising on a run
-queue   orders in their order, held, moved, cancelled
-sweeps  one setting over several values; picks: frames for a proof; forecast: what an order will take
-bringin frames and times from elsewhere
-folder  the frames of a run on disk and the state each is in
-run     the final frames by the plan: rendered, finished, gone on with
+proofs       making proofs: two seeds, times by part, the effect of denoising on a run
+queue        orders in their order, held, moved, cancelled
+sweeps       one setting over several values
+picks        frames for a proof
+forecast     what an order will take
+bringin      frames and times from elsewhere
+folder       the frames of a run on disk and the state each is in
+run          the final frames by the plan: rendered, finished, gone on with
+claim        the folder of a new proof: taken by one writer alone, and cleared away when its writer was killed before its first frame
+expressions  regular expressions that the artist wrote, for what renderers print
+fromframes   a reel from a folder of frames: a shot for each sequence, rate and size as the files say
+job          what is asked of a renderer: one frame, in the terms of a recipe and in those of the bench renderer
+order        what to render as a proof: frames with a recipe, in which size, with which limits
+patternof    the sequence a picture belongs to, by its name, and the sequence that is its other seed
+proofrun     runs of consecutive frames among those of a proof, and what denoising over time does on one
+times        seconds of frames rendered elsewhere: from a table, a log, or the heads of the pictures
+renderers    every renderer behind one protocol: the bench renderer and the artist's own are used alike
 """

@@ -1,14 +1,15 @@
 """Arrays of pixels: each formula of light, tiles, sampling and motion once, compiled where kernels need it.
 
-luminance     weights of the Rec. 709 primaries
-lightness     CIE L* and its slope, both ways
-pixels        both compiled: for kernels, and for whole displayed pictures
-srgb          sRGB codes to light and back
-tiles         means, sums and root mean squares over square tiles
-sampling      bilinear and bicubic sampling between pixels, and what they do to noise
-warp          where pixels stand in other frames, along motion vectors
-laplacian     the Laplacian residual from which noise of one picture is estimated
-resize        windowed sinc, and what it does to noise
+luminance  weights of the Rec. 709 primaries
+lightness  CIE L* and its slope, both ways
+pixels     both compiled: for kernels, and for whole displayed pictures
+srgb       sRGB codes to light and back
+tiles      means, sums and root mean squares over square tiles
+sampling   bilinear and bicubic sampling between pixels, and what they do to noise
+warp       where pixels stand in other frames, along motion vectors
+laplacian  the Laplacian residual from which noise of one picture is estimated
+resize     windowed sinc, and what it does to noise
+size       the size of a picture at a scale, in whole pixels
 
 Nothing here knows files, frames on disk or the reel.
 """

@@ -1,9 +1,9 @@
 """What is kept for a person on this machine, not in a reel.
 
-chosenlist    a list of things of one kind and the one that is chosen, kept in a file
-draftcuts     the draft cuts
-recentreels   the reels opened lately
-jsonfile      small JSON files, read with what ships while none is kept, written whole
+chosenlist   a list of things of one kind and the one that is chosen, kept in a file
+draftcuts    the draft cuts
+recentreels  the reels opened lately
+jsonfile     small JSON files, read with what ships while none is kept, written whole
 
 Renderer links and the eyes that count are such lists too; they stand with what they hold, in farm and measure.
 """

@@ -1,8 +1,12 @@
 """Frames on disk and in memory.
 
-frame     a picture with its guides and attributes; OpenEXR in and out
-sequence  numbered files: patterns, what is there
-foreign   pictures of other programs: which channel is what; footage: their sequences
-colour    luminance, lightness, display views; quickview: a costly one through a table, to look at
-resize    windowed-sinc resizing
+frame      a picture with its guides and attributes; OpenEXR in and out
+sequence   numbered files: patterns, what is there
+foreign    pictures of other programs: which channel is what
+footage    their sequences
+colour     luminance, lightness, display views
+quickview  a costly one through a table, to look at
+finite     pixels that are no finite numbers: replaced from their neighbours where they are few, refused where they are many
+limits     the largest pictures that are read: a few bytes on disk may unfold to more pixels than there is memory
+writing    pictures written to files: whole under their final name, or not there at all
 """

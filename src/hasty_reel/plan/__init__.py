@@ -1,9 +1,11 @@
 """The plan: a pure function of the reel and its evidence. Everything shown, priced or written reads it.
 
-shot     the plan of one shot, arrays over its frames
-prices   what each line of a recipe costs or saves, and what it does to flicker
-levers   what helps against a cause of unrest, and what that costs
-capacity what the machines can do by when, in their free hours
-deadline all shots against the due time
-keeper   plans of all shots, each made anew only when something it rests on changed
+shot       the plan of one shot, arrays over its frames
+prices     what each line of a recipe costs or saves, and what it does to flicker
+levers     what helps against a cause of unrest, and what that costs
+capacity   what the machines can do by when, in their free hours
+deadline   all shots against the due time
+finishing  what finishing does to the frames of a shot: denoising over time, then resizing to the delivered size
+outlook    the plans of all shots of a reel, each made anew only when something it rests on changed
+remedies   what helps against each cause of unrest, in the order of the trade (common practice, no source)
 """

@@ -1,14 +1,24 @@
 """The open reel without a window: models that tell of their changes, and know no Qt.
 
-eventloop     where models wait: the next turn, a delay; the window brings its own, tests bring asyncio's
-background    work beside the models' thread
-ownsettings   the person's renderer links, draft cuts and eyes
-openreel      the reel as a file: edits, undo, saving, who may write it
-playhead      which shot is looked at, where, and which frames are selected
-planner       evidence and plan, read and computed anew when something they rest on changes
-preparing     the renderer's machine code
-pictures      pictures ready for the display, kept in one place
-session       all of these for one open reel
-verdicts      how each stage stands
-brief, proofs, compare, run    the models of the stages
+eventloop      where models wait: the next turn, a delay; the window brings its own, tests bring asyncio's
+background     work beside the models' thread
+ownsettings    the person's renderer links, draft cuts and eyes
+openreel       the reel as a file: edits, undo, saving, who may write it
+playhead       which shot is looked at, where, and which frames are selected
+planner        evidence and plan, read and computed anew when something they rest on changes
+preparing      the renderer's machine code
+pictures       pictures ready for the display, kept in one place
+session        all of these for one open reel
+verdicts       how each stage stands
+brief          the models of the stages
+proofs         the models of the stages
+compare        the models of the stages
+run            the models of the stages
+bringing       frames rendered elsewhere: what they are, where their times are told, brought in as a proof
+draftcuts      edits of the draft cuts: values as they are typed, copies, removal
+hold           what the budget of the shot holds: the promises, what each would have to say now, and edits of them
+ledger         the ledger of the recipe: values as they are typed and stepped, prices on all machines, each line in words
+look           how a picture is looked at, and a picture made ready for the display that way: exposure, channel, display view
+reelfiles      files of an open reel: an earlier save taken up, shots brought in and exported, frames looked at for a proof
+rendererlinks  edits of the renderer links, and the trial of one
 """

@@ -1,9 +1,9 @@
 """Every renderer behind one protocol: the bench renderer and the artist's own are used alike.
 
-protocol   what a renderer is, and what it gives
-bench      the bench renderer
-command    a renderer that is started by a command line
-links      the command lines of the person's renderers
+protocol  what a renderer is, and what it gives
+bench     the bench renderer
+command   a renderer that is started by a command line
+links     the command lines of the person's renderers
 """
 
 from __future__ import annotations

@@ -2,5 +2,6 @@
 
 stage     folder, frames, rendering, the picture
 wall      every frame as a cell by its state
-handover  film and PNG pictures of finished frames; film: playing it
+handover  film and PNG pictures of finished frames
+film      playing it
 """
