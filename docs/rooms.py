@@ -95,14 +95,16 @@ def drawn() -> str:
                 lanes += 1
                 up, down = y + BOX / 2 + lanes % 5 * 4 - 8, ty + BOX / 2 + lanes % 7 * 4 - 12
                 ends = tx + twide
-                ways.append(f'<polyline points="{x + wide:.0f},{up:.0f} {lane:.0f},{up:.0f} {lane:.0f},{down:.0f} {ends + 4:.0f},{down:.0f}" class="way"/>')
+                ways.append(
+                    f'<polyline points="{x + wide:.0f},{up:.0f} {lane:.0f},{up:.0f} {lane:.0f},{down:.0f} {ends + 4:.0f},{down:.0f}" class="way"/>'
+                )
     height = MARGIN * 2 + len(rows) * (BOX + GAP) - GAP
     head = (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{WIDTH}" height="{height}" viewBox="0 0 {WIDTH} {height}" '
         f'font-family="sans-serif" font-size="15" fill="{INK}">\n'
         '<defs><marker id="tip" markerWidth="7" markerHeight="7" refX="5" refY="3.5" orient="auto">'
         f'<path d="M0,0 L7,3.5 L0,7 z" fill="{LINE}"/></marker></defs>\n'
-        f'<style>.way{{fill:none;stroke:{LINE};stroke-width:1.3;marker-end:url(#tip)}}</style>\n'
+        f"<style>.way{{fill:none;stroke:{LINE};stroke-width:1.3;marker-end:url(#tip)}}</style>\n"
         f'<rect width="{WIDTH}" height="{height}" fill="{PAPER}"/>\n'
     )
     return head + "\n".join([*ways, *boxes]) + "\n</svg>\n"

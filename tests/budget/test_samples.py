@@ -157,16 +157,29 @@ def test_a_cap_on_top_of_a_noise_promise():
 @given(st.integers(0, 2000), st.sampled_from([1, 4, 8]))
 @settings(max_examples=60)
 def test_the_ratio_keeps_noise_from_pumping(seed, steps):
-    """A cap breaks even noise; cleaner neighbours are relaxed until no step exceeds the ratio, or it is named."""
+    """A cap breaks even noise; cleaner neighbours are relaxed until no step exceeds the ratio.
+
+    Samples are thousands here, so that whole samples and steps stand in nobody's way.
+    """
     rs = np.random.RandomState(seed)
-    cost = np.exp(np.cumsum(rs.normal(0, 0.4, 60)))
+    walk = np.cumsum(rs.normal(0, 0.4, 60))
+    cost = np.exp(walk - walk.max()) / 100.0
     problem = Problem(rs.lognormal(0, 0.3, 60), cost, np.zeros(60), steps=steps, ratio=1.25)
     plain = hold_cap(Problem(problem.variance, cost, problem.fixed, steps=steps), 200.0)
     got = hold_cap(problem, 200.0)
     assert (got.samples <= plain.samples).all()
     noise = problem.noise(got.samples)
     jump = np.maximum(noise[1:] / noise[:-1], noise[:-1] / noise[1:])
-    assert (jump <= 1.25 * (1 + 1e-6)).all() or "changes by more than" in got.why
+    assert jump.max() <= 1.25 * 1.001
+    assert "changes by more than" not in got.why
+
+
+def test_a_ratio_that_whole_samples_cannot_keep_is_told():
+    """One sample a frame is the least: 1 and 2 differ in noise by the root of two."""
+    problem = Problem(np.ones(2), np.array([0.5, 1.0]), np.zeros(2), ratio=1.25, floor=1, pins=np.array([2, 1]))
+    got = hold_cap(problem, 1.0)
+    assert got.samples.tolist() == [2, 1]
+    assert "changes by more than" in got.why
 
 
 def test_pins_stay_and_the_rest_is_solved_around_them():

@@ -183,12 +183,13 @@ def test_causes_are_named_with_levers_that_can_be_used(qtbot, stage):
     stage.show_page(1)
     assert stage.view.region is not None
     lever = next(lever for lever in page.model.levers if lever.words)
-    before = session.recipe
+    before, held = session.recipe, session.shot.hold
     page.model.use(lever)
-    assert session.recipe != before or session.shot.hold == lever.hold
-    assert "use" in (session.history.undo_name or "").lower() or "hold" in (session.history.undo_name or "").lower()
+    hold = session.shot.hold
+    assert (session.recipe, hold) == (lever.recipe or before, lever.hold or held)
+    assert (session.recipe, hold) != (before, held)
     session.undo()
-    assert session.recipe == before
+    assert (session.recipe, session.shot.hold) == (before, held)
     settled(qtbot, stage.window_)
     page.model.turn_to(1)
     qtbot.waitUntil(lambda: page.model.causes is not None and not stage.comparison.study.busy, timeout=30_000)

@@ -134,7 +134,8 @@ def test_the_demo_sweep_says_from_where_on_bounces_change_nothing(demo_evidence)
     assert sweep.points[0].off_L > 1.0 > sweep.points[-2].off_L, "from 0 bounces on it differs, near the full count it does not"
     assert sweep.enough in (1, 2, 4)
     assert sweep.finding.startswith(f"Bounces beyond {sweep.enough} change nothing you can see (")
-    assert sweep.finding.endswith("%.") or "no time that can be told" in sweep.finding
+    dearest, enough = sweep.points[-1], next(p for p in sweep.points if p.value == sweep.enough)
+    assert sweep.finding.endswith(f"and going to 6 costs {(dearest.seconds / enough.seconds - 1) * 100:.0f} %.")
 
 
 def test_noise_is_not_taken_for_a_difference():
@@ -147,7 +148,7 @@ def test_noise_is_not_taken_for_a_difference():
     same = seen_difference(seeds(clean), seeds(clean))
     brighter = seen_difference(seeds(clean), seeds(clean * 1.25))
     truth = 116 * ((0.25) ** (1 / 3) - 0.2 ** (1 / 3))
-    assert brighter == pytest.approx(truth, rel=0.45) and same < 0.6 * brighter
+    assert brighter == pytest.approx(truth, rel=0.3) and same < 0.3 * brighter
     assert seen_difference([clean], [clean]) == 0.0
 
 

@@ -36,17 +36,24 @@ def test_leaving_one_out_finds_a_smooth_curve_easy_and_a_rough_one_hard():
 
 @pytest.mark.parametrize("shot", ["sh010", "sh020"])
 def test_seconds_and_noise_of_frames_held_back(demo_evidence, demo_reel, shot):
-    """Five of the nine proof frames predict the other four: seconds within 15 %, variance as well as two seeds tell it."""
+    """Five of the nine proof frames predict the other four.
+
+    Seconds within 15 %; variance within 10 % over the four, and within 30 % on each, since two seeds of one frame
+    tell it no better than that.
+    """
     evidence = demo_evidence[shot]
     rows = sorted((r for r in evidence.frames if r.proof == "p001"), key=lambda r: r.frame)
     assert len(rows) == 9
     model = ShotModel(Evidence(frames=tuple(rows[::2])), demo_reel.shot(shot).frames)
     at = model.at(demo_reel.recipe_of(demo_reel.shot(shot)))
+    ratios = []
     for row in rows[1::2]:
         k = row.frame - demo_reel.shot(shot).first
         predicted = at.load_seconds + at.cost[k] * row.pixels * row.samples + at.write_seconds_per_pixel * row.pixels
         assert predicted == pytest.approx(row.seconds, rel=0.15)
-        assert at.variance[k] == pytest.approx(row.variance, rel=0.5)
+        ratios.append(at.variance[k] / row.variance)
+    assert np.exp(np.mean(np.log(ratios))) == pytest.approx(1.0, abs=0.1)
+    assert np.abs(np.log(ratios)).max() < np.log(1.3)
 
 
 def planted(evidence: Evidence, field: str, effect: dict) -> list:
