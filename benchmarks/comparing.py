@@ -76,7 +76,7 @@ def main() -> None:
         sides.take_footage(0, folder / "a.1001.exr")
         sides.take_footage(1, folder / "b.1001.exr")
         began = time.perf_counter()
-        until(lambda: len(sides.run) == FRAMES and all(loop.in_memory()))
+        until(lambda: len(sides.run) == FRAMES and all(loop.in_memory))
         print(f"{2 * FRAMES} frames in memory after {time.perf_counter() - began:.1f} s, {pictures.megabytes:.0f} MB")
         until(lambda: not window.session.background.running, 20)
         reached: list[float] = []
@@ -101,7 +101,7 @@ def main() -> None:
         costly = next(v for v in views() if is_costly(v))
         compared.presentation.set_view(costly)
         began = time.perf_counter()
-        until(lambda: all(loop.in_memory()))
+        until(lambda: all(loop.in_memory))
         print(f"the same through '{costly}' after {time.perf_counter() - began:.1f} s")
         window.close()
 

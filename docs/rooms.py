@@ -96,7 +96,8 @@ def drawn() -> str:
                 up, down = y + BOX / 2 + lanes % 5 * 4 - 8, ty + BOX / 2 + lanes % 7 * 4 - 12
                 ends = tx + twide
                 ways.append(
-                    f'<polyline points="{x + wide:.0f},{up:.0f} {lane:.0f},{up:.0f} {lane:.0f},{down:.0f} {ends + 4:.0f},{down:.0f}" class="way"/>'
+                    f'<polyline points="{x + wide:.0f},{up:.0f} {lane:.0f},{up:.0f} '
+                    f'{lane:.0f},{down:.0f} {ends + 4:.0f},{down:.0f}" class="way"/>'
                 )
     height = MARGIN * 2 + len(rows) * (BOX + GAP) - GAP
     head = (
