@@ -27,6 +27,11 @@ def fog_span(view, ox, oy, oz, dx, dy, dz, reach):
     ox, oy, oz : float, origin of the ray, in units of the scene
     dx, dy, dz : float, its unit direction
     reach : float, length of the ray, in units of the scene
+
+    Returns
+    -------
+    begin, end : float
+        Distances along the ray, in units of the scene; `end` is the smaller where it misses the box.
     """
     begin, end = 0.0, reach
     for axis in range(3):

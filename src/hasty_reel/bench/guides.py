@@ -24,6 +24,13 @@ def on_picture(view, row, tm, width, height, px, py, pz):
     tm : float, time within the shutter, 0 to 1
     width, height : int, size of the whole picture in pixels
     px, py, pz : float, the point, in units of the scene
+
+    Returns
+    -------
+    x, y : float
+        Place in pixels, from the upper left corner.
+    depth : float
+        Distance in front of the camera, in units of the scene; along the ray in a 360-degree picture.
     """
     qx = px - (view[row, ORIGIN] + tm * view[row + 1, ORIGIN])
     qy = py - (view[row, ORIGIN + 1] + tm * view[row + 1, ORIGIN + 1])

@@ -55,6 +55,15 @@ def towards_light(kind, a, i, tm, ox, oy, oz, ex, ey, e2):
     tm : float, time within the shutter, 0 to 1
     ox, oy, oz : float, origin of the ray, in units of the scene
     ex, ey, e2 : float, a point spread evenly over the unit disc, and its squared radius
+
+    Returns
+    -------
+    dx, dy, dz : float
+        Unit direction.
+    reach : float
+        Distance to the point, in units of the scene.
+    density : float
+        Over solid angle; 0 where the lamp does not shine this way.
     """
     cx, cy, cz = a[i, 0] + tm * a[i, CHANGE], a[i, 1] + tm * a[i, CHANGE + 1], a[i, 2] + tm * a[i, CHANGE + 2]
     if kind == SPHERE:

@@ -73,6 +73,15 @@ class CacheKeeper:
         settings : how the frame is rendered
         owners : frames that own a cache
         blend : frames over which caches are blended
+
+        Returns
+        -------
+        cache : (x, y, z, 6, 3) float32
+            Bounced light by place and the way a surface faces.
+        box : (6,) float64
+            Its low and high corner, in units of the scene.
+        seconds : float
+            Spent on caches that were not there yet.
         """
         with self._lock:
             return self._blended(scene, frame, settings, owners, blend)

@@ -21,6 +21,11 @@ def cached_light(cache, view, x, y, z, nx, ny, nz):
     view : (9, 12) float64, camera and settings, see `layout`
     x, y, z : float, the point, in units of the scene
     nx, ny, nz : float, unit normal of the surface
+
+    Returns
+    -------
+    red, green, blue : float
+        Radiance that a white matte surface would show.
     """
     sx, sy, sz = cache.shape[0], cache.shape[1], cache.shape[2]
     u = min(max((x - view[CACHE, BOX_LOW]) / (view[CACHE, BOX_HIGH] - view[CACHE, BOX_LOW]) * (sx - 1), 0.0), sx - 1.001)

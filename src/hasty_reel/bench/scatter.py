@@ -150,6 +150,11 @@ def held_below(r, g, b, ceiling):
     ----------
     r, g, b : float, light of the contribution
     ceiling : float, the largest a channel may be
+
+    Returns
+    -------
+    r, g, b : float
+        The contribution, its colour kept.
     """
     top = max(r, max(g, b))
     if top > ceiling:

@@ -186,6 +186,11 @@ def slab(o, d, half, low, high):
     o, d : float, origin and direction of the ray along one axis
     half : float, half its height along the axis
     low, high : float, the stretch so far
+
+    Returns
+    -------
+    low, high : float
+        The stretch that is left; `low` is the larger where none is.
     """
     if abs(d) < 1e-12:
         return (low, high) if abs(o) <= half else (FAR, -FAR)
@@ -265,6 +270,11 @@ def shape_normal(kind, a, i, tm, px, py, pz):
     i : int, index of the shape
     tm : float, time within the shutter, 0 to 1
     px, py, pz : float, the point, in units of the scene
+
+    Returns
+    -------
+    nx, ny, nz : float
+        The unit normal.
     """
     cx, cy, cz = a[i, 0] + tm * a[i, CHANGE], a[i, 1] + tm * a[i, CHANGE + 1], a[i, 2] + tm * a[i, CHANGE + 2]
     e3, e4, e5 = a[i, 3] + tm * a[i, CHANGE + 3], a[i, 4] + tm * a[i, CHANGE + 4], a[i, 5] + tm * a[i, CHANGE + 5]

@@ -74,6 +74,13 @@ def disc_point(stream):
     Parameters
     ----------
     stream : (1,) uint64, state of the random numbers, moved on
+
+    Returns
+    -------
+    x, y : float
+        The point, within radius 1.
+    r2 : float
+        Its squared radius, even over 0 to 1.
     """
     while True:  # rejection costs less than a sine and a cosine
         x = 2.0 * uniform(stream) - 1.0
@@ -90,6 +97,13 @@ def frame_around(nx, ny, nz):
     Parameters
     ----------
     nx, ny, nz : float, unit normal of the surface
+
+    Returns
+    -------
+    tx, ty, tz : float
+        Unit tangent.
+    bx, by, bz : float
+        Unit bitangent.
     """
     s = 1.0 if nz >= 0.0 else -1.0
     a = -1.0 / (s + nz)
@@ -151,6 +165,11 @@ def visible_facet(alpha, vx, vy, vz, p1, p2):
     alpha : float, roughness of the facets
     vx, vy, vz : float, local direction it is seen from
     p1, p2 : float, a point spread evenly over the unit disc
+
+    Returns
+    -------
+    hx, hy, hz : float
+        Unit normal of the facet, in the frame of the surface.
     """
     sx, sy, sz = alpha * vx, alpha * vy, vz
     s = 1.0 / math.sqrt(sx * sx + sy * sy + sz * sz)

@@ -60,6 +60,13 @@ def closest(tags, a, planes, boxes, ways, tm, ox, oy, oz, dx, dy, dz, near, far)
     dx, dy, dz : float, its unit direction
     near : float, hits nearer than this are none
     far : float, hits beyond this are none
+
+    Returns
+    -------
+    t : float
+        Distance along the ray, in units of the scene; FAR without a hit.
+    i : int
+        Index of the shape; -1 without a hit.
     """
     best = far
     found = -1

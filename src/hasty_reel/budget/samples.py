@@ -44,7 +44,13 @@ class Problem:
 
     @property
     def bounds(self) -> tuple[np.ndarray, np.ndarray]:
-        """Least and most samples of each frame, as multiples of the steps; pins are both."""
+        """Least and most samples of each frame, as multiples of the steps; pins are both.
+
+        Returns
+        -------
+        least, most : (n,) int64
+            Samples of each frame.
+        """
         k = max(1, self.steps)
         low = np.full(len(self.variance), -(-max(1, self.floor) // k) * k, np.int64)
         high = np.maximum(low, self.ceiling // k * k)

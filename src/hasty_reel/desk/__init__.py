@@ -1,4 +1,4 @@
-"""The window: thin Qt views over the session, which holds the reel, its evidence and its plan.
+"""The window: thin Qt views that mirror the models of studio.
 
 theme      colours, type, lines
 marks      ring, triangle, diamond, traces, tags
@@ -13,6 +13,7 @@ ledger     settings and what they cost, with recipes and total
 files      opening, saving, shots in and out
 drafts     draft cuts
 notice     what happened, in a line at the top
+tabs       pages behind choices
 stages     one module or more for each stage: brief, proofs, compare, budget, run
 app        starting the application
 asking     questions about files that stand in the way: asked once the name is whole, never before

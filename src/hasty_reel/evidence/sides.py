@@ -203,6 +203,11 @@ def two_runs(sides: Sequence[Side]) -> tuple[Side | None, Side | None]:
     Parameters
     ----------
     sides : one or two
+
+    Returns
+    -------
+    a, b : Side or None
+        The sides to compare at first.
     """
     best: tuple[int, Side | None, Side | None] = (1, None, None)
     near = [s for s in sides if len(s.paths) > 1][:LOOKED_THROUGH]  # of thousands the newest runs
@@ -231,6 +236,13 @@ def verdict(a: Side, b: Side, seen: tuple[float, float], noise: tuple[float, flo
     seen : seen flicker of both in JND, nan where it is not a run
     noise : in L*
     limit : seen flicker from which on it is seen, in JND
+
+    Returns
+    -------
+    head : str
+        The verdict in a sentence.
+    body : str
+        What speaks for it.
     """
     frames = common_frames(a, b)
     times = [mean_seconds(s, frames) for s in (a, b)]

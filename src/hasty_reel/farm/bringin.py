@@ -55,6 +55,13 @@ def bring_in(root: Path, what: Bringing, progress: Progress = silent, cancel: Ca
     progress : called with the share that is done, 0 to 1, and words
     cancel : looked at meanwhile; None: it cannot be stopped
 
+    Returns
+    -------
+    proof : Proof
+        As it stands in the store.
+    missing : list of str
+        What is missing in it, in sentences.
+
     Raises
     ------
     WrongInput

@@ -104,6 +104,13 @@ class TileNoise:
         Parameters
         ----------
         samples : (n,) per pixel
+
+        Returns
+        -------
+        in_L : (n,) float
+            Root mean square over the frame, in L*.
+        contrast : (n,) float
+            95th percentile of the tiles, as contrast on the display.
         """
         in_l, contrast = np.empty(len(samples)), np.empty(len(samples))
         to_contrast = contrast_per_lightness(self.mean)

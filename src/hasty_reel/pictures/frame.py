@@ -83,6 +83,15 @@ def read_planes(path: Path, wanted: Collection[str] | None = None) -> tuple[np.n
     path : of the file
     wanted : channels that are needed; those between them in the file may come with them. None: all
 
+    Returns
+    -------
+    planes : (h, w, n) float32
+        The channels as they are in the file.
+    names : list of str
+        Their names, in that order.
+    attributes : dict
+        What the head of the file says.
+
     Raises
     ------
     PictureError

@@ -142,6 +142,13 @@ class Line:
         Parameters
         ----------
         text : as written
+
+        Returns
+        -------
+        is_name : bool
+            Whether the text is the name of a value.
+        value : Value
+            That value; None where it is none.
         """
         for value, name in self.names:
             if text.strip().lower() == name:

@@ -74,7 +74,17 @@ class Copies:
         self.speeds.append(float(np.median(length)))
 
     def comb(self) -> tuple[float, float, float]:
-        """Return how clearly the likeness comes back (0..1), at which share of a frame's way, and of what height the steps are in L*."""
+        """Return how clearly the likeness comes back (0..1), at which share of a frame's way, and of what height the steps are in L*.
+
+        Returns
+        -------
+        clear : float
+            How clearly the likeness comes back, 0 to 1.
+        share : float
+            At which share of a frame's way.
+        height : float
+            Of the steps, in L*.
+        """
         if not self.likeness:
             return 0.0, 0.0, 0.0
         mean = np.mean(self.likeness, axis=0)

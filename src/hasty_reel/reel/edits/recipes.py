@@ -121,6 +121,13 @@ def duplicated_recipe(reel: Reel, name: str) -> tuple[Reel, str]:
     ----------
     reel : the reel; it stays as it was
     name : of the recipe
+
+    Returns
+    -------
+    reel : Reel
+        With the copy.
+    name : str
+        Of the copy.
     """
     old = reel.recipe(name)
     taken = {r.name for r in reel.recipes}

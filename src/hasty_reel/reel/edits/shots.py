@@ -169,6 +169,13 @@ def added(reel: Reel, after: str, shot: Shot | None = None) -> tuple[Reel, str]:
     reel : the reel; it stays as it was
     after : id of the shot before it
     shot : the new shot; None for one like it
+
+    Returns
+    -------
+    reel : Reel
+        With the shot.
+    id : str
+        Of the shot.
     """
     near = reel.shot(after.partition(".")[0])
     if shot is None:
@@ -185,6 +192,13 @@ def duplicated(reel: Reel, shot_id: str) -> tuple[Reel, str]:
     ----------
     reel : the reel; it stays as it was
     shot_id : of the shot, or of the layer as SHOT.LAYER
+
+    Returns
+    -------
+    reel : Reel
+        With the copy.
+    id : str
+        Of the copy.
     """
     shot = reel.shot(shot_id.partition(".")[0])
     copy = replaced(shot, id=_copy_id(reel, shot.id), evidence=shot.proofs)
@@ -232,6 +246,13 @@ def split(reel: Reel, shot_id: str, frame: int) -> tuple[Reel, str]:
     reel : the reel; it stays as it was
     shot_id : of the shot, or of the layer as SHOT.LAYER
     frame : as the shot numbers it
+
+    Returns
+    -------
+    reel : Reel
+        With both parts.
+    id : str
+        Of the second part.
 
     Raises
     ------

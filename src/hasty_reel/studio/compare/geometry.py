@@ -38,6 +38,11 @@ class Placed:
         Parameters
         ----------
         x, y : in pixels of the widget
+
+        Returns
+        -------
+        u, v : float
+            Shares of width and height, 0 to 1 within the picture.
         """
         return (x - self.left) / self.width, (y - self.top) / self.height
 
@@ -47,6 +52,11 @@ class Placed:
         Parameters
         ----------
         u, v : shares of the picture, 0 at the left and top
+
+        Returns
+        -------
+        x, y : float
+            Pixels of the widget.
         """
         return self.left + u * self.width, self.top + v * self.height
 
@@ -152,6 +162,11 @@ class Wipe:
         Parameters
         ----------
         place : where the picture lies
+
+        Returns
+        -------
+        first, second : tuple of float
+            x and y in pixels of the widget.
         """
         cx, cy = place.to_widget(self.x, self.y)
         a = math.radians(self.angle)

@@ -10,7 +10,6 @@ from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLay
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.asking import ask_target
-from hasty_reel.desk.fields import Choice
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.picture import image_of
 from hasty_reel.desk.stages.compare.causes import CausesPage
@@ -22,6 +21,7 @@ from hasty_reel.desk.stages.compare.slice import TimeSlice
 from hasty_reel.desk.stages.compare.snapshot import save_snapshot, snapshot
 from hasty_reel.desk.stages.compare.transport import Transport
 from hasty_reel.desk.stages.compare.view import ComparisonView
+from hasty_reel.desk.tabs import TabbedPages
 from hasty_reel.errors import HastyReelError
 from hasty_reel.studio.compare.comparison import Comparison
 from hasty_reel.studio.session import Session
@@ -64,31 +64,17 @@ class CompareStage(QWidget):
         self.front = QStackedWidget(self)
         self.front.addWidget(looking)
         self.front.addWidget(self.patch)
-        self.pages = QStackedWidget(self)
         measures = QScrollArea()
         measures.setWidgetResizable(True)
         measures.setWidget(self.measured)
-        for page in (measures, self.causes, self.eye_test):
-            self.pages.addWidget(page)
-        self.tabs = [Choice(name, self) for name in PAGES]
-        tabs = QHBoxLayout()
-        tabs.setContentsMargins(10, 4, 8, 2)
-        tabs.setSpacing(10)
-        for k, tab in enumerate(self.tabs):
-            tab.clicked.connect(lambda _=False, k=k: self.show_page(k))
-            tabs.addWidget(tab)
-        tabs.addStretch(1)
-        side = QWidget(self)
-        side.setFixedWidth(SIDE)
-        beside = QVBoxLayout(side)
-        beside.setContentsMargins(0, 0, 0, 0)
-        beside.setSpacing(0)
-        beside.addLayout(tabs)
-        beside.addWidget(self.pages, 1)
+        self.beside = TabbedPages(list(zip(PAGES, (measures, self.causes, self.eye_test))), SIDE, self)
+        self.show_page = self.beside.show_page
+        self.tabs = self.beside.choices
+        self.beside.turned.connect(self._watch)
         body = QHBoxLayout()
         body.setSpacing(0)
         body.addWidget(self.front, 1)
-        body.addWidget(side)
+        body.addWidget(self.beside)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -113,16 +99,9 @@ class CompareStage(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         QPainter(self).fillRect(self.rect(), theme.MAT)
 
-    def show_page(self, index: int) -> None:
-        """Measures, causes, eye test."""
-        self.pages.setCurrentIndex(index)
-        for k, tab in enumerate(self.tabs):
-            tab.setChecked(k == index)
-        self._watch()
-
     def _watch(self) -> None:
         """Tell the models which of their pages is in sight."""
-        index = self.pages.currentIndex()
+        index = self.beside.index
         self.comparison.measures.watched = self.isVisible() and index == MEASURES
         self.comparison.causes.watch(self.isVisible() and index == CAUSES)
         self.comparison.find_out()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import partial
 
 import numpy as np
@@ -22,6 +23,17 @@ from hasty_reel.studio.session import Session
 ROW = 20
 
 
+RIGHT = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+
+
+def paint_heads(painter: QPainter, heads: Sequence[tuple[float, str]]) -> None:
+    """Paint the heads of a table, each ending at its place."""
+    painter.setFont(theme.words(11))
+    painter.setPen(theme.MAT_INK3)
+    for x, text in heads:
+        painter.drawText(QRectF(x - 130, 0, 130, ROW), RIGHT, text)
+
+
 class SweepTable(QWidget):
     """The values of a sweep with seconds, noise, and how far each looks from the fullest."""
 
@@ -34,11 +46,7 @@ class SweepTable(QWidget):
         painter = QPainter(self)
         right = self.width() - 12.0
         columns = (right - 190, right - 110, right)
-        painter.setFont(theme.words(11))
-        painter.setPen(theme.MAT_INK3)
-        align = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        for x, text in zip(columns, ("seconds", "noise L*", "off the fullest, L*")):
-            painter.drawText(QRectF(x - 130, 0, 130, ROW), align, text)
+        paint_heads(painter, list(zip(columns, ("seconds", "noise L*", "off the fullest, L*"))))
         most = max((p.seconds for p in self._sweep.points), default=1.0)
         for k, point in enumerate(self._sweep.points):
             y = ROW * (k + 1)
@@ -50,7 +58,7 @@ class SweepTable(QWidget):
             painter.fillRect(QRectF(72, y + 6, 90 * point.seconds / most, 8), theme.MAT_INK3 if enough else theme.NEUTRAL_STRONG)
             painter.setFont(theme.figures(12, 600 if enough else 400))
             for x, value, digits in zip(columns, (point.seconds, point.noise_L, point.off_L), (2, 1, 1)):
-                painter.drawText(QRectF(x - 130, y, 130, ROW), align, "–" if not np.isfinite(value) else f"{value:.{digits}f}")
+                painter.drawText(QRectF(x - 130, y, 130, ROW), RIGHT, "–" if not np.isfinite(value) else f"{value:.{digits}f}")
 
 
 class WindowTable(QWidget):
@@ -64,11 +72,7 @@ class WindowTable(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         right = self.width() - 12.0
-        align = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        painter.setFont(theme.words(11))
-        painter.setPen(theme.MAT_INK3)
-        for x, text in ((right - 150, "noise"), (right - 60, "flicker"), (right, "s/Mpixel")):
-            painter.drawText(QRectF(x - 130, 0, 130, ROW), align, text)
+        paint_heads(painter, ((right - 150, "noise"), (right - 60, "flicker"), (right, "s/Mpixel")))
         painter.setPen(theme.MAT_INK)
         for k, effect in enumerate(self._windows):
             y = ROW * (k + 1)
@@ -77,7 +81,7 @@ class WindowTable(QWidget):
             painter.setFont(theme.figures(12))
             cells = (percent(effect.noise_ratio), percent(effect.flicker_ratio), f"{effect.seconds_per_pixel * 1e6:.1f}")
             for x, text in zip((right - 150, right - 60, right), cells):
-                painter.drawText(QRectF(x - 130, y, 130, ROW), align, text)
+                painter.drawText(QRectF(x - 130, y, 130, ROW), RIGHT, text)
 
 
 class EffectTable(QWidget):
@@ -91,11 +95,7 @@ class EffectTable(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         right = self.width() - 12.0
-        align = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        painter.setFont(theme.words(11))
-        painter.setPen(theme.MAT_INK3)
-        for x, text in ((right - 82, "time of a sample"), (right, "noise")):
-            painter.drawText(QRectF(x - 130, 0, 130, ROW), align, text)
+        paint_heads(painter, ((right - 82, "time of a sample"), (right, "noise")))
         for k, effect in enumerate(self._effects):
             y = ROW * (k + 1)
             words, time, noise = effect_words(effect)
@@ -104,8 +104,8 @@ class EffectTable(QWidget):
             text = QFontMetrics(painter.font()).elidedText(words, Qt.TextElideMode.ElideRight, int(right - 180))
             painter.drawText(QRectF(12, y, right - 170, ROW), Qt.AlignmentFlag.AlignVCenter, text)
             painter.setFont(theme.figures(12))
-            painter.drawText(QRectF(right - 212, y, 130, ROW), align, time)
-            painter.drawText(QRectF(right - 80, y, 80, ROW), align, noise)
+            painter.drawText(QRectF(right - 212, y, 130, ROW), RIGHT, time)
+            painter.drawText(QRectF(right - 80, y, 80, ROW), RIGHT, noise)
 
 
 class FindingsPage(QScrollArea):

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.caption import Caption, thin_bar
-from hasty_reel.desk.fields import Choice
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.picture import PictureView, as_image, image_of
 from hasty_reel.desk.stages.proofs.findings import FindingsPage
@@ -16,6 +15,7 @@ from hasty_reel.desk.stages.proofs.orderbar import OrderBar
 from hasty_reel.desk.stages.proofs.plot import TradeOffs
 from hasty_reel.desk.stages.proofs.queue import QueuePage
 from hasty_reel.desk.stages.proofs.sheet import SheetPage
+from hasty_reel.desk.tabs import TabbedPages
 from hasty_reel.studio.pictures import Wanted, of_file
 from hasty_reel.studio.session import Session
 
@@ -39,10 +39,10 @@ class ProofsStage(QWidget):
         self.plot = TradeOffs(session, self)
         self.findings = FindingsPage(session, self)
         self.queue_page = QueuePage(session, self)
-        self.pages = QStackedWidget(self)
-        for page in (self.sheet_page, self.plot, self.findings, self.queue_page):
-            self.pages.addWidget(page)
-        self.tabs = [Choice(name, self) for name in PAGES]
+        pages = (self.sheet_page, self.plot, self.findings, self.queue_page)
+        self.beside = TabbedPages(list(zip(PAGES, pages)), SIDE, self)
+        self.show_page = self.beside.show_page
+        self.tabs = self.beside.choices
         self._lay_out()
         self.sheet.picked.connect(self._pick)
         self.plot.picked.connect(self._pick)
@@ -56,20 +56,6 @@ class ProofsStage(QWidget):
         self._look()
 
     def _lay_out(self) -> None:
-        tabs = QHBoxLayout()
-        tabs.setContentsMargins(12, 6, 8, 0)
-        tabs.setSpacing(12)
-        for k, tab in enumerate(self.tabs):
-            tab.clicked.connect(lambda _=False, k=k: self.show_page(k))
-            tabs.addWidget(tab)
-        tabs.addStretch(1)
-        side = QWidget(self)
-        side.setFixedWidth(SIDE)
-        beside = QVBoxLayout(side)
-        beside.setContentsMargins(0, 0, 0, 0)
-        beside.setSpacing(0)
-        beside.addLayout(tabs)
-        beside.addWidget(self.pages, 1)
         left = QVBoxLayout()
         left.setSpacing(0)
         left.addWidget(self.view, 1)
@@ -77,7 +63,7 @@ class ProofsStage(QWidget):
         body = QHBoxLayout()
         body.setSpacing(0)
         body.addLayout(left, 1)
-        body.addWidget(side)
+        body.addWidget(self.beside)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -89,12 +75,6 @@ class ProofsStage(QWidget):
         painter = QPainter(self)
         painter.fillRect(self.rect(), theme.STAGE)
         painter.fillRect(self.rect().adjusted(self.width() - SIDE, self.order_bar.height(), 0, 0), theme.MAT)
-
-    def show_page(self, index: int) -> None:
-        """Show sheet, trade-offs, findings or queue."""
-        self.pages.setCurrentIndex(index)
-        for k, tab in enumerate(self.tabs):
-            tab.setChecked(k == index)
 
     def ask_for(self, frame: int) -> None:
         """Put one frame into the order."""
