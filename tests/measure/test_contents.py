@@ -25,8 +25,9 @@ from hasty_reel.measure.difference import absolute, flip, in_lightness, similari
 from hasty_reel.measure.flipprocess import flip_in_process
 from hasty_reel.measure.noise import noise_of_one
 from hasty_reel.measure.plane import seen_frame
-from hasty_reel.measure.seen import Eyes, contrast_of, grain_weight, seen_blocks, sensitivity
+from hasty_reel.measure.seen import Eyes, contrast_of, sensitivity
 from hasty_reel.measure.sparks import find_sparks
+from hasty_reel.measure.spectrum import grain_weight
 
 HD = Eyes().pixels_per_degree(1080)
 
@@ -44,25 +45,6 @@ def rms(values: np.ndarray) -> float:
 def test_sensitivity_by_kelly(f, v, expected):
     """Kelly 1979 (J. Opt. Soc. Am. 69), formula from memory; computed a second time with mpmath."""
     assert sensitivity(np.array(f), f * v) == pytest.approx(expected, rel=1e-6)
-
-
-def test_one_percent_of_grain_is_hardly_seen_and_of_blotches_is():
-    """About 0.2 JND for one-pixel grain, about 1.3 for blotches smoothed over four pixels, at three picture heights
-    of 1080 rows and 24 fps (common practice, no source; Kelly's formula)."""
-    rng = np.random.RandomState(1)
-    noise = rng.normal(0, 0.01, (1080, 1920)).astype(np.float32)
-    blotches = gaussian_filter(noise, 4)
-    blotches *= 0.01 / blotches.std()
-    fine, coarse = rms(seen_blocks(noise, HD, 24.0)), rms(seen_blocks(blotches, HD, 24.0))
-    assert fine == pytest.approx(0.2, abs=0.01) and coarse == pytest.approx(1.3, abs=0.05)
-
-
-def test_blocks_see_white_noise_as_the_closed_integral_does():
-    """Twice: blocks of all pixels, and of pairs of pixels where they are finer than 40 a degree."""
-    rng = np.random.RandomState(2)
-    noise = rng.normal(0, 0.02, (512, 512)).astype(np.float32)
-    for density in (20.0, 39.0, 56.5):
-        assert rms(seen_blocks(noise, density, 24.0)) == pytest.approx(0.02 * grain_weight(density, 24.0), rel=0.03)
 
 
 def test_contrast_is_webers_above_mid_grey_and_asks_for_more_in_the_dark():

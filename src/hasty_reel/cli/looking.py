@@ -146,6 +146,7 @@ def _document(found: SequenceMeasures, information: bool) -> dict:
             "noise_L": clean(found.noise_L),
             "flicker_L": clean(found.flicker_L),
             "seen_flicker": clean(found.seen_flicker),
+            "seen_noise": clean(found.seen_noise),
             "sparks_per_megapixel": clean(found.sparks_per_megapixel),
             "sharpness": clean(found.sharpness),
             "percent_flicker": clean(found.percent_flicker),
@@ -164,8 +165,12 @@ def _table(found: SequenceMeasures, information: bool) -> list[str]:
     lines.append(
         f"Sequence: noise {_number(found.noise_L, '{:.2f}')} L*{'' if found.two_seeds else ' (estimated)'}, "
         f"flicker {_number(found.flicker_L, '{:.2f}')} L* and seen {_number(found.seen_flicker, '{:.2f}')} JND "
-        f"(95th percentile over frames and tiles), {found.sparks_per_megapixel:.0f} sparks a megapixel"
+        f"(95th percentile over frames and places), {found.sparks_per_megapixel:.0f} sparks a megapixel"
     )
+    if found.two_seeds:
+        lines.append(f"Of the noise alone, which two seeds tell apart: seen {_number(found.seen_noise, '{:.2f}')} JND")
+    if found.short_words:
+        lines.append(found.short_words)
     return lines
 
 

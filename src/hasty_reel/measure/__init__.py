@@ -3,8 +3,12 @@
 plane        a picture as one plane of L*, and what in it is no number
 noise        from two renders of a frame with different seeds; from one picture an estimate
 flow         motion found in the pictures themselves
+framepair    two frames side by side: what of each is found in the other
 flicker      unrest along the motion, in L*
-seen         unrest weighted by what the eye can see
+seen         contrast, the eye's sensitivity to it, and who looks from where
+spectrum     power of unrest over space and time, weighted by the eye: seen flicker
+trend        what stands still or drifts, taken out of a stack of frames
+stacks       frames carried to the middle of their run, and seen flicker of them
 sparks       pixels that stand alone in a single frame
 content      sharpness, spatial and temporal information, flicker of the mean
 difference   where two pictures differ

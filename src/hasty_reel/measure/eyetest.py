@@ -19,7 +19,8 @@ from hasty_reel.errors import WrongInput
 from hasty_reel.image.lightness import lightness, lightness_slope
 from hasty_reel.image.luminance import luminance
 from hasty_reel.image.srgb import srgb_encode
-from hasty_reel.measure.seen import Eyes, contrast_of, seen_blocks
+from hasty_reel.measure.seen import Eyes, contrast_of
+from hasty_reel.measure.spectrum import seen_over_all
 
 FIRST, FACTOR, FINE = 4.0, 1.6, 1.25
 """Amount in JND it begins with, and by how much it changes: coarsely until the second reversal, then finely."""
@@ -142,8 +143,7 @@ class Stimulus:
 
     def _seen_of_unit(self, patterns: Sequence[np.ndarray], eyes: Eyes, rows: int, fps: float) -> float:
         """Seen flicker in JND where the contrast of the pattern is 1."""
-        blocks = [seen_blocks(p, eyes.pixels_per_degree(rows), fps) for p in patterns[:4]]
-        return max(float(np.sqrt(np.mean(np.square(blocks)))), 1e-9)
+        return max(seen_over_all(np.stack(patterns), eyes.pixels_per_degree(rows), fps), 1e-9)
 
 
 def _weber(light: np.ndarray) -> np.ndarray:

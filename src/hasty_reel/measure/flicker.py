@@ -17,70 +17,41 @@ import numpy as np
 
 from hasty_reel.compiled import FAST, njit, prange
 from hasty_reel.image.sampling import CUBIC_VARIANCE, bicubic_variance_at, remap_bicubic
-from hasty_reel.image.warp import places_in_next, places_in_previous
+from hasty_reel.measure.framepair import FramePair, frame_pair
 
-MISMATCH = 4.0
-"""A neighbour further off than this many robust deviations of its tile (and 10 L*) is another surface, not flicker."""
-LEAST_MISMATCH, MOST_MISMATCH = 10.0, 25.0
-"""In L*. Above the second all of the frame must be off, as in a flash: else something moved that was not found."""
 TILE = 32
-_BINS, _WIDTH = 256, 0.1
+"""Side in pixels of the tiles over which flicker is gathered."""
 # in single precision: twice as quick, and finer than a thousandth of an L*
 _H, _1 = np.float32(0.5), np.float32(1.0)
 
 
-@njit(fastmath=FAST)
-def _side(here, beside, moves, most, at, squares, r0, r1, c0, c1, off, gain):
-    """How far a carried neighbour is off in one tile, with the gain of its fetching; returns where a mismatch begins."""
-    h, w = np.float32(here.shape[0]), np.float32(here.shape[1])
-    bins = np.zeros(_BINS, np.int32)
-    count = 0
-    for r in range(r0, r1):
-        for c in range(c0, c1):
-            g = bicubic_variance_at(at[r, c, 0], at[r, c, 1], w, h, squares) if moves else _1
-            o = beside[r, c] - here[r, c]
-            off[r - r0, c - c0] = o
-            gain[r - r0, c - c0] = g
-            if g >= 0 and (r + c) & 1:  # every second one does for a median
-                bins[int(min(abs(o) * np.float32(1.0 / _WIDTH), _BINS - 1.0))] += 1
-                count += 1
-    passed, k = 0, 0
-    while k < _BINS - 1 and 2 * (passed + bins[k]) < count:
-        passed += bins[k]
-        k += 1
-    return min(max(LEAST_MISMATCH, MISMATCH * 1.4826 * (k + 0.5) * _WIDTH), most)
-
-
 @njit(parallel=True, fastmath=FAST)
-def _residual(here, before, at_before, after, at_after, sides, moves, most, squares, d, match):
+def _residual(here, before, at_before, found_before, after, at_after, found_after, sides, moves, squares, d, match):
     """Unrest `d` against the carried neighbours, and which of them match; see `Unrest`. `sides`, `moves`: bit 0 before, bit 1 after."""
-    h, w = here.shape
-    down, across = -(-h // TILE), -(-w // TILE)
-    for j in prange(down):
-        off0, gain0 = np.zeros((TILE, TILE), np.float32), np.full((TILE, TILE), np.float32(-1.0))
-        off1, gain1 = np.zeros((TILE, TILE), np.float32), np.full((TILE, TILE), np.float32(-1.0))
-        for i in range(across):
-            r0, c0 = j * TILE, i * TILE
-            r1, c1 = min(h, r0 + TILE), min(w, c0 + TILE)
-            limit0, limit1 = 0.0, 0.0
-            if sides & 1:
-                limit0 = _side(here, before, moves & 1, most[0], at_before, squares, r0, r1, c0, c1, off0, gain0)
-            if sides & 2:
-                limit1 = _side(here, after, moves & 2, most[1], at_after, squares, r0, r1, c0, c1, off1, gain1)
-            for r in range(r0, r1):
-                for c in range(c0, c1):
-                    o0, o1 = off0[r - r0, c - c0], off1[r - r0, c - c0]
-                    g0, g1 = gain0[r - r0, c - c0], gain1[r - r0, c - c0]
-                    first, second = g0 >= 0 and abs(o0) <= limit0, g1 >= 0 and abs(o1) <= limit1
-                    match[r, c] = (1 if first else 0) + (2 if second else 0)
-                    if first and second:
-                        d[r, c] = -_H * (o0 + o1) / np.sqrt(_1 + np.float32(0.25) * (g0 + g1))
-                    elif first:
-                        d[r, c] = -o0 / np.sqrt(_1 + g0)
-                    elif second:
-                        d[r, c] = -o1 / np.sqrt(_1 + g1)
-                    else:
-                        d[r, c] = 0.0
+    rows, columns = here.shape
+    h, w = np.float32(rows), np.float32(columns)
+    for r in prange(rows):
+        for c in range(columns):
+            first, second = sides & 1 != 0, sides & 2 != 0
+            g0, g1 = _1, _1
+            if first and moves & 1:
+                first = found_before[r, c]
+                g0 = max(bicubic_variance_at(at_before[r, c, 0], at_before[r, c, 1], w, h, squares), np.float32(0.0))
+            if second and moves & 2:
+                second = found_after[r, c]
+                g1 = max(bicubic_variance_at(at_after[r, c, 0], at_after[r, c, 1], w, h, squares), np.float32(0.0))
+            match[r, c] = (1 if first else 0) + (2 if second else 0)
+            if sides == 3 and first and second:
+                gain = np.sqrt(_1 + np.float32(0.25) * (g0 + g1))
+                d[r, c] = (here[r, c] - _H * (before[r, c] + after[r, c])) / gain
+            elif sides == 3:  # one neighbour alone would take a fade for unrest
+                d[r, c] = 0.0
+            elif first:
+                d[r, c] = (here[r, c] - before[r, c]) / np.sqrt(_1 + g0)
+            elif second:
+                d[r, c] = (here[r, c] - after[r, c]) / np.sqrt(_1 + g1)
+            else:
+                d[r, c] = 0.0
 
 
 @dataclass(frozen=True)
@@ -98,10 +69,51 @@ class Unrest:
     after: np.ndarray | None
 
     @property
+    def measured(self) -> np.ndarray:
+        """Where `d` is known, (h, w) bool: found in every frame that stands beside."""
+        wanted = (1 if self.before is not None else 0) + (2 if self.after is not None else 0)
+        return (self.match == wanted) & (wanted > 0)
+
+    @property
     def flicker(self) -> float:
         """RMS over the pixels that have a match; nan where none has."""
-        count = int(np.count_nonzero(self.match))
+        count = int(np.count_nonzero(self.measured))
         return float(np.sqrt(np.dot(self.d.ravel(), self.d.ravel()) / count)) if count else float("nan")
+
+
+def unrest_between(
+    before: np.ndarray | None, here: np.ndarray, after: np.ndarray | None, pair_before: FramePair | None, pair: FramePair | None
+) -> Unrest:
+    """Return the unrest of a frame between its neighbours.
+
+    Parameters
+    ----------
+    before, here, after : (h, w) L* or any other quantity; None where there is no such frame: then the one-sided difference counts
+    pair_before, pair : what the frame shares with the one before and with the next; None beside a hole
+
+    Returns
+    -------
+    Unrest
+        In the unit of the frames.
+    """
+    here = np.ascontiguousarray(here, np.float32)
+    sides, moves = 0, 0
+    nowhere, nothing = np.zeros((1, 1, 2), np.float32), np.zeros((1, 1), np.bool_)
+    where, carried, found = [nowhere, nowhere], [here, here], [nothing, nothing]
+    for s, (frame, shared) in enumerate(((before, pair_before), (after, pair))):
+        if frame is None or shared is None:
+            continue
+        sides |= 1 << s
+        carried[s] = np.ascontiguousarray(frame, np.float32)
+        place, match = (shared.back, shared.found_back) if s == 0 else (shared.there, shared.found_there)
+        if place is not None and match is not None:
+            moves |= 1 << s
+            where[s], found[s] = place, match
+            carried[s] = remap_bicubic(carried[s], place)
+    d, matched = np.zeros_like(here), np.zeros((here.shape[0], here.shape[1]), np.uint8)
+    if sides:
+        _residual(here, carried[0], where[0], found[0], carried[1], where[1], found[1], sides, moves, CUBIC_VARIANCE, d, matched)
+    return Unrest(d, matched, carried[0] if sides & 1 else None, carried[1] if sides & 2 else None)
 
 
 def unrest(frames: Sequence[np.ndarray | None], vectors: Sequence[np.ndarray | None], at: int) -> Unrest:
@@ -113,26 +125,12 @@ def unrest(frames: Sequence[np.ndarray | None], vectors: Sequence[np.ndarray | N
     vectors : (h, w, 2) each, pixels to the next frame; None where nothing moves
     at : index of the frame; at the ends of the run the one-sided difference counts
     """
-    here = np.ascontiguousarray(frames[at], np.float32)
-    shape = (here.shape[0], here.shape[1])
-    sides, moves = 0, 0
-    nowhere = np.zeros((1, 1, 2), np.float32)
-    where, carried = [nowhere, nowhere], [here, here]
-    for s, k in enumerate((at - 1, at + 1)):
-        if 0 <= k < len(frames) and frames[k] is not None:
-            sides |= 1 << s
-            carried[s] = np.ascontiguousarray(frames[k], np.float32)
-            field = vectors[min(k, at)]
-            if field is not None:
-                moves |= 1 << s
-                where[s] = places_in_previous(field) if k < at else places_in_next(field)
-                carried[s] = remap_bicubic(carried[s], where[s])
-    d, match = np.zeros_like(here), np.zeros(shape, np.uint8)
-    thin = (slice(None, None, max(1, shape[0] // 128)), slice(None, None, max(1, shape[1] // 128)))
-    most = np.array([max(MOST_MISMATCH, MISMATCH * 1.4826 * float(np.median(np.abs(c[thin] - here[thin])))) for c in carried])
-    if sides:
-        _residual(here, carried[0], where[0], carried[1], where[1], sides, moves, most, CUBIC_VARIANCE, d, match)
-    return Unrest(d, match, carried[0] if sides & 1 else None, carried[1] if sides & 2 else None)
+    here = frames[at]
+    assert here is not None
+    before = frames[at - 1] if at > 0 else None
+    after = frames[at + 1] if at + 1 < len(frames) else None
+    pair_before = None if before is None else frame_pair(vectors[at - 1])
+    return unrest_between(before, here, after, pair_before, None if after is None else frame_pair(vectors[at]))
 
 
 def flicker(frames: Sequence[np.ndarray], vectors: Sequence[np.ndarray | None], at: int) -> float:

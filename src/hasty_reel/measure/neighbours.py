@@ -16,8 +16,9 @@ from itertools import pairwise
 import numpy as np
 
 from hasty_reel.errors import PictureError
-from hasty_reel.measure.flicker import Unrest, unrest
+from hasty_reel.measure.flicker import Unrest, unrest_between
 from hasty_reel.measure.flow import optical_flow
+from hasty_reel.measure.framepair import FramePair, frame_pair
 from hasty_reel.measure.noise import noise_of_one
 from hasty_reel.measure.plane import SeenFrame, seen_frame
 from hasty_reel.measure.sparks import find_sparks
@@ -27,7 +28,7 @@ from hasty_reel.work import CancelToken, Progress, silent
 
 MOST_PIXELS = 1 << 28
 """Larger pictures are refused in words: their planes would not fit into the memory of a desk machine."""
-MOTION = ("motion.X", "motion.Y")
+MOTION, DEPTH = ("motion.X", "motion.Y"), "Z"
 
 Reader = Callable[[int, Collection[str]], Picture]
 """Reads a frame with the guides that are named, where it has them."""
@@ -39,7 +40,7 @@ class FrameWithNeighbours:
 
     frame : its number; picture : as read; seen : L* of it
     before, after : L* of the frames beside, as they are; None beside a hole and at the ends
-    motion, motion_before : to the next frame and from the frame before, (h, w, 2) in pixels; None where nothing moves
+    pair_before, pair : what it shares with the frame before and with the next; None beside a hole and at the ends
     """
 
     frame: int
@@ -47,13 +48,19 @@ class FrameWithNeighbours:
     seen: SeenFrame
     before: np.ndarray | None
     after: np.ndarray | None
-    motion_before: np.ndarray | None
-    motion: np.ndarray | None
+    pair_before: FramePair | None
+    pair: FramePair | None
+
+    @property
+    def motion(self) -> np.ndarray | None:
+        """To the next frame, or from the frame before where there is none, (h, w, 2) in pixels; None where nothing moves."""
+        pair = self.pair if self.pair is not None and self.pair.motion is not None else self.pair_before
+        return None if pair is None else pair.motion
 
     @cached_property
     def unrest(self) -> Unrest:
         """Its unrest along the motion."""
-        return unrest((self.before, self.seen.lightness, self.after), (self.motion_before, self.motion, None), 1)
+        return unrest_between(self.before, self.seen.lightness, self.after, self.pair_before, self.pair)
 
     @cached_property
     def noise_tiles(self) -> np.ndarray:
@@ -105,7 +112,7 @@ class _Taken:
     frame: int
     picture: Picture
     seen: SeenFrame
-    motion: np.ndarray | None = None
+    pair: FramePair | None = None
 
 
 def frames_with_neighbours(
@@ -141,7 +148,7 @@ def frames_with_neighbours(
     stride = min((b - a for a, b in pairwise(frames)), default=1)
     if frames:
         report.missing = sorted(set(range(frames[0], frames[-1], stride)) - set(frames))
-    wanted = {*guides, *MOTION}
+    wanted = {*guides, *MOTION, DEPTH}
     pair: list[_Taken | None] = [None, None]  # the frame before, and the one that is looked at
     with ThreadPoolExecutor(1, "decode") as pool:
         coming: Future | None = pool.submit(_read_frame, frames[0], read, wanted, report, view) if frames else None
@@ -157,7 +164,7 @@ def frames_with_neighbours(
             beside = taken if taken is not None and last is not None and taken.frame - last.frame == stride else None
             if last is not None:
                 if beside is not None:
-                    last.motion = _motion(last, beside, report)
+                    last.pair = _pair(last, beside, report)
                 yield _with_neighbours(pair[0], last, beside, stride)
                 progress(k / len(frames), f"frame {last.frame}")
             if number is not None and taken is not None:
@@ -186,8 +193,8 @@ def _with_neighbours(before: _Taken | None, here: _Taken, after: _Taken | None, 
         here.seen,
         None if before is None else before.seen.lightness,
         None if after is None else after.seen.lightness,
-        None if before is None else before.motion,
-        None if after is None else here.motion,
+        None if before is None else before.pair,
+        None if after is None else here.pair,
     )
 
 
@@ -211,11 +218,12 @@ def _read_frame(frame: int, read: Reader, wanted: Collection[str], report: Seque
     return _Taken(frame, picture, seen)
 
 
-def _motion(here: _Taken, after: _Taken, report: SequenceReport) -> np.ndarray | None:
+def _pair(here: _Taken, after: _Taken, report: SequenceReport) -> FramePair:
     """From the vectors of the frame, else from the pictures."""
     told = here.picture.stack(*MOTION)
     if told is None:
-        return optical_flow(here.seen.lightness, after.seen.lightness)
+        return frame_pair(optical_flow(here.seen.lightness, after.seen.lightness), searched=True)
     report.with_vectors = True
     told = np.nan_to_num(told, nan=0.0, posinf=0.0, neginf=0.0)
-    return told if np.abs(told).max() > 1e-3 else None
+    depths = here.picture.guides.get(DEPTH), after.picture.guides.get(DEPTH)
+    return frame_pair(told if np.abs(told).max() > 1e-3 else None, *depths)

@@ -21,9 +21,15 @@ from hasty_reel.measure.flicker import TILE
 from hasty_reel.measure.neighbours import FrameWithNeighbours, Reader, SequenceReport, frames_in_words, frames_with_neighbours
 from hasty_reel.measure.noise import noise_between
 from hasty_reel.measure.plane import seen_frame
-from hasty_reel.measure.seen import STANDARD, Eyes, block_side, contrast_of, seen_blocks
+from hasty_reel.measure.seen import STANDARD, Eyes
+from hasty_reel.measure.spectrum import block_side
+from hasty_reel.measure.stacks import FrameStacks
+from hasty_reel.measure.trend import CUBIC_FROM
 from hasty_reel.measure.worst import worst
 from hasty_reel.work import CancelToken, Progress, silent
+
+SHORTEST_WITHOUT_ENDS = 5
+"""Frames from which on the first and the last do not make the figure of a sequence: a fade is no flicker."""
 
 
 @dataclass(frozen=True)
@@ -33,6 +39,7 @@ class FrameMeasures:
     mean_L : mean L*; mean_Y : mean display luminance 0..1
     noise_L : spread of L*, from two seeds or estimated from the picture; flicker_L : along the motion, nan without a neighbour
     seen_flicker : in JND; sparks : their count; sharpness : root mean squared gradient in L* a pixel, without that of noise
+    one_sided : its flicker rests on one neighbour, as at the ends of a sequence
     spatial, temporal : SI and TI of the displayed luma, nan where they were not asked for; temporal too without a frame before
     """
 
@@ -44,6 +51,7 @@ class FrameMeasures:
     seen_flicker: float
     sparks: int
     sharpness: float
+    one_sided: bool = False
     spatial: float = float("nan")
     temporal: float = float("nan")
 
@@ -52,7 +60,10 @@ class FrameMeasures:
 class SequenceMeasures:
     """A sequence, measured.
 
-    flicker_tiles, seen_tiles : per frame (down, across), of tiles of 32 pixels and of blocks of `block`
+    flicker_tiles : per frame (down, across), of tiles of 32 pixels
+    seen_tiles, noise_tiles : (down, across) of blocks of `block` pixels, of each stack of frames: seen flicker, and that of the
+        noise alone where two seeds tell it
+    longest : frames of the longest stack
     two_seeds : noise comes from two seeds; else it is estimated
     """
 
@@ -61,7 +72,9 @@ class SequenceMeasures:
     two_seeds: bool = False
     flicker_tiles: list[np.ndarray] = field(default_factory=list)
     seen_tiles: list[np.ndarray] = field(default_factory=list)
+    noise_tiles: list[np.ndarray] = field(default_factory=list)
     block: int = 0
+    longest: int = 0
     unpaired: dict[int, str] = field(default_factory=dict)
 
     @property
@@ -71,13 +84,26 @@ class SequenceMeasures:
 
     @property
     def flicker_L(self) -> float:
-        """95th percentile over frames and tiles; nan with a single frame."""
-        return _worst_of(self.flicker_tiles)
+        """95th percentile over frames and tiles, of five frames or more without those that have one neighbour; nan with a single frame."""
+        inner = [t for f, t in zip([f for f in self.frames if np.isfinite(f.flicker_L)], self.flicker_tiles) if not f.one_sided]
+        return _worst_of(inner if len(self.frames) >= SHORTEST_WITHOUT_ENDS and inner else self.flicker_tiles)
 
     @property
     def seen_flicker(self) -> float:
-        """The same in JND."""
+        """In JND, 95th percentile over stacks of frames and blocks; nan with a single frame."""
         return _worst_of(self.seen_tiles)
+
+    @property
+    def seen_noise(self) -> float:
+        """The same of the noise alone, which two seeds tell from all else; nan with one seed."""
+        return _worst_of(self.noise_tiles)
+
+    @property
+    def short_words(self) -> str:
+        """That so few frames tell too little of slow unrest, or ''."""
+        if not 1 < self.longest < CUBIC_FROM:
+            return ""
+        return f"Seen flicker of {self.longest} frames in a row: a lower bound for slow unrest; {CUBIC_FROM} frames tell all of it."
 
     @property
     def sparks_per_megapixel(self) -> float:
@@ -125,7 +151,7 @@ def measure_sequence(
     progress: Progress = silent,
     cancel: CancelToken | None = None,
 ) -> SequenceMeasures:
-    """Measure a sequence of any length; three frames are in memory at a time.
+    """Measure a sequence of any length; three frames are in memory at a time, and coarse planes of some dozen more.
 
     Parameters
     ----------
@@ -149,8 +175,11 @@ def measure_sequence(
     """
     out = SequenceMeasures(two_seeds=pair is not None)
     luma_before: np.ndarray | None = None
+    stacks: FrameStacks | None = None
     for here in frames_with_neighbours(frames, read, out.report, view=view, progress=progress, cancel=cancel):
-        row = _measured(here, out, pair, view, pixels_a_degree or eyes.pixels_per_degree(here.picture.height), fps)
+        if stacks is None:
+            stacks = FrameStacks(pixels_a_degree or eyes.pixels_per_degree(here.picture.height), fps)
+        row = _measured(here, out, stacks, pair, view)
         if information:
             luma = displayed_luma(here.seen.lightness)
             change = float("nan") if luma_before is None or here.before is None else temporal_information(luma, luma_before)
@@ -160,40 +189,45 @@ def measure_sequence(
     if not out.frames:
         why = next(iter(out.report.unreadable.values()), "there are none.")
         raise WrongInput(f"No frame could be measured: {why}")
+    assert stacks is not None
+    out.frames = [replace(f, seen_flicker=float("nan") if s is None else _rms(s)) for f, s in zip(out.frames, stacks.by_frame)]
+    out.seen_tiles, out.noise_tiles = [s.blocks for s in stacks.seen], [s.blocks for s in stacks.noise]
+    out.block, out.longest = block_side(stacks.pixels_a_degree / stacks.coarse) * stacks.coarse, stacks.longest
     return out
 
 
 def _measured(
-    here: FrameWithNeighbours, out: SequenceMeasures, pair: Reader | None, view: str | None, density: float, fps: float
+    here: FrameWithNeighbours, out: SequenceMeasures, stacks: FrameStacks, pair: Reader | None, view: str | None
 ) -> FrameMeasures:
     seen = here.seen.lightness
-    noise = _rms(here.noise_tiles)
+    noise, apart = _rms(here.noise_tiles), None
     if pair is not None:
         try:
             other = pair(here.frame, ())
             if other.rgb.shape != here.picture.rgb.shape:
                 own = f"{here.picture.width}x{here.picture.height}"
                 raise PictureError(f"the other seed has {other.width}x{other.height} pixels, this one {own}.")
-            noise = noise_between(seen, seen_frame(other.rgb, view).lightness)
+            lightness = seen_frame(other.rgb, view).lightness
+            noise, apart = noise_between(seen, lightness), (seen - lightness) / np.float32(np.sqrt(2.0))
         except PictureError as error:
             out.unpaired[here.frame] = str(error)
-    flicker_L, seen_flicker = float("nan"), float("nan")
-    if here.before is not None or here.after is not None:
+    flicker_L = float("nan")
+    beside = (here.before is not None) + (here.after is not None)
+    if beside:
         flicker_L = here.unrest.flicker
-        out.flicker_tiles.append(tile_rms(here.unrest.d, here.unrest.match, TILE))
-        blocks = seen_blocks(contrast_of(here.unrest.d, seen), density, fps)
-        out.seen_tiles.append(blocks)
-        out.block = block_side(density)
-        seen_flicker = _rms(blocks)
+        if np.isfinite(flicker_L):
+            out.flicker_tiles.append(tile_rms(here.unrest.d, here.unrest.measured.view(np.uint8), TILE))
+    stacks.take(seen, apart, here.pair)
     return FrameMeasures(
         frame=here.frame,
         mean_L=float(seen.mean()),
         mean_Y=here.seen.mean_light,
         noise_L=noise,
         flicker_L=flicker_L,
-        seen_flicker=seen_flicker,
+        seen_flicker=float("nan"),
         sparks=int(np.count_nonzero(here.sparks)),
         sharpness=float(np.sqrt(gradient_energy(seen, noise))),
+        one_sided=beside == 1,
     )
 
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hasty_reel.errors import WrongInput
-from hasty_reel.measure.causes.gathered import GUIDES, TILE, Gathered
+from hasty_reel.measure.causes.gathered import TILE, Gathered
 from hasty_reel.measure.causes.scores import Trace, score, traces
 from hasty_reel.measure.neighbours import Reader, SequenceReport, frames_with_neighbours
 from hasty_reel.work import CancelToken, Progress, silent
@@ -78,7 +78,7 @@ def find_causes(
         When the work was stopped.
     """
     gathered, report = Gathered(), SequenceReport()
-    for here in frames_with_neighbours(frames, read, report, GUIDES, view, progress, cancel):
+    for here in frames_with_neighbours(frames, read, report, view=view, progress=progress, cancel=cancel):
         if here.before is not None or here.after is not None:
             gathered.take(here)
     if len(gathered.frames) < 2:

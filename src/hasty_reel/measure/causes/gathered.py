@@ -25,9 +25,10 @@ CLEARLY = 1.5
 """Pixels a frame from which on a pattern that stays in place is told from a surface that moves."""
 EDGE = 6.0
 """L* a pixel of the smoothed picture from which on there is an edge."""
+AGREE = 12.0
+"""L* up to which frames that are looked at together for edges may differ."""
 RIDGE = 5.0
 """L* above both sides of a thin bright line."""
-GUIDES = ("Z",)
 
 
 @dataclass
@@ -75,13 +76,13 @@ class Gathered:
         calm = cv2.GaussianBlur(_agreed(here), (0, 0), 1.0)
         restless = cv2.blur(np.abs(un.d), (TILE + 1, TILE + 1))
         steep = _steepness(calm)
-        field_ = here.motion if here.motion is not None else here.motion_before
+        field_ = here.motion
         speed = np.zeros_like(seen) if field_ is None else cv2.magnitude(*map(np.ascontiguousarray, (field_[..., 0], field_[..., 1])))
         # a line of a pixel or two may carry its motion beside itself
         moves = cv2.dilate(speed, np.ones((3, 3))) > MOVING
 
         spark = _grown(here.sparks)
-        matched = (un.match > 0) & ~spark
+        matched = un.measured & ~spark
         d = un.d
         body = matched & (np.abs(d) <= _outlying(d, matched))
         thin = _grown(cv2.morphologyEx(calm, cv2.MORPH_TOPHAT, np.ones((5, 5), np.uint8)) > RIDGE + restless)
@@ -91,7 +92,7 @@ class Gathered:
         self.even.append(_mean_square(d, even))
         cells, inside = _cells(d, even)
         self.coarse.append(_mean_square(cells, inside, TILE // CELL))
-        on_edge = (un.match > 0) & thin & moves
+        on_edge = un.measured & thin & moves
         self.edges.append(_mean_square(d, on_edge, least=0.01))
         self.edge_share.append(_tile_means(on_edge.astype(np.float32)))
         self.light.append(_whole(d, matched))
@@ -154,12 +155,12 @@ def _whole(d: np.ndarray, matched: np.ndarray) -> float:
 
 
 def _agreed(here: FrameWithNeighbours) -> np.ndarray:
-    """The mean of a frame and of those beside it where they match, L*."""
+    """The mean of a frame and of those beside it where they match and agree, L*."""
     un, seen = here.unrest, here.seen.lightness
     total, count = seen.copy(), np.ones(seen.shape, np.float32)
     for bit, other in ((1, un.before), (2, un.after)):
         if other is not None:
-            there = (un.match & bit) > 0
+            there = ((un.match & bit) > 0) & (np.abs(other - seen) < AGREE)
             total[there] += other[there]
             count[there] += 1.0
     return total / count

@@ -159,7 +159,7 @@ def _lens(g: Gathered, grain: np.ndarray) -> tuple[float, np.ndarray]:
     # out of focus nothing is sharp, and in focus something is
     wider = float(np.percentile(wide, 2) / np.percentile(narrow, 30))
     noisier = np.sqrt(np.median(level[soft]) / max(float(np.median(level[sharp])), 0.01))
-    return float(np.clip((wider - 1.0) / 0.15, 0.0, 1.0) * np.clip((noisier - 1.15) / 0.35, 0.0, 1.0)), np.clip(
+    return float(np.clip((wider - 1.0) / 0.15, 0.0, 1.0) * np.clip((noisier - 1.15) / 0.2, 0.0, 1.0)), np.clip(
         (away / far - 0.15) / 0.3, 0.0, 1.0
     )
 

@@ -22,7 +22,8 @@ if TYPE_CHECKING:
 TIPS = {
     "time": "Mean over the frames compared, at the size they were rendered.",
     "flicker": "What is left of a frame when its neighbours are taken away along the motion; 95th percentile over frames and tiles.",
-    "seen": "Flicker weighted by the eye, its pixels as in the delivered picture, {:.3g} heights away; seen from {:.2g} JND on.",
+    "seen": "Unrest weighted by the eye over space and time, its pixels as in the delivered picture, {:.3g} heights away; "
+    "seen from {:.2g} JND on. The standard eye is known within a factor of two: the eye test tells yours.{}",
     "sparks": "Fireflies: pixels that stand alone, far above their surroundings, in a single frame.",
     "sharpness": "Gradient energy without that of the noise, against A.",
     "ssim": "How alike the structure of both is in L* at this frame (Wang et al. 2004); 1 is the same.",
@@ -65,11 +66,12 @@ def rows_of(sides: Sequence[Side], found: Sequence[SequenceMeasures | None], fra
     energies = [float("nan") if m is None else m.sharpness**2 for m in found]
     kept = tuple(100.0 * sharpness_kept(e, energies[0]) for e in energies)
     noise_from = "two seeds" if all(m is not None and m.two_seeds for m in found) else "estimated from the picture where there is one seed"
+    short = next((f" {m.short_words}" for m in found if m is not None and m.short_words), "")
     rows = [
         MeasureRow("Time", "s a picture", tuple(mean_seconds(s, frames) for s in sides), tip=TIPS["time"]),
         MeasureRow("Noise", "L*", _of("noise_L"), tip=f"Spread of lightness, root mean square over the frames; {noise_from}."),
         MeasureRow("Flicker", "L*", _of("flicker_L"), tip=TIPS["flicker"]),
-        MeasureRow("Seen flicker", "JND", _of("seen_flicker"), eyes.limit, tip=TIPS["seen"].format(eyes.heights, eyes.limit)),
+        MeasureRow("Seen flicker", "JND", _of("seen_flicker"), eyes.limit, tip=TIPS["seen"].format(eyes.heights, eyes.limit, short)),
         MeasureRow("Sparks", "a megapixel", _of("sparks_per_megapixel"), form="{:.0f}", tip=TIPS["sparks"]),
     ]
     if len(sides) == 2:

@@ -1,0 +1,233 @@
+"""Seen flicker: the power of unrest over space and time, weighted by what the eye sees, in just noticeable differences.
+
+J^2 = sum over fs, ft of P(fs, ft) S(fs, ft)^2, with P the power spectrum of contrast in blocks of
+about a degree and S the sensitivity of `seen`. A single temporal frequency does not do:
+what an average over frames leaves of grain crawls slowly, and the eye sees that.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import cv2
+import numpy as np
+
+from hasty_reel.measure.seen import sensitivity
+from hasty_reel.measure.trend import COMPARED, LEAST_KEPT, expected_below, kept_power, slowest_kept
+
+BLOCK_DEGREES = 1.13
+"""Side of the blocks whose spectrum is weighted: 64 pixels of 1080 rows at three picture heights."""
+FINE = 40.0
+"""Pixels a degree above which pairs of pixels are judged: what is finer than 10 cycles a degree is hardly seen in flicker."""
+LOWEST = 0.5
+"""What changes over a whole block alike is judged as half a wave of it, in cycles a block."""
+SCATTER = 0.2
+"""Standard deviation of the logarithm of the power of one frequency in a block."""
+MOST_GROWTH = 4.0
+"""By how much power may grow from one temporal frequency to the one below for what stands still to be taken for slow crawling."""
+LEAST_MATCHED = 0.25
+"""Share of a block that must be known for it to have a figure."""
+
+
+@dataclass(frozen=True)
+class SeenStack:
+    """Seen flicker of a stack of frames in JND.
+
+    blocks : (down, across), over all of its frames; nan where too little is known
+    frames : (count, down, across), of each of them
+    """
+
+    blocks: np.ndarray
+    frames: np.ndarray
+
+
+@lru_cache(maxsize=256)
+def grain_weight(pixels_a_degree: float, fps: float) -> float:
+    """JND per unit of contrast of noise that is white in time and has grains of one pixel.
+
+    The spectrum is even up to half a cycle a pixel in both directions and up to half the
+    frame rate; the squared sensitivity is averaged over it. For noise enlarged k times,
+    divide `pixels_a_degree` by k: the sinc keeps the band it had.
+
+    Parameters
+    ----------
+    pixels_a_degree : pixels a degree of these pixels, as they are seen
+    fps : frames a second
+    """
+    f = (np.arange(128) + 0.5) / 256.0
+    fs = np.hypot(*np.meshgrid(f, f)).ravel() * pixels_a_degree
+    ft = (np.arange(64) + 0.5) / 128.0 * fps
+    return float(np.sqrt(np.mean([np.mean(sensitivity(fs, t) ** 2) for t in ft])))
+
+
+def coarsening(pixels_a_degree: float) -> int:
+    """Return into how many pixels' mean a side is taken together before it is judged: a power of two.
+
+    Parameters
+    ----------
+    pixels_a_degree : pixels a degree of the picture's own pixels
+    """
+    times = 1
+    while pixels_a_degree / times > FINE:
+        times *= 2
+    return times
+
+
+def block_side(pixels_a_degree: float) -> int:
+    """Side in pixels of the blocks, even.
+
+    Parameters
+    ----------
+    pixels_a_degree : pixels a degree of these pixels, as they are seen
+    """
+    return int(np.clip(2 * round(BLOCK_DEGREES * pixels_a_degree / 2), 16, 256))
+
+
+def block_starts(length: int, side: int) -> list[int]:
+    """Return where blocks begin; the last one ends at the border and may lap over its neighbour.
+
+    Parameters
+    ----------
+    length : pixels of the picture's side
+    side : of a block, at most `length`
+    """
+    starts = list(range(0, length - side + 1, side))
+    if starts[-1] + side < length:
+        starts.append(length - side)
+    return starts
+
+
+@lru_cache(maxsize=8)
+def _weights(count: int, rows: int, columns: int, pixels_a_degree: float, fps: float, coarse: int) -> np.ndarray:
+    """Squared sensitivity of the cells of a spectrum that is real along its columns, (count, rows, columns//2 + 1)."""
+    fy, fx = np.fft.fftfreq(rows)[:, None], np.fft.rfftfreq(columns)[None, :]
+    f = np.hypot(fx, fy)
+    f[0, 0] = LOWEST / max(rows, columns)
+    ft = np.abs(np.fft.fftfreq(count)) * fps
+    weight = np.stack([sensitivity(f * pixels_a_degree, t) ** 2 for t in ft])
+    lost = np.ones_like(f)
+    while coarse > 1:  # means of two by two: half of what they take from a wave is made up for, since they fold as much of finer ones back
+        lost = lost * (np.cos(np.pi * fx / 2) * np.cos(np.pi * fy / 2)) ** 2
+        fx, fy, coarse = fx / 2, fy / 2, coarse // 2
+    twice = np.full(columns // 2 + 1, 2.0)
+    twice[0] = 1.0
+    if columns % 2 == 0:
+        twice[-1] = 1.0
+    return (weight / np.sqrt(np.maximum(lost, 0.25)) * twice / (rows * columns) ** 2).astype(np.float32)
+
+
+@lru_cache(maxsize=8)
+def _trendless_weights(count: int, *others) -> tuple[np.ndarray, np.ndarray]:
+    """The same for stacks whose trend was taken out, and what the power of the slowest frequency left counts for those that went."""
+    weight, kept = _weights(count, *others).astype(np.float64), kept_power(count)
+    slowest = slowest_kept(count)
+    if not slowest:
+        return np.zeros_like(weight, np.float32), np.zeros_like(weight, np.float32)
+    good = kept >= LEAST_KEPT
+    good[0] = False
+    own = np.where(good[:, None, None], weight / np.where(good, kept, 1.0)[:, None, None], 0.0)
+    below = np.zeros_like(weight)
+    both = sorted({slowest, count - slowest})
+    below[both] = weight[~good].sum(axis=0) / len(both)
+    return own.astype(np.float32), below.astype(np.float32)
+
+
+def seen_stack(
+    contrast: np.ndarray, pixels_a_degree: float, fps: float, known: np.ndarray | None = None, trendless: bool = False, coarse: int = 1
+) -> SeenStack:
+    """Seen flicker of a stack of frames that stand on each other, over blocks of about a degree (the whole side where it is shorter).
+
+    Parameters
+    ----------
+    contrast : (count, h, w) float32, unrest as contrast (`seen.contrast_of`), 0 where it is not known
+    pixels_a_degree : of these pixels, as they are seen
+    fps : frames a second
+    known : (h, w) bool, where it is known; None: everywhere
+    trendless : the trend of each pixel was taken out, as `trend.without_trend` does. Else the stack has no scene in it
+        (the difference of two seeds): what stands still counts no more than the slowest change beside it
+    coarse : pixels of the picture a side that one of these is the mean of
+
+    Returns
+    -------
+    SeenStack
+        In JND.
+    """
+    from scipy import fft  # slow to import, and not needed to open a window
+
+    count, h, w = contrast.shape
+    side = block_side(pixels_a_degree)
+    rows, columns = min(side, h), min(side, w)
+    key = (count, rows, columns, round(pixels_a_degree, 3), fps, coarse)
+    ys, xs = block_starts(h, rows), block_starts(w, columns)
+    blocks, frames = np.empty((len(ys), len(xs))), np.empty((count, len(ys), len(xs)))
+    for j, y in enumerate(ys):
+        stacks = np.stack([contrast[:, y : y + rows, x : x + columns] for x in xs])
+        spectrum = fft.rfftn(stacks, axes=(1, 2, 3), workers=2)
+        if trendless:
+            own, below = _trendless_weights(*key)
+            spectrum *= np.sqrt(own + _missing(spectrum, below)[:, None, None, None] * below)
+        else:
+            spectrum *= np.sqrt(_weights(*key))
+            if count > 1:
+                spectrum[:, 0] *= _held_back(spectrum)[:, None, None]
+        each = fft.ifft(spectrum, axis=1, workers=2)
+        power = (each.real**2 + each.imag**2).sum(axis=(2, 3))
+        if known is not None:
+            share = np.array([known[y : y + rows, x : x + columns].mean() for x in xs])
+            power = np.where(share >= LEAST_MATCHED, 1.0 / np.maximum(share, 1e-9), np.nan)[:, None] * power
+        frames[:, j] = np.sqrt(power).T
+        blocks[j] = np.sqrt(power.mean(axis=1))
+    return SeenStack(blocks, frames)
+
+
+def _held_back(spectrum: np.ndarray) -> np.ndarray:
+    """Factor on what stands still in (blocks, count, ..): it counts no more than the slowest change, or than what that grows towards."""
+    power = (spectrum.real**2 + spectrum.imag**2).sum(axis=(2, 3))
+    beside = 0.5 * (power[:, 1] + power[:, -1])
+    if power.shape[1] > 4:
+        growing = beside / np.maximum(0.5 * (power[:, 2] + power[:, -2]), 1e-30)
+        beside = beside * np.clip(growing, 1.0, MOST_GROWTH)
+    return np.sqrt(np.minimum(1.0, beside / np.maximum(power[:, 0], 1e-30))).astype(np.float32)
+
+
+def _missing(spectrum: np.ndarray, below: np.ndarray) -> np.ndarray:
+    """Power that went with the trend, per frequency, over that of the slowest one left, of each block (blocks,)."""
+    count, slowest = spectrum.shape[1], slowest_kept(spectrum.shape[1])
+    kept = kept_power(count)
+    if not slowest or slowest + COMPARED > count // 2:
+        return np.full(len(spectrum), 1.0 / max(kept[slowest], LEAST_KEPT), np.float32)
+    here = spectrum[:, slowest : slowest + COMPARED]
+    logs = np.log(((here.real**2 + here.imag**2) * below[slowest]).sum(axis=(2, 3)) + 1e-30)
+    shapes, missing = expected_below(count)
+    off = (((logs - logs.mean(axis=1, keepdims=True))[:, None] - shapes) ** 2).sum(axis=2) / (2.0 * SCATTER**2)
+    likely = np.exp(off.min(axis=1, keepdims=True) - off)
+    return (likely @ missing / likely.sum(axis=1)).astype(np.float32)
+
+
+def seen_over_all(contrast: np.ndarray, pixels_a_degree: float, fps: float) -> float:
+    """Seen flicker in JND of contrast without a scene in it, root mean square over its blocks.
+
+    Parameters
+    ----------
+    contrast : (count, h, w), of each frame
+    pixels_a_degree : of these pixels, as they are seen
+    fps : frames a second
+    """
+    coarse = coarsening(pixels_a_degree)
+    planes = np.stack([coarser(np.ascontiguousarray(p, np.float32), coarse) for p in contrast])
+    return float(np.sqrt(np.mean(seen_stack(planes, pixels_a_degree / coarse, fps, coarse=coarse).blocks ** 2)))
+
+
+def coarser(plane: np.ndarray, times: int) -> np.ndarray:
+    """Return the means over squares of `times` x `times` pixels; what is left at the lower and right border is cut off.
+
+    Parameters
+    ----------
+    plane : (h, w) or (h, w, channels) float32
+    times : a power of two; 1 changes nothing
+    """
+    if times == 1:
+        return plane
+    h, w = plane.shape[0] // times * times, plane.shape[1] // times * times
+    return cv2.resize(plane[:h, :w], (w // times, h // times), interpolation=cv2.INTER_AREA)

@@ -1,0 +1,154 @@
+"""Frames of a run carried to its middle and laid on each other: what of them the eye sees as unrest.
+
+Two estimators of one quantity. With the difference of two seeds no scene is in it, and all
+that is left is noise. With one sequence the mean and the trend of each pixel are taken out
+(`trend`), and what is lost with them is made up for as white noise would have it.
+
+A stack holds planes of pixels as fine as the eye resolves, so that the memory depends
+neither on the length of the sequence nor on its size.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from itertools import pairwise
+
+import cv2
+import numpy as np
+
+from hasty_reel.image.sampling import remap_bicubic, remap_bilinear
+from hasty_reel.image.warp import places_in_next, places_in_previous
+from hasty_reel.measure.framepair import FramePair
+from hasty_reel.measure.seen import contrast_of
+from hasty_reel.measure.spectrum import SeenStack, coarsening, coarser, seen_stack
+from hasty_reel.measure.trend import CUBIC_FROM, without_trend
+
+LONGEST = 24
+"""Frames of a stack, at most: a second of film."""
+SHORTEST_HALF = 6
+"""Frames of a half of a stack that is split, at least."""
+ENOUGH = 0.6
+"""Share of the pixels that should be found in all frames of a stack; else it is split, so that more of them are."""
+
+
+@dataclass
+class _Layer:
+    """One frame, coarse: L*, half the difference of two seeds, and what it shares with the next frame."""
+
+    lightness: np.ndarray
+    difference: np.ndarray | None
+    motion: np.ndarray | None = None
+    found_there: np.ndarray | None = None
+    found_back: np.ndarray | None = None
+
+
+@dataclass
+class FrameStacks:
+    """Takes the frames of a sequence in order, and gives seen flicker stack by stack.
+
+    pixels_a_degree : of the pictures' own pixels, as they are seen
+    fps : frames a second
+    seen, noise : what was found: of the sequence itself, and of the noise that two seeds tell apart
+    longest : frames of the longest stack
+    """
+
+    pixels_a_degree: float
+    fps: float
+    seen: list[SeenStack] = field(default_factory=list)
+    noise: list[SeenStack] = field(default_factory=list)
+    by_frame: list[np.ndarray | None] = field(default_factory=list)
+    longest: int = 0
+    _run: list[_Layer] = field(default_factory=list)
+
+    @property
+    def coarse(self) -> int:
+        """Pixels of the picture a side that one of the stack is the mean of."""
+        return coarsening(self.pixels_a_degree)
+
+    def take(self, lightness: np.ndarray, difference: np.ndarray | None, pair: FramePair | None) -> None:
+        """Take the next frame.
+
+        Parameters
+        ----------
+        lightness : (h, w) L*
+        difference : (h, w) L* of one seed minus that of another, over sqrt(2); None where there is no other
+        pair : what it shares with the next frame; None where a hole or the end follows
+        """
+        times = self.coarse
+        layer = _Layer(coarser(lightness, times), None if difference is None else coarser(difference.astype(np.float32), times))
+        if pair is not None and pair.motion is not None:
+            assert pair.found_there is not None and pair.found_back is not None
+            layer.motion = np.ascontiguousarray(coarser(pair.motion, times) / np.float32(times))
+            both = (pair.found_there, pair.found_back)
+            layer.found_there, layer.found_back = (coarser(m.astype(np.uint8) * 255, times) > 250 for m in both)
+        self._run.append(layer)
+        self.by_frame.append(None)
+        if pair is None:
+            self._close()
+        elif len(self._run) >= LONGEST + CUBIC_FROM:  # what is left is enough for a stack of its own
+            self._measure(0, LONGEST)
+            del self._run[:LONGEST]
+
+    def _close(self) -> None:
+        """Measure what is left of a run that ends, in stacks as even as can be."""
+        parts = -(-len(self._run) // LONGEST)
+        marks = [round(k * len(self._run) / parts) for k in range(parts + 1)]
+        for begin, end in pairwise(marks):
+            self._measure(begin, end)
+        self._run.clear()
+
+    def _measure(self, begin: int, end: int) -> None:
+        """Measure frames [begin, end) of the run."""
+        layers = self._run[begin:end]
+        if len(layers) < 2:
+            return
+        stack, known = _carried([y.lightness for y in layers], layers)
+        if known.mean() < ENOUGH and end - begin >= 2 * SHORTEST_HALF:
+            middle = (begin + end) // 2
+            self._measure(begin, middle)
+            self._measure(middle, end)
+            return
+        self.longest = max(self.longest, len(layers))
+        density = self.pixels_a_degree / self.coarse
+        level = stack.mean(axis=0)
+        unrest = np.where(known, without_trend(stack), np.float32(0.0))
+        found = seen_stack(_contrast(unrest, level), density, self.fps, known, trendless=True, coarse=self.coarse)
+        self.seen.append(found)
+        first = len(self.by_frame) - len(self._run) + begin
+        for k in range(len(layers)):
+            self.by_frame[first + k] = found.frames[k]
+        differences = [y.difference for y in layers]
+        if all(d is not None for d in differences):
+            apart, known = _carried([d for d in differences if d is not None], layers)
+            noise = _contrast(np.where(known, apart, np.float32(0.0)), level)
+            self.noise.append(seen_stack(noise, density, self.fps, known, coarse=self.coarse))
+
+
+def _contrast(unrest: np.ndarray, level: np.ndarray) -> np.ndarray:
+    return contrast_of(unrest, level[None]).astype(np.float32)
+
+
+def _carried(planes: list[np.ndarray], layers: list[_Layer]) -> tuple[np.ndarray, np.ndarray]:
+    """Planes carried to the middle of the run, (count, h, w), and the pixels that are found in all of them, (h, w) bool."""
+    middle = len(planes) // 2
+    out = np.stack(planes).astype(np.float32)
+    known = np.ones(planes[0].shape, np.bool_)
+    for steps in (range(middle, len(planes) - 1), range(middle - 1, -1, -1)):
+        place: np.ndarray | None = None
+        for k in steps:
+            ahead = k >= middle
+            layer = layers[k]
+            if layer.motion is not None:
+                found = layer.found_there if ahead else layer.found_back
+                step = layer.motion if ahead else places_in_previous(layer.motion)
+                assert found is not None
+                if place is None:
+                    known &= found
+                    place = places_in_next(step) if ahead else step
+                else:
+                    known &= cv2.remap(found.astype(np.uint8), place, None, cv2.INTER_NEAREST, borderValue=0) > 0  # type: ignore[call-overload]
+                    place = place + remap_bilinear(step, place) if ahead else remap_bilinear(step, place)
+            other = k + 1 if ahead else k
+            if place is not None:
+                out[other] = remap_bicubic(out[other], np.ascontiguousarray(place, np.float32))
+    return out, known
