@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import minimize
 
-from hasty_reel.budget.samples import Problem, capped, hold_cap, hold_noise, hold_total
+from hasty_reel.budget.samples import Problem, hold_cap, hold_noise, hold_total
 from hasty_reel.budget.scaling import scale_to_total
 
 V = np.array([0.04, 0.25, 1.0, 0.09, 2.25, 0.01, 0.64, 4.0])
@@ -147,11 +147,34 @@ def test_the_floor_wins_over_the_cap():
     assert not got.solved and "1 frame takes longer" in got.why
 
 
-def test_a_cap_on_top_of_a_noise_promise():
-    problem = Problem(np.full(3, 4.0), np.array([0.1, 0.1, 1.0]), np.zeros(3), floor=2)
-    got = capped(problem, hold_noise(problem, 0.5), 10.0)
-    assert got.samples.tolist() == [16, 16, 10]
-    assert "cuts 1 frames" in got.why
+def test_a_cap_bounds_each_frame_inside_the_other_goals():
+    """With the cap a noise promise is not solved where the cap breaks it; time it leaves over goes to frames that may use it."""
+    problem = Problem(np.full(3, 4.0), np.array([0.1, 0.1, 1.0]), np.zeros(3), floor=2, cap=10.0)
+    got = hold_noise(problem, 0.5)
+    assert got.samples.tolist() == [16, 16, 10] and not got.solved
+    assert "the cap of 10 s" in got.why and "the worst reaches 0.632" in got.why
+    total = hold_total(problem, 25.0)
+    assert (
+        total.solved
+        and problem.seconds(total.samples).max() <= 10.0
+        and problem.seconds(total.samples).sum() == pytest.approx(25.0, abs=0.1)
+    )
+    assert total.samples[:2].tolist() == [75, 75]
+    tight = hold_total(Problem(np.full(2, 4.0), np.array([0.1, 4.0]), np.zeros(2), floor=5, cap=10.0), 30.0)
+    assert not tight.solved and "1 frame takes longer than 10 s at the floor" in tight.why
+
+
+@given(st.integers(0, 500))
+@settings(max_examples=40)
+def test_time_that_smoothing_leaves_is_spent(seed):
+    """97 % of a promised total or more is used, unless every frame is at its most."""
+    rs = np.random.RandomState(seed)
+    variance = np.exp(np.cumsum(rs.normal(0, 0.5, 48)))
+    problem = Problem(variance, np.exp(rs.normal(0, 0.3, 48)) / 100.0, np.zeros(48), floor=16, ceiling=100_000, ratio=1.25)
+    total = 3.0 * float(problem.seconds(problem.bounds[0]).sum()) + 20.0
+    got = hold_total(problem, total)
+    spent = float(problem.seconds(got.samples).sum())
+    assert spent <= total and (spent >= 0.97 * total or (got.samples == problem.bounds[1]).all())
 
 
 @given(st.integers(0, 2000), st.sampled_from([1, 4, 8]))

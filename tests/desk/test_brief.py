@@ -226,7 +226,7 @@ def test_windows_and_the_due_flag_are_dragged_in_the_night_band(qtbot, open_reel
     middle = (span.begin + span.end) / 2
     drag(qtbot, band, QPoint(round(band.band.x_of(middle)), y), QPoint(round(band.band.x_of(middle - 3600)), y))
     assert (session.reel.machines[0].free[0].start, session.reel.machines[0].free[0].end) == ("19:00", "07:00")
-    at = snapped(span.end + 5 * 3600)
+    at = snapped(span.begin - 6 * 3600)  # in the day before, which is in sight at any hour
     drag(qtbot, band, QPoint(round(band.band.x_of(at)), y), QPoint(round(band.band.x_of(at + 2 * 3600)), y))
     single = session.reel.machines[0].free[1]
     assert isinstance(single, Once)

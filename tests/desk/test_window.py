@@ -42,7 +42,9 @@ def test_the_demo_opens_with_evidence_a_plan_and_prices(qtbot, open_reel, demo_p
     assert all(p.seconds is not None for name, p in session.planner.outlook.prices.items() if name != "fog_step")
     tip = window.ledger.rows["bounces"].toolTip()
     minutes = round(session.planner.outlook.prices["bounces"].seconds / 1.6 / 60)
-    assert f"+0 h {minutes:02d} over the shot with all machines" in tip, "the machines work at 1 and 0.6, as for the total below"
+    assert f"+{minutes // 60} h {minutes % 60:02d} over the shot with all machines" in tip, (
+        "the machines work at 1 and 0.6, as for the total below"
+    )
     assert "Ready" in window.clock.sentence() and "due" in window.clock.sentence()
     assert window.budget.verdict.text.startswith("Noise at most 0.0075 in every frame:")
     assert window.grab().size().width() == 1280

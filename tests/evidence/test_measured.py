@@ -17,7 +17,7 @@ from hasty_reel.evidence.rows import Evidence, EvidenceReader, ProofFrame
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
 
-FIGURES = ("variance", "lightness_noise", "contrast_noise", "noise_linear", "noise_L")
+FIGURES = ("variance", "worst_variance", "spark_noise", "lightness_noise", "contrast_noise", "noise_linear", "noise_L")
 
 
 @pytest.fixture

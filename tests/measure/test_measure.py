@@ -11,8 +11,9 @@ from hasty_reel.bench.library import find_scene
 from hasty_reel.bench.render import Settings, render
 from hasty_reel.image.lightness import lightness
 from hasty_reel.image.warp import motion_path
+from hasty_reel.measure.bodysparks import body_and_sparks
 from hasty_reel.measure.flicker import flicker
-from hasty_reel.measure.noise import noise_lightness, noise_linear, tile_noise
+from hasty_reel.measure.noise import noise_lightness, noise_linear
 from hasty_reel.measure.seen import pixels_per_degree, sensitivity
 from hasty_reel.measure.spectrum import grain_weight
 
@@ -44,10 +45,31 @@ def test_tiles_predict_display_noise_of_a_normal_spread():
     """Plain grain on mid grey: first order |dL*/dY| sigma holds."""
     rs = np.random.RandomState(2)
     a, b = (three(0.3 + rs.normal(0, 0.04, (160, 160))) for _ in range(2))
-    tiles = tile_noise(a, b, 4)
-    assert tiles.frame_variance == pytest.approx(4 * 0.04**2, rel=0.03)
+    found = body_and_sparks(a, b, 4)
+    assert found.variance.mean() == pytest.approx(4 * 0.04**2, rel=0.03)
     slope = 116 / 3 * 0.3 ** (-2 / 3)
-    assert tiles.display_noise(np.array([64.0]))[0][0] == pytest.approx(slope * 0.01, rel=0.05)
+    assert found.seen(np.array([64.0]))[0][0] == pytest.approx(slope * 0.01, rel=0.05)
+
+
+@pytest.mark.parametrize("ceiling", [None, 20.0])
+def test_rare_bright_light_paths_keep_their_noise(ceiling):
+    """A compound Poisson process: energy 100 at 1e-4 a sample on a grey of 0.2, body 0.3 a sample. Linear noise in closed form
+    (Campbell's theorem: rate times squared energy), and what the display makes of it at 16 times the samples, simulated."""
+    energy, rate, body, side = (100.0 if ceiling is None else ceiling), 1e-4, 0.3, 600
+    rng = np.random.default_rng(7)
+
+    def picture(samples: int) -> np.ndarray:
+        light = 0.2 + rng.normal(0, body / np.sqrt(samples), (side, side))
+        return three(light + rng.poisson(rate * samples, (side, side)) * energy / samples)
+
+    found = body_and_sparks(picture(8), picture(8), 8)
+    assert found.variance.mean() == pytest.approx(body**2 + rate * energy**2, rel=0.15)
+    a, b = picture(128), picture(128)
+    assert np.sqrt(found.variance.mean() / 128) == pytest.approx(noise_linear(a, b), rel=0.10)
+    in_l, contrast, sparks = found.seen(np.array([128.0]))
+    assert in_l[0] == pytest.approx(noise_lightness(a, b), rel=0.10)
+    again = body_and_sparks(a, b, 128).seen(np.array([128.0]))
+    assert contrast[0] == pytest.approx(again[1][0], rel=0.15) and sparks[0] > 0.2 * contrast[0]
 
 
 @pytest.mark.parametrize("scene, frames", [("lamp_wakes", (1001, 1030, 1060, 1096)), ("comet_pass", (1036,))])

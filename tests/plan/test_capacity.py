@@ -92,6 +92,7 @@ def test_the_deadline_waits_too_and_says_what_it_costs(demo_reel, demo_evidence)
     reel = ed.with_fields(
         demo_reel, machines=(Machine(name="a", free=NIGHTS, price_per_hour=2.0),), due=(NOON + timedelta(hours=44)).isoformat()
     )
+    reel = msgspec.structs.replace(reel, shots=reel.shots[:2])
     keeper = PlanMemory()
     plans, lacks = keeper.plans(reel, reel.tasks, demo_evidence)
     assert lacks == {}

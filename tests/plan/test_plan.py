@@ -8,9 +8,10 @@ import msgspec
 import numpy as np
 import pytest
 
-from hasty_reel.plan.deadline import allowed_seconds, deadline, total_spread
+from hasty_reel.plan.deadline import allowed_seconds, deadline
 from hasty_reel.plan.prices import price_tags
 from hasty_reel.plan.shot import PARTS, plan_shot, sentence
+from hasty_reel.plan.spread import day_factors, frame_band, total_draws
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.edits import with_hold, with_line
@@ -59,8 +60,17 @@ def test_render_scale_scales_sampling_by_its_square(demo_reel, model):
     """75 %: 0.5625 of the pixels, at the same samples."""
     reel = with_line(demo_reel, "sh010", "samples_floor", 512)
     full, small = plan_of(reel, model), plan_of(with_line(reel, "sh010", "render_scale", 75.0), model)
-    assert small.sample.sum() / full.sample.sum() == pytest.approx(0.5625, rel=1e-3)
+    assert small.sample.sum() / full.sample.sum() == pytest.approx(0.5625, rel=0.01)
     assert small.denoise.sum() != full.denoise.sum()
+
+
+def test_one_percent_less_or_more_of_the_size_costs_and_shows_what_all_of_it_does(demo_reel, model):
+    """No free lunch: what a resize filter blurs is not noise removed."""
+    whole = plan_of(demo_reel, model)
+    for scale in (99.0, 101.0):
+        other = plan_of(with_line(demo_reel, "sh010", "render_scale", scale), model)
+        assert other.worst_flicker == pytest.approx(whole.worst_flicker, rel=0.02)
+        assert other.total_seconds == pytest.approx(whole.total_seconds, rel=0.03)
 
 
 def test_prices_say_what_a_line_costs_against_leaving_it_out(demo_reel, model):
@@ -106,26 +116,26 @@ def test_the_deadline_counts_machines_and_spread(demo_reel, demo_evidence):
     total = sum(p.total_seconds for p in plans.values())
     reel = msgspec.structs.replace(demo_reel, machines=(Machine(name="a"),), due=(NOW + timedelta(seconds=total)).isoformat())
     one = deadline(reel, plans, NOW)
-    assert one.seconds5 == pytest.approx(total) and one.seconds9 > one.seconds5
-    assert one.chance == pytest.approx(0.5) and one.spare_seconds < 0
+    assert one.seconds5 == pytest.approx(total, rel=0.03) and one.seconds9 > one.seconds5
+    assert one.chance == pytest.approx(0.5, abs=0.15) and one.spare_seconds < 0
     two = msgspec.structs.replace(reel, machines=(Machine(name="a", speed=2.0), Machine(name="b", workers=2)))
     both = deadline(two, plans, NOW)
-    assert both.seconds5 == pytest.approx(total / 4) and both.spare_seconds > 0 and both.chance > 0.999
+    assert both.seconds5 == pytest.approx(one.seconds5 / 4) and both.spare_seconds > 0 and both.chance > 0.999
     assert allowed_seconds(two, NOW) == pytest.approx(4 * total / 168)
     missing = deadline(reel, {"sh010": plans["sh010"]}, NOW)
     assert missing.missing == ("sh020",)
 
 
-def test_own_parts_average_out_and_shared_parts_do_not(demo_reel, model):
-    """The spread of a sum of frames: sqrt(shared^2 + own^2/n) for equal frames, by simulation."""
+def test_what_frames_have_of_their_own_averages_out_and_what_a_day_brings_does_not(demo_reel, model):
+    """The spread of a total is at least that of the day, and less than that of its frames by themselves."""
     plan = plan_of(demo_reel, model)
-    from dataclasses import replace
-
-    plan = replace(plan, shared_spread=0.05, own_spread=0.3)
-    rs = np.random.RandomState(0)
-    own = np.exp(0.3 * rs.normal(size=(20000, len(plan.frames))) - 0.045)
-    totals = (own * plan.seconds).sum(axis=1) * np.exp(0.05 * rs.normal(size=20000))
-    assert total_spread([plan]) == pytest.approx(np.log(totals).std(), rel=0.05)
+    total = total_draws(plan)
+    assert np.mean(total) == pytest.approx(plan.total_seconds, rel=0.03)
+    low, high = frame_band(plan)
+    frame = np.log(high / low) / (2 * 1.645)
+    with_day = np.log(total * day_factors())
+    apart = np.diff(np.quantile(with_day, (0.05, 0.95)))[0] / (2 * 1.645)
+    assert 0.05 < apart < np.median(frame) and (low < plan.seconds).all() and (plan.seconds < high).all()
 
 
 @pytest.mark.parametrize("seconds, words", [(0.84, "0.8 s"), (45, "45 s"), (720, "12 min"), (6734.2, "1 h 52"), (3590, "1 h 00")])

@@ -7,7 +7,7 @@ largest gain per second) first. The floor wins over the cap.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -17,6 +17,9 @@ from hasty_reel.budget.scaling import scale_to_total
 
 EASE = 1e-9
 """Relative allowance before rounding, so that 480 computed as 479.9999999999 stays 480."""
+
+ROUNDS, SPENT = 40, 0.003
+"""How often time that smoothing left is given out again, and the share of the total that may stay."""
 
 Goal = Literal["even", "total"]
 
@@ -30,6 +33,7 @@ class Problem:
     floor, ceiling : least and most samples; steps : samples come in multiples of this
     weight : importance of a frame for the goal 'total'; pins : samples fixed by hand, 0 for none
     ratio : the most by which noise may differ between neighbours; None for no limit
+    cap : seconds a frame may take at most, where its floor (or a pin) allows it; None for no limit
     """
 
     variance: np.ndarray
@@ -41,6 +45,7 @@ class Problem:
     weight: np.ndarray | None = None
     pins: np.ndarray | None = None
     ratio: float | None = None
+    cap: float | None = None
 
     @property
     def bounds(self) -> tuple[np.ndarray, np.ndarray]:
@@ -54,6 +59,9 @@ class Problem:
         k = max(1, self.steps)
         low = np.full(len(self.variance), -(-max(1, self.floor) // k) * k, np.int64)
         high = np.maximum(low, self.ceiling // k * k)
+        if self.cap is not None:
+            room = np.maximum(0.0, self.cap - self.fixed) / np.maximum(self.cost, 1e-300)
+            high = np.clip(_down(room, self.steps), low, high)
         if self.pins is not None:
             pinned = np.maximum(k, np.rint(self.pins / k).astype(np.int64) * k)
             low, high = np.where(self.pins > 0, pinned, low), np.where(self.pins > 0, pinned, high)
@@ -107,9 +115,11 @@ def hold_noise(problem: Problem, level: float) -> Budget:
     why = ""
     if len(short):
         worst = float(problem.noise(samples)[short].max())
-        what = "the ceiling (or a pin) keeps 1 frame" if len(short) == 1 else f"the ceiling (or a pin) keeps {len(short)} frames"
+        bound = "the ceiling (or a pin)" if problem.cap is None else f"the ceiling, the cap of {problem.cap:.6g} s or a pin"
+        what = f"{bound} keeps 1 frame" if len(short) == 1 else f"{bound} keeps {len(short)} frames"
         why = f"{what} above the noise {level:.4g}; the worst reaches {worst:.4g}"
-    return Budget(samples, not len(short), _joined(why, unkept), level)
+    over = _over_cap(problem, samples)
+    return Budget(samples, not len(short) and not over, _joined(why, over, unkept), level)
 
 
 def hold_total(problem: Problem, total: float, goal: Goal = "even") -> Budget:
@@ -140,8 +150,10 @@ def hold_total(problem: Problem, total: float, goal: Goal = "even") -> Budget:
     samples = _within(problem, samples, low, total)
     samples = _spend(problem, samples, high, total, goal, weight)
     samples, unkept = _smooth(problem, samples, strict=None)
+    samples, unkept = _spend_what_smoothing_left(problem, samples, unkept, total, goal, weight)
     level = float(1 / np.sqrt(x)) if goal == "even" and 0 < x < np.inf else np.nan
-    return Budget(samples, True, unkept, level)
+    over = _over_cap(problem, samples)
+    return Budget(samples, not over, _joined(over, unkept), level)
 
 
 def hold_cap(problem: Problem, cap: float) -> Budget:
@@ -152,34 +164,21 @@ def hold_cap(problem: Problem, cap: float) -> Budget:
     problem : what is solved for
     cap : seconds a frame may take
     """
-    low, high = problem.bounds
-    room = np.maximum(0.0, cap - problem.fixed) / np.maximum(problem.cost, 1e-300)
-    samples = np.clip(_down(room, problem.steps), low, high)
-    samples, unkept = _smooth(problem, samples, strict=None)
-    over = np.flatnonzero(problem.seconds(samples) > cap * (1 + EASE))
-    why = ""
-    if len(over):
-        frames = "1 frame takes" if len(over) == 1 else f"{len(over)} frames take"
-        why = f"{frames} longer than {cap:.6g} s at the floor (or a pin), up to {problem.seconds(samples).max():.6g} s"
-    return Budget(samples, not len(over), _joined(why, unkept), np.nan)
+    problem = replace(problem, cap=cap if problem.cap is None else min(cap, problem.cap))
+    samples, unkept = _smooth(problem, problem.bounds[1], strict=None)
+    over = _over_cap(problem, samples)
+    return Budget(samples, not over, _joined(over, unkept), np.nan)
 
 
-def capped(problem: Problem, budget: Budget, cap: float) -> Budget:
-    """Return a budget whose frames also take at most `cap` seconds each, as far as the floor allows.
-
-    Parameters
-    ----------
-    problem : what is solved for
-    budget : the answer so far
-    cap : seconds a frame may take
-    """
-    limit = hold_cap(problem, cap)
-    cut = limit.samples < budget.samples
-    if not cut.any():
-        return budget
-    samples = np.minimum(budget.samples, limit.samples)
-    why = f"the cap of {cap:.6g} s cuts {int(cut.sum())} frames"
-    return Budget(samples, budget.solved and limit.solved, _joined(budget.why, _joined(why, limit.why)), budget.level)
+def _over_cap(problem: Problem, samples: np.ndarray) -> str:
+    """Which frames take longer than the cap, or ''."""
+    if problem.cap is None:
+        return ""
+    over = np.flatnonzero(problem.seconds(samples) > problem.cap * (1 + EASE))
+    if not len(over):
+        return ""
+    frames = "1 frame takes" if len(over) == 1 else f"{len(over)} frames take"
+    return f"{frames} longer than {problem.cap:.6g} s at the floor (or a pin), up to {problem.seconds(samples).max():.6g} s"
 
 
 def _up(n: np.ndarray, steps: int) -> np.ndarray:
@@ -231,6 +230,28 @@ def _spend(problem: Problem, samples: np.ndarray, high: np.ndarray, total: float
             if float(problem.seconds(samples).sum()) + float(price[chosen[0]]) > total:
                 return samples
         samples[chosen] += k
+
+
+def _spend_what_smoothing_left(
+    problem: Problem, samples: np.ndarray, unkept: str, total: float, goal: Goal, weight: np.ndarray
+) -> tuple[np.ndarray, str]:  # fmt: skip
+    """Give the time that cleaner frames gave up to all frames alike, as long as the ratio keeps what is given."""
+    low, high = problem.bounds
+    k = max(1, problem.steps)
+    for _ in range(ROUNDS):
+        left = total - float(problem.seconds(samples).sum())
+        grows = samples < high
+        price = float(np.sum(problem.cost[grows] * samples[grows]))
+        if problem.ratio is None or price <= 0 or left <= SPENT * total:
+            break
+        more = np.clip((samples * (1.0 + left / price) // k).astype(np.int64) * k, samples, high)
+        more = np.where(grows, more, samples)
+        more = _spend(problem, _within(problem, more, low, total), high, total, goal, weight)
+        smooth, words = _smooth(problem, more, strict=None)
+        if float(problem.seconds(smooth).sum()) <= float(problem.seconds(samples).sum()):
+            break
+        samples, unkept = smooth, words
+    return samples, unkept
 
 
 def _smooth(problem: Problem, samples: np.ndarray, strict: float | None) -> tuple[np.ndarray, str]:

@@ -8,18 +8,22 @@ from pathlib import Path
 import click
 import numpy as np
 
-from hasty_reel.budget.samples import Problem, capped, hold_cap, hold_noise, hold_total
+from hasty_reel.budget.samples import Problem, hold_cap, hold_noise, hold_total
 from hasty_reel.cli.answers import LARGEST_NUMBER, REEL, answer, clean, read_table, reel_group, say_some
 from hasty_reel.commands import need_with
 from hasty_reel.errors import WrongInput
 from hasty_reel.farm.fromframes import reel_from_frames
+from hasty_reel.farm.nextproof import NextProof, next_proof
 from hasty_reel.measure.eyesight import WATCHERS, eyes_of
+from hasty_reel.plan.heldback import HeldBack, held_back
 from hasty_reel.plan.outlook import Outlook
 from hasty_reel.plan.shot import PARTS, ShotPlan
+from hasty_reel.plan.spread import day_factors, frame_band, total_draws
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.edits import brought_in
 from hasty_reel.reel.file import read_reel
+from hasty_reel.reel.frames import proof_frames_text
 from hasty_reel.reel.fresh import FIRST_SCENE, fresh_reel
 from hasty_reel.reel.hours import hours_text
 from hasty_reel.reel.incoming import read_shots
@@ -57,8 +61,9 @@ def outlook_of(path: Path, reel: Reel, only: str | None) -> Outlook:
 @click.argument("file", type=REEL)
 @click.option("--shot", default=None, help="Only this shot, or layer as SHOT.LAYER.")
 @click.option("--strict", is_flag=True, help="Exit with 1 when the deadline is not met (9 in 10).")
+@click.option("--check", is_flag=True, help="The held-back check: each proof and each run left out and predicted from the rest.")
 @click.option("--json", "as_json", is_flag=True)
-def estimate(file: Path, shot: str | None, strict: bool, as_json: bool) -> int:
+def estimate(file: Path, shot: str | None, strict: bool, check: bool, as_json: bool) -> int:
     reel = read_reel(file)
     found = outlook_of(file, reel, shot)
     when = found.deadline
@@ -77,6 +82,14 @@ def estimate(file: Path, shot: str | None, strict: bool, as_json: bool) -> int:
     for plan in found.plans.values():
         table += _shot_table(plan)
         document["shots"].append(_shot_document(plan, reel))
+        model = found.models[plan.shot.id]
+        if (better := next_proof(reel, plan, model)) is not None:
+            table.append(f"{plan.shot.id}: next best proof: {better.words}")
+            document["shots"][-1]["next_proof"] = _next_document(better)
+        if check:
+            held = held_back(model.evidence, list(model.frames))
+            table += _held_table(plan.shot.id, held)
+            document["shots"][-1]["check"] = _held_document(held)
     document["total"] = {
         "seconds": when.work,
         "sure5_seconds": clean(when.seconds5),
@@ -178,16 +191,24 @@ def may_write(out: Path, overwrite: bool) -> None:
 
 
 def _shot_document(plan: ShotPlan, reel: Reel) -> dict:
+    low, high = frame_band(plan)
+    seen_low, seen_high = plan.seen_band
+    sparks, total = plan.seen_sparks, total_draws(plan) * day_factors()
     rows = [
         {
             "frame": int(plan.frames[k]),
             "timecode": _timecode(reel, plan, int(plan.frames[k])),
             "samples": int(plan.samples[k]),
             "seconds": float(plan.seconds[k]),
+            "seconds_low": float(low[k]),
+            "seconds_high": float(high[k]),
             **{f"{part}_seconds": float(getattr(plan, part)[k]) for part in PARTS},
             "noise": float(plan.noise[k]),
             "noise_L": float(plan.noise_L[k]),
             "seen_flicker": float(plan.seen_flicker[k]),
+            "seen_flicker_low": float(seen_low[k]),
+            "seen_flicker_high": float(seen_high[k]),
+            "seen_sparks": float(sparks[k]),
         }
         for k in range(len(plan.frames))
     ]
@@ -196,6 +217,9 @@ def _shot_document(plan: ShotPlan, reel: Reel) -> dict:
         "recipe": plan.recipe.name,
         "rendered": [plan.width, plan.height],
         "total_seconds": plan.total_seconds,
+        "sure5_seconds": float(np.quantile(total, 0.5)),
+        "sure9_seconds": float(np.quantile(total, 0.9)),
+        "unseen_frames": plan.at.unseen,
         "parts": {part: float(getattr(plan, part).sum()) for part in PARTS},
         "worst_noise": float(plan.noise.max()),
         "solved": plan.budget.solved,
@@ -203,6 +227,36 @@ def _shot_document(plan: ShotPlan, reel: Reel) -> dict:
         "not_proven": list(plan.unproven),
         "frames": rows,
     }
+
+
+def _next_document(proof: NextProof) -> dict:
+    order = proof.order
+    return {
+        "frames": proof_frames_text(order.frames),
+        "samples": order.samples,
+        "scale": order.scale,
+        "scan": order.scan,
+        "seconds": proof.seconds,
+        "narrows_seconds": proof.narrows,
+        "why": proof.why,
+    }
+
+
+def _held_document(held: HeldBack) -> dict:
+    rows = [
+        {"frame": f.frame, "seconds_ratio": f.seconds, "noise_ratio": clean(f.noise), "seen_ratio": clean(f.seen), "inside": f.inside}
+        for f in held.frames
+    ]
+    errors = {f"{name}_error": clean(held.error(name)) for name in ("seconds", "noise", "seen")}
+    return {"frames": rows, **errors, "inside_90": clean(held.coverage), "words": held.words, "mend": held.mend}
+
+
+def _held_table(shot: str, held: HeldBack) -> list[str]:
+    if not held.frames:
+        return [f"{shot}: nothing can be held back yet: too few frames have a proof"]
+    lines = [f"{shot}: {held.words}; {100 * held.coverage:.0f} % of their seconds inside the 90 % band"]
+    lines += [f"{f.frame:>8g}  predicted/measured: seconds {f.seconds:.2f}, noise {f.noise:.2f}, seen {f.seen:.2f}" for f in held.frames]
+    return [*lines, *([f"{shot}: {held.mend}"] if held.mend else [])]
 
 
 def _timecode(reel: Reel, plan: ShotPlan, frame: int) -> str | None:
@@ -227,6 +281,8 @@ def _shot_table(plan: ShotPlan) -> list[str]:
         lines.append(f"{plan.shot.id}: cannot, {plan.budget.why}")
     if plan.unproven:
         lines.append(f"{plan.shot.id}: not proven yet: {', '.join(plan.unproven)}")
+    if plan.unseen_words:
+        lines.append(f"{plan.shot.id}: {plan.unseen_words}")
     return lines
 
 
@@ -261,7 +317,7 @@ def budget(
     table = read_table(frames_csv, ("frame", "variance", "seconds_per_sample", "fixed_seconds"), ("weight", "pin"))
     problem = Problem(
         table["variance"], table["seconds_per_sample"], table["fixed_seconds"], floor, ceiling, steps,
-        table.get("weight"), table["pin"].astype(np.int64) if "pin" in table else None, ratio,
+        table.get("weight"), table["pin"].astype(np.int64) if "pin" in table else None, ratio, cap,
     )  # fmt: skip
     if noise is not None:
         found = hold_noise(problem, noise)
@@ -270,8 +326,6 @@ def budget(
     else:
         assert cap is not None
         found = hold_cap(problem, cap)
-    if cap is not None and (noise is not None or seconds is not None):
-        found = capped(problem, found, cap)
     level, took = problem.noise(found.samples), problem.seconds(found.samples)
     rows = [
         {"frame": int(f), "samples": int(n), "noise": float(s), "seconds": float(t)}

@@ -23,6 +23,7 @@ from hasty_reel.farm.renderers.protocol import Renderer
 from hasty_reel.farm.run import FrameEvent, Run
 from hasty_reel.farm.sweeps import USUAL, next_label, read_values, sweep_orders
 from hasty_reel.farm.times import Times, read_log, read_times
+from hasty_reel.farm.usual import noise_order, scan_order
 from hasty_reel.machinecode import WORDS, is_prepared, prepare
 from hasty_reel.own.draftcuts import DRAFT_CUTS
 from hasty_reel.pictures.finite import replaced_words
@@ -93,7 +94,9 @@ def bring_proof(
 @reel_group.command(help="Render proofs through the renderer link.")
 @click.argument("file", type=REEL)
 @click.option("--shot", required=True)
-@click.option("--frames", required=True, help="Frame set such as 1001,1010-1016.")
+@click.option("--frames", default=None, help="Frame set such as 1001,1010-1016.")
+@click.option("--scan", is_flag=True, help="Tiny, cheap pictures of every frame or every second one: how the cost changes over the shot.")
+@click.option("--noise", "of_noise", is_flag=True, help="A few frames at full size with one sample: the best evidence of noise.")
 @click.option("--recipe", default=None)
 @click.option("--samples", type=int, default=16, show_default=True)
 @click.option("--scale", type=float, default=25.0, show_default=True, help="Percent of the delivered width.")
@@ -106,7 +109,8 @@ def bring_proof(
 @click.option("--renderer", default=None, help="Name of a renderer link; default: the chosen one.")
 @click.option("--json", "as_json", is_flag=True)
 def proof(
-    file: Path, shot: str, frames: str, recipe: str | None, samples: int, scale: float, draft: bool, floor: int,
+    file: Path, shot: str, frames: str | None, scan: bool, of_noise: bool, recipe: str | None, samples: int, scale: float,
+    draft: bool, floor: int,
     cap: float | None, stop_noise: float | None, sweep: str | None, values: str | None, renderer: str | None, as_json: bool,
 ) -> int:  # fmt: skip
     need_with(("values",), sweep is not None, "--sweep")
@@ -114,9 +118,15 @@ def proof(
     reel = read_reel(file)
     chosen = reel.shot(shot)
     settings = reel.recipe_of(chosen) if recipe is None else departing(reel.recipe(recipe), chosen.departures)
+    if (frames is not None) + scan + of_noise != 1:
+        raise WrongInput("proof: expected one of --frames, --scan and --noise.")
+    need_with(("samples", "scale", "cap", "stop_noise", "sweep"), frames is not None, "--frames")
     order = ProofOrder(
-        chosen, settings, read_proof_frames(frames), samples, scale, floor=min(floor, samples), cap=cap, stop_noise=stop_noise
-    ).checked()
+        chosen, settings, read_proof_frames(frames or str(chosen.begin)), samples, scale, floor=min(floor, samples), cap=cap,
+        stop_noise=stop_noise,
+    ).checked()  # fmt: skip
+    if scan or of_noise:
+        order = (scan_order if scan else noise_order)(chosen, settings, reel.picture_size)
     if draft:
         order = order.under(DRAFT_CUTS.read().current).checked()
     link = link_named(renderer)

@@ -1,6 +1,6 @@
 """Render the proofs of the demo reel anew: `python -m hasty_reel.demo.make [SHOT ...]` (a few minutes).
 
-With `--reel` only the reel is written and what denoising does measured again on the proofs there are.
+With `--reel` only the reel is written.
 """
 
 from __future__ import annotations
@@ -13,12 +13,12 @@ import msgspec
 
 from hasty_reel.bench.render import warm_up
 from hasty_reel.demo import NAME, SOURCE
-from hasty_reel.evidence.proof import DENOISE, proof_folders, read_proof, write_effects
+from hasty_reel.evidence.proof import proof_folders, read_proof
 from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.order import ProofOrder
-from hasty_reel.farm.proofrun import SHORTEST_RUN, measure_run
 from hasty_reel.farm.proofs import make_proof
 from hasty_reel.farm.sweeps import sweep_orders
+from hasty_reel.farm.usual import noise_order, scan_order
 from hasty_reel.finish.effect import measure_effect
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
@@ -43,17 +43,20 @@ FEW_VARIED = ({"bounces": 0}, {"bounces": 2}, {"brightness_ceiling": None}, {"sh
 FOG_VARIED = (*FEW_VARIED, {"fog_step": 50.0}, {"fog_step": 300.0})
 """Each varies one line at one frame, so that every line has a price."""
 PROVEN = {
-    "sh010": (20.0, 7, VARIED),
-    "sh020": (20.0, 5, VARIED),
-    "sh030": (10.0, 5, FEW_VARIED),
-    "sh040": (10.0, 5, FOG_VARIED),
-    "sh050": (10.0, 5, FEW_VARIED),
+    "sh010": (20.0, 9, VARIED),
+    "sh020": (20.0, 9, VARIED),
+    "sh030": (10.0, 9, FEW_VARIED),
+    "sh040": (10.0, 9, FOG_VARIED),
+    "sh050": (10.0, 9, FEW_VARIED),
 }
 """Size of the proofs in percent, frames of the run, varied lines; small, since they ship with the application."""
 
 
-CLEANER = {"sh010": 64}
-"""Samples of a second run of the same frames, one seed, to compare the first with."""
+CLEANER = 64
+"""Samples of a second run of the same frames: with it denoising is known at two counts, and there is something to compare with."""
+LARGE = {"sh010": (1052, 7, 16, 50.0)}
+"""A run to look at: middle frame, frames, samples, size in percent; one seed."""
+KEPT_GUIDES = ("motion.X", "motion.Y", "Z")
 SWEPT = {"sh010": ("bounces", (0, 1, 2, 4, 6), 1084, 16, 18.0)}
 """A finished sweep: setting, values, frame, samples, size in percent."""
 
@@ -98,12 +101,6 @@ def main() -> None:
     reel = read_reel(SOURCE / NAME)
     root = SOURCE / "proofs"
     if "--reel" in sys.argv:
-        for shot in reel.shots:
-            _warm_filter(root, shot.id)
-            for folder in proof_folders(root, shot.id):
-                proof = read_proof(folder)
-                if len(proof.by_frame()) >= SHORTEST_RUN and (folder / DENOISE).is_file():
-                    write_effects(folder, measure_run(folder, proof, sorted(int(f) for f in proof.by_frame())))
         return
     named = [a for a in sys.argv[1:] if a in PROVEN]
     for shot in (reel.shot(n) for n in named or PROVEN):
@@ -124,32 +121,36 @@ def main() -> None:
             proof = make_proof(reel, root, order)
             print(f"{shot.id} {proof.id}: {len(proof.pictures)} pictures", file=sys.stderr)
         make_sweep(reel, shot)
-        make_cleaner_run(reel, shot)
+        make_more(reel, shot)
         lighten(root, shot.id)
         EvidenceReader().read(root, shot)  # measured once, and kept beside the proofs
 
 
-def make_cleaner_run(reel: Reel, shot: Shot) -> None:
-    """The run of a shot once more with more samples, where it has one.
+def make_more(reel: Reel, shot: Shot) -> None:
+    """The run of a shot once more with more samples, a scan, noise at full size, and a larger run where it has one.
 
     Parameters
     ----------
     reel : the reel
     shot : the shot
     """
-    if shot.id not in CLEANER:
-        return
     scale, run, _ = PROVEN[shot.id]
-    middle = (shot.begin + shot.past - 1) // 2
-    frames = tuple(range(middle - run // 2, middle + run // 2 + 1))
-    proof = make_proof(
-        reel, SOURCE / "proofs", ProofOrder(shot, reel.recipe_of(shot), frames, CLEANER[shot.id], scale, seeds=1, guides=False)
-    )
-    print(f"{shot.id} {proof.id}: a run with {CLEANER[shot.id]} samples", file=sys.stderr)
+    middle, recipe = (shot.begin + shot.past - 1) // 2, reel.recipe_of(shot)
+    orders = [
+        ProofOrder(shot, recipe, tuple(range(middle - run // 2, middle + run // 2 + 1)), CLEANER, scale),
+        scan_order(shot, recipe, reel.picture_size),
+        noise_order(shot, recipe, reel.picture_size),
+    ]
+    if shot.id in LARGE:
+        at, count, samples, size = LARGE[shot.id]
+        orders.append(ProofOrder(shot, recipe, tuple(range(at - count // 2, at + count // 2 + 1)), samples, size, seeds=1))
+    for order in orders:
+        proof = make_proof(reel, SOURCE / "proofs", order)
+        print(f"{shot.id} {proof.id}: {len(proof.pictures)} pictures of {proof.width} pixels across", file=sys.stderr)
 
 
 def lighten(root: Path, shot: str) -> None:
-    """Leave the guides out of second seeds: they ship with the application, and are those of the first.
+    """Leave guides out that only denoising needs, since its effect was measured: they ship with the application. Motion and depth stay.
 
     Parameters
     ----------
@@ -159,8 +160,9 @@ def lighten(root: Path, shot: str) -> None:
     for folder in proof_folders(root, shot):
         for picture in read_proof(folder).pictures:
             whole = read_picture(folder / picture.file)
-            if picture.seed > 1 and whole.guides:
-                write_picture(folder / picture.file, Picture(whole.rgb, {}, whole.attributes))
+            kept = {n: p for n, p in whole.guides.items() if n in KEPT_GUIDES and picture.seed == 1}
+            if len(kept) < len(whole.guides):
+                write_picture(folder / picture.file, Picture(whole.rgb, kept, whole.attributes))
 
 
 def make_sweep(reel: Reel, shot: Shot) -> None:

@@ -23,7 +23,7 @@ from hasty_reel.regularfile import read_regular
 from hasty_reel.wholefile import write_whole
 
 MEASURED = "measured.json"
-FORMAT = 1
+FORMAT = 2
 """Goes up when the measures change: what was kept before is measured anew."""
 
 
@@ -31,15 +31,21 @@ class PictureNoise(msgspec.Struct, frozen=True):
     """Noise of one frame, measured on its two pictures; see `ProofFrame` for the figures."""
 
     variance: float
+    worst_variance: float
     lightness_noise: tuple[float, ...]
     contrast_noise: tuple[float, ...]
+    spark_noise: tuple[float, ...]
     noise_linear: float
     noise_L: float
 
     @property
+    def _tables(self) -> tuple[float, ...]:
+        return (*self.lightness_noise, *self.contrast_noise, *self.spark_noise)
+
+    @property
     def finite(self) -> bool:
         """Whether all of it are numbers."""
-        return all(map(math.isfinite, (self.variance, *self.lightness_noise, *self.contrast_noise, self.noise_linear, self.noise_L)))
+        return all(map(math.isfinite, (self.variance, self.worst_variance, *self._tables, self.noise_linear, self.noise_L)))
 
 
 class _Row(msgspec.Struct, frozen=True):

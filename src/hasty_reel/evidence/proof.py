@@ -25,6 +25,9 @@ RENDER_PARTS = ("load", "cache", "sample", "write")
 """Parts of the seconds of a rendered picture; the fields of `ProofPicture` are these with `_seconds`."""
 SECONDS_FIELDS = tuple(f"{part}_seconds" for part in RENDER_PARTS)
 
+CRAWLS = 0.63
+"""Box averages of one-pixel grain at 24 frames a second leave this power of their noise to be seen (the closed integrals)."""
+
 Positive = Annotated[float, msgspec.Meta(ge=0, le=1e9)]
 
 
@@ -53,6 +56,8 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     samples : per pixel, of every picture
     offset : of the shot's frame numbers against the scene's when it was made
     draft : name of the draft cut it was made under; '' for none
+    small : how many pixels a side one of its pictures, as they are kept, stands for; their noise was measured before
+    scan : it is tiny and cheap, of many frames: it tells how the cost changes from frame to frame
     parent : id of the proof it varies; sweep : name of the sweep it belongs to; '' for none
     """
 
@@ -66,6 +71,8 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     samples: Annotated[int, msgspec.Meta(ge=1, le=1 << 20)]
     offset: int = 0
     draft: str = ""
+    scan: bool = False
+    small: Annotated[int, msgspec.Meta(ge=1, le=64)] = 1
     parent: str = ""
     sweep: str = ""
     pictures: tuple[ProofPicture, ...] = ()
@@ -81,9 +88,10 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
 class DenoiseEffect(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """What denoising over a window did on a proof run, measured.
 
-    noise_ratio, flicker_ratio : after / before
+    samples : of the run; 0 where it was not kept
+    noise_ratio, flicker_ratio, seen_ratio : after / before; a seen ratio of 0 was not measured
     flicker_L : of the run as rendered, in L*; 0 where it was not kept
-    seconds_per_pixel : of the filter, per rendered pixel and frame
+    seconds_per_pixel : of reading a frame with its guides, the filter and writing, per rendered pixel and frame
     resize_seconds_per_pixel : of resizing, per delivered pixel and frame
     """
 
@@ -91,8 +99,15 @@ class DenoiseEffect(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_
     noise_ratio: Positive
     flicker_ratio: Positive
     seconds_per_pixel: Positive
+    seen_ratio: Positive = 0.0
+    samples: Positive = 0.0
     flicker_L: Positive = 0.0
     resize_seconds_per_pixel: Positive = 0.0
+
+    @property
+    def seen(self) -> float:
+        """Seen flicker of the noise after / before; from the noise where it was not measured: what is left crawls, and is seen more."""
+        return self.seen_ratio or self.noise_ratio**CRAWLS
 
 
 def read_proof(folder: Path) -> Proof:

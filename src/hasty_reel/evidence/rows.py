@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from hasty_reel.errors import HastyReelError, PictureError
-from hasty_reel.evidence.measured import PictureNoise, ProofMeasures
+from hasty_reel.evidence.measured import MEASURED, PictureNoise, ProofMeasures
 from hasty_reel.evidence.proof import (
     SECONDS_FIELDS,
     DenoiseEffect,
@@ -23,7 +23,7 @@ from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot
 
-SAMPLE_GRID = np.array([1, 2, 4, 8, 16, 32, 64, 128, 256, 512, 1024, 2048, 4096], np.float64)
+SAMPLE_GRID = 2.0 ** np.arange(17)
 """Sample counts at which display noise is tabulated; between them it is interpolated on log axes."""
 
 
@@ -31,9 +31,12 @@ SAMPLE_GRID = np.array([1, 2, 4, 8, 16, 32, 64, 128, 256, 512, 1024, 2048, 4096]
 class ProofFrame:
     """One frame of a proof.
 
-    variance : of linear luminance at one sample per pixel; nan with a single seed
-    lightness_noise, contrast_noise : predicted at `SAMPLE_GRID`; nan with a single seed
+    variance : of linear luminance at one sample per pixel, mean over the frame; nan with a single seed
+    worst_variance : 95th percentile of its blocks; nan with a single seed
+    lightness_noise, contrast_noise, spark_noise : predicted at `SAMPLE_GRID`; nan with a single seed (see `BodyAndSparks.seen`)
     noise_linear, noise_L : of one picture as it is; nan with a single seed
+    apart : logarithm of the seconds of one seed over those of the other; nan with a single seed
+    scan : tiny and cheap: it tells how the cost changes from frame to frame, and nothing else
     """
 
     proof: str
@@ -46,11 +49,15 @@ class ProofFrame:
     sample_seconds: float
     write_seconds: float
     variance: float
+    worst_variance: float
     lightness_noise: np.ndarray
     contrast_noise: np.ndarray
+    spark_noise: np.ndarray
     noise_linear: float
     noise_L: float
     picture: Path
+    apart: float = float("nan")
+    scan: bool = False
 
     @property
     def seconds(self) -> float:
@@ -180,7 +187,7 @@ class EvidenceReader:
 
 
 _NOWHERE = (float("nan"),) * len(SAMPLE_GRID)
-_UNKNOWN = PictureNoise(float("nan"), _NOWHERE, _NOWHERE, float("nan"), float("nan"))
+_UNKNOWN = PictureNoise(float("nan"), float("nan"), _NOWHERE, _NOWHERE, _NOWHERE, float("nan"), float("nan"))
 """Of a frame with a single seed."""
 
 
@@ -217,23 +224,50 @@ def measure_frame(proof: Proof, frame: int | float, pictures: Sequence[ProofPict
         pixels=proof.width * proof.height,
         samples=max(1, round(samples)),
         variance=noise.variance,
+        worst_variance=noise.worst_variance,
         lightness_noise=np.array(noise.lightness_noise),
         contrast_noise=np.array(noise.contrast_noise),
+        spark_noise=np.array(noise.spark_noise),
         noise_linear=noise.noise_linear,
         noise_L=noise.noise_L,
         picture=paths[0],
+        apart=_apart(pictures),
+        scan=proof.scan,
         **mean,
     )
 
 
+def _apart(pictures: Sequence[ProofPicture]) -> float:
+    if len(pictures) < 2 or min(p.sample_seconds for p in pictures[:2]) <= 0:
+        return float("nan")
+    return float(np.log(pictures[0].sample_seconds / pictures[1].sample_seconds))
+
+
 def _noise(proof: Proof, paths: Sequence[Path], samples: float, told: bool) -> PictureNoise:
     """Measure two pictures; told : they tell how many samples each pixel got."""
-    from hasty_reel.measure.noise import noise_lightness, noise_linear, tile_noise  # brings the compiler along
-
+    if proof.small > 1:
+        raise PictureError(f"{paths[0]}: kept small, and what was measured on it is gone; expected it in {MEASURED} beside.")
     one, two = (read_picture(p) for p in paths[:2])
     a, b = one.rgb, two.rgb
     if a.shape != b.shape or a.shape[:2] != (proof.height, proof.width):
         raise PictureError(f"{paths[1]}: {b.shape[1]}x{b.shape[0]} pixels; expected {proof.width}x{proof.height} like its manifest.")
-    tiles = tile_noise(a, b, max(1, round(samples)), _counts(one, two) if told else None)
-    in_l, contrast = tiles.display_noise(SAMPLE_GRID)
-    return PictureNoise(tiles.frame_variance, tuple(in_l.tolist()), tuple(contrast.tolist()), noise_linear(a, b), noise_lightness(a, b))
+    return noise_of_pictures(a, b, samples, _counts(one, two) if told else None)
+
+
+def noise_of_pictures(a: np.ndarray, b: np.ndarray, samples: float, counts: np.ndarray | None = None) -> PictureNoise:
+    """Noise of a frame from two renders of it.
+
+    Parameters
+    ----------
+    a : (h, w, 3) float32, scene-linear light of one picture
+    b : (h, w, 3) float32, of the other
+    samples : a pixel got
+    counts : (h, w) samples each pixel got, where they differ; `samples` is their mean then
+    """
+    from hasty_reel.measure.bodysparks import body_and_sparks  # brings the compiler along
+    from hasty_reel.measure.noise import noise_lightness, noise_linear
+
+    found = body_and_sparks(a, b, max(1, round(samples)), counts)
+    in_l, contrast, sparks = (tuple(t.tolist()) for t in found.seen(SAMPLE_GRID))
+    variance, worst = float(found.variance.mean()), found.worst(found.variance)
+    return PictureNoise(variance, worst, in_l, contrast, sparks, noise_linear(a, b), noise_lightness(a, b))

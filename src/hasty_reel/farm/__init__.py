@@ -4,7 +4,9 @@ proofs       making proofs: two seeds, times by part, the effect of denoising on
 queue        orders in their order, held, moved, cancelled
 sweeps       one setting over several values
 picks        frames for a proof
+usual        proofs that are made of nearly every shot: a scan, and noise at full size
 forecast     what an order will take
+nextproof    the proof that narrows the total most for what it costs
 bringin      frames and times from elsewhere
 folder       the frames of a run on disk and the state each is in
 run          the final frames by the plan: rendered, finished, gone on with

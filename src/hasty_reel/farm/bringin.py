@@ -95,7 +95,7 @@ def bring_in(root: Path, what: Bringing, progress: Progress = silent, cancel: Ca
         )
         write_proof(folder, proof)
         for run in runs_of(sorted({p.frame for p in pictures})):
-            write_effects(folder, measure_run(folder, proof, run))
+            write_effects(folder, measure_run(folder, proof, run, proof.height))
     return proof, words
 
 

@@ -22,6 +22,8 @@ class ProofOrder:
         `samples` as the most and `floor` as the fewest samples
     parent : id of the proof it varies; '' for none
     sweep : name of the sweep it belongs to, '' for none
+    scan : it tells how the cost changes from frame to frame, and nothing else
+    small : its pictures are kept small, once their noise was measured
     """
 
     shot: Shot
@@ -37,6 +39,8 @@ class ProofOrder:
     cap: float | None = None
     parent: str = ""
     sweep: str = ""
+    scan: bool = False
+    small: bool = False
 
     def under(self, cut: DraftCut) -> ProofOrder:
         """Return this order with a draft cut over it; the only place where a cut meets what is rendered.

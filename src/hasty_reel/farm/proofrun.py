@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
+
 from hasty_reel.evidence.proof import DenoiseEffect, Proof
+from hasty_reel.measure.seen import pixels_per_degree
 from hasty_reel.pictures.frame import Picture, read_picture
 
-SHORTEST_RUN = 3
-"""Consecutive frames from which denoising over time can be measured."""
+SHORTEST_RUN = 5
+"""Consecutive frames from which denoising over time can be measured: two more than the shortest window."""
+BEYOND = 2
+"""Frames that a run must have beyond a window for its effect to be measured: with fewer a long window looks worse for that alone."""
 LONGEST_RUN = 9
 """Of a longer run its middle is measured."""
 
@@ -32,7 +38,7 @@ def runs_of(frames: Sequence[int | float]) -> list[list[int]]:
     return [longest] if len(longest) >= SHORTEST_RUN else []
 
 
-def measure_run(folder: Path, proof: Proof, run: Sequence[int]) -> list[DenoiseEffect]:
+def measure_run(folder: Path, proof: Proof, run: Sequence[int], rows: int) -> list[DenoiseEffect]:
     """Return what denoising over 3, 5 and 7 frames does on a run of consecutive frames of a proof.
 
     Parameters
@@ -40,18 +46,21 @@ def measure_run(folder: Path, proof: Proof, run: Sequence[int]) -> list[DenoiseE
     folder : of the proof
     proof : the proof
     run : numbers of consecutive frames
+    rows : of the delivered picture, whose pixels those of the proof stand for
     """
     from hasty_reel.finish.effect import measure_effect  # brings the compiler along
 
     by_frame = proof.by_frame()
     middle = len(run) // 2
     near = run[max(0, middle - LONGEST_RUN // 2) : middle + LONGEST_RUN // 2 + 1]
+    began = time.perf_counter()
     seeds: list[list[Picture]] = [[read_picture(folder / by_frame[f][k].file) for f in near] for k in range(min(2, len(by_frame[near[0]])))]
+    files = (time.perf_counter() - began) / (len(seeds) * len(near)) + float(np.mean([p.write_seconds for p in proof.pictures]))
     if len(seeds) > 1:  # guides hardly depend on the seed: a picture without them takes those of the other
         seeds[1] = [b if b.guides else replace(b, guides=a.guides) for a, b in zip(*seeds)]
     out = []
     for window in (3, 5, 7):
-        if window > len(near):
+        if window + BEYOND > len(near):
             break
-        out.append(measure_effect(seeds[0], seeds[1] if len(seeds) > 1 else None, window))
+        out.append(measure_effect(seeds[0], seeds[1] if len(seeds) > 1 else None, window, proof.samples, files, pixels_per_degree(rows)))
     return out

@@ -12,7 +12,9 @@ import msgspec
 import numpy as np
 
 from hasty_reel.errors import PictureError, RendererFault, Stopped
+from hasty_reel.evidence.measured import ProofMeasures
 from hasty_reel.evidence.proof import Proof, ProofPicture, write_effects, write_proof
+from hasty_reel.evidence.rows import measure_frame
 from hasty_reel.farm.claim import new_proof_folder
 from hasty_reel.farm.job import FrameJob, camera_of, moment_of, whole_steps
 from hasty_reel.farm.order import ProofOrder
@@ -20,12 +22,15 @@ from hasty_reel.farm.proofrun import measure_run, runs_of
 from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.farm.renderers.protocol import Renderer
 from hasty_reel.image.size import scaled_size
+from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.reel.document import Reel
 from hasty_reel.wholefile import write_whole
 from hasty_reel.work import CancelToken, Progress, silent
 
 SEEDS = (1, 2)
+SMALL_WIDTH = 240
+"""Pixels across of pictures that are kept small, about."""
 MESSAGES = "messages"
 """Folder in a proof with what its renderer printed, a file for each picture."""
 
@@ -85,9 +90,10 @@ class _ProofMaker:
         self._folder, self._order, self._renderer = folder, order, renderer
         self._progress, self._cancel, self._show, self._fault = progress, cancel, show, fault
         self._camera = camera_of(reel)
-        self._size = scaled_size(reel.picture_size, order.scale)
+        self._size, self._rows = scaled_size(reel.picture_size, order.scale), reel.picture_size[1]
         self._seeds = SEEDS[: order.seeds]
-        self._runs = runs_of(order.frames)
+        self._runs = [] if order.scan else runs_of(order.frames)
+        self._small = max(1, self._size[0] // SMALL_WIDTH) if order.small and order.seeds > 1 else 1
         self._done = 0
         self._first_fault = ""
 
@@ -96,6 +102,8 @@ class _ProofMaker:
         proof = self._empty()
         for frame in self._order.frames:
             made = self._render_frame(frame)
+            if made and self._small > 1:
+                keep_small(self._folder, proof, made, self._small)
             if made:
                 proof = msgspec.structs.replace(proof, pictures=(*proof.pictures, *made))
                 write_proof(self._folder, proof)
@@ -118,6 +126,8 @@ class _ProofMaker:
             draft=order.draft,
             parent=order.parent,
             sweep=order.sweep,
+            scan=order.scan,
+            small=self._small,
         )
 
     def _job(self, frame: int | float, seed: int) -> FrameJob:
@@ -180,7 +190,32 @@ class _ProofMaker:
             if self._cancel is not None and self._cancel.cancelled:
                 raise Stopped("Stopped on request; the frames of the proof are kept.")
             self._progress(1.0, f"denoising the run {run[0]}–{run[-1]} to see what it does")
-            write_effects(self._folder, measure_run(self._folder, proof, run))
+            write_effects(self._folder, measure_run(self._folder, proof, run, self._rows))
+
+
+def keep_small(folder: Path, proof: Proof, made: Sequence[ProofPicture], times: int) -> None:
+    """Measure the noise of a frame, then keep its pictures as means over squares of pixels.
+
+    Parameters
+    ----------
+    folder : of the proof
+    proof : the proof as it stands
+    made : the pictures of the frame, by seed
+    times : pixels a side of a square
+    """
+    kept = ProofMeasures(folder)
+    row = measure_frame(msgspec.structs.replace(proof, small=1), made[0].frame, made, kept)
+    paths = [folder / p.file for p in made]
+    samples = float(np.mean([p.samples or proof.samples for p in made]))
+    noise = kept.get(paths[:2], samples)
+    for path in paths:
+        whole = read_picture(path)
+        h, w = whole.height // times * times, whole.width // times * times
+        means = whole.rgb[:h, :w].reshape(h // times, times, w // times, times, 3).mean(axis=(1, 3))
+        write_picture(path, Picture(means.astype(np.float32), {}, whole.attributes))
+    if noise is not None and np.isfinite(row.variance):
+        kept.put(paths[:2], samples, noise)
+        kept.save()
 
 
 def frame_name(frame: int | float) -> str:

@@ -1,8 +1,6 @@
-"""Resizing with a windowed sinc, and what it does to white noise."""
+"""Resizing with a windowed sinc."""
 
 from __future__ import annotations
-
-from functools import cache
 
 import numpy as np
 import OpenImageIO as oiio
@@ -54,25 +52,3 @@ def _hold_near_lights(pixels: np.ndarray, rgb: np.ndarray) -> None:
     low = minimum_filter(rgb, size=(near, near, 1))[rows, columns]
     high = maximum_filter(rgb, size=(near, near, 1))[rows, columns]
     pixels[bright] = np.clip(pixels, low, high)[bright]
-
-
-@cache
-def white_noise_gain(scale: float) -> float:
-    """Return the standard deviation of white noise after resizing from `scale` times the size to 1.
-
-    `scale` is size rendered / size delivered. The mean over all phases of the sum of
-    squared weights of the separable three-lobed Lanczos window, in both directions.
-
-    Parameters
-    ----------
-    scale : size rendered / size delivered
-    """
-    stretch = max(1.0, scale)  # above 1 the filter widens with the source pixels
-    gains = []
-    for phase in np.linspace(0.0, 1.0, 64, endpoint=False):
-        reach = int(np.ceil(3 * stretch)) + 1
-        x = (np.arange(-reach, reach + 1) - phase) / stretch
-        weights = np.where(np.abs(x) < 3, np.sinc(x) * np.sinc(x / 3), 0.0)
-        weights /= weights.sum()
-        gains.append(float((weights**2).sum()))
-    return 1.0 if scale == 1.0 else float(np.mean(gains))

@@ -13,6 +13,7 @@ from functools import lru_cache
 import cv2
 import numpy as np
 
+from hasty_reel.image.sampling import CUBIC
 from hasty_reel.measure.seen import sensitivity
 from hasty_reel.measure.trend import COMPARED, LEAST_KEPT, expected_below, kept_power, slowest_kept
 
@@ -26,6 +27,8 @@ SCATTER = 0.2
 """Standard deviation of the logarithm of the power of one frequency in a block."""
 MOST_GROWTH = 4.0
 """By how much power may grow from one temporal frequency to the one below for what stands still to be taken for slow crawling."""
+FRACTIONS, LEAST_FETCHED = 16, 0.35
+"""Steps in which places between pixels are told apart, and the least share of a wave that fetching is taken to leave."""
 LEAST_MATCHED = 0.25
 """Share of a block that must be known for it to have a figure."""
 
@@ -40,6 +43,39 @@ class SeenStack:
 
     blocks: np.ndarray
     frames: np.ndarray
+
+
+@dataclass(frozen=True)
+class Fetched:
+    """How far behind a pixel the places lie that a stack was fetched from, shares by `FRACTIONS` across and down.
+
+    A cubic between pixels takes away from fine waves; on average over the fractions that is known, and made up for.
+    """
+
+    across: np.ndarray
+    down: np.ndarray
+
+    def kept(self, fy: np.ndarray, fx: np.ndarray) -> np.ndarray:
+        """Return the share of the power of waves that is left, at least `LEAST_FETCHED`.
+
+        Parameters
+        ----------
+        fy, fx : (rows, 1) and (1, columns), cycles a pixel
+        """
+        return np.maximum(_kept_of(self.down, np.abs(fy)) * _kept_of(self.across, np.abs(fx)), LEAST_FETCHED)
+
+
+def _kept_of(shares: np.ndarray, f: np.ndarray) -> np.ndarray:
+    """Mean squared response of the cubic (Keys 1981) to waves of `f` cycles a pixel, over fractions."""
+    t = (np.arange(FRACTIONS) / FRACTIONS)[:, None]
+    offsets = np.array([-1.0, 0.0, 1.0, 2.0])[None]
+    x = np.abs(offsets - t)
+    near = ((CUBIC + 2) * x - (CUBIC + 3)) * x * x + 1
+    far = ((CUBIC * x - 5 * CUBIC) * x + 8 * CUBIC) * x - 4 * CUBIC
+    weights = np.where(x <= 1, near, np.where(x < 2, far, 0.0))
+    response = np.tensordot(weights, np.exp(-2j * np.pi * offsets[0][:, None, None] * f), 1)
+    power = response.real**2 + response.imag**2
+    return np.tensordot(shares / max(shares.sum(), 1e-12), power, 1)
 
 
 @lru_cache(maxsize=256)
@@ -81,7 +117,7 @@ def block_side(pixels_a_degree: float) -> int:
     ----------
     pixels_a_degree : pixels a degree of these pixels, as they are seen
     """
-    return int(np.clip(2 * round(BLOCK_DEGREES * pixels_a_degree / 2), 16, 256))
+    return int(np.clip(2 * round(BLOCK_DEGREES * pixels_a_degree / 2), 8, 256))
 
 
 def block_starts(length: int, side: int) -> list[int]:
@@ -134,7 +170,13 @@ def _trendless_weights(count: int, *others) -> tuple[np.ndarray, np.ndarray]:
 
 
 def seen_stack(
-    contrast: np.ndarray, pixels_a_degree: float, fps: float, known: np.ndarray | None = None, trendless: bool = False, coarse: int = 1
+    contrast: np.ndarray,
+    pixels_a_degree: float,
+    fps: float,
+    known: np.ndarray | None = None,
+    fetched: Fetched | None = None,
+    trendless: bool = False,
+    coarse: int = 1,
 ) -> SeenStack:
     """Seen flicker of a stack of frames that stand on each other, over blocks of about a degree (the whole side where it is shorter).
 
@@ -144,6 +186,7 @@ def seen_stack(
     pixels_a_degree : of these pixels, as they are seen
     fps : frames a second
     known : (h, w) bool, where it is known; None: everywhere
+    fetched : what fetching between pixels took from it; None: nothing
     trendless : the trend of each pixel was taken out, as `trend.without_trend` does. Else the stack has no scene in it
         (the difference of two seeds): what stands still counts no more than the slowest change beside it
     coarse : pixels of the picture a side that one of these is the mean of
@@ -164,6 +207,8 @@ def seen_stack(
     for j, y in enumerate(ys):
         stacks = np.stack([contrast[:, y : y + rows, x : x + columns] for x in xs])
         spectrum = fft.rfftn(stacks, axes=(1, 2, 3), workers=2)
+        if fetched is not None:
+            spectrum /= np.sqrt(fetched.kept(np.fft.fftfreq(rows)[:, None], np.fft.rfftfreq(columns)[None, :])).astype(np.float32)
         if trendless:
             own, below = _trendless_weights(*key)
             spectrum *= np.sqrt(own + _missing(spectrum, below)[:, None, None, None] * below)
@@ -217,6 +262,30 @@ def seen_over_all(contrast: np.ndarray, pixels_a_degree: float, fps: float) -> f
     coarse = coarsening(pixels_a_degree)
     planes = np.stack([coarser(np.ascontiguousarray(p, np.float32), coarse) for p in contrast])
     return float(np.sqrt(np.mean(seen_stack(planes, pixels_a_degree / coarse, fps, coarse=coarse).blocks ** 2)))
+
+
+def seen_white(contrast: np.ndarray, pixels_a_degree: float, fps: float) -> float:
+    """Seen flicker in JND of noise that is white in time, from one frame of it, root mean square over the frame.
+
+    Parameters
+    ----------
+    contrast : (h, w) float32
+    pixels_a_degree : of these pixels, as they are seen
+    fps : frames a second
+    """
+    from scipy import fft
+
+    h, w = contrast.shape
+    fs = np.hypot(np.fft.fftfreq(h)[:, None], np.fft.rfftfreq(w)[None, :]) * pixels_a_degree
+    fs[0, 0] = LOWEST / max(h, w) * pixels_a_degree
+    ft = (np.arange(16) + 0.5) / 32.0 * fps
+    weight = np.mean([sensitivity(fs, t) ** 2 for t in ft], axis=0)
+    twice = np.full(fs.shape[1], 2.0)
+    twice[0] = 1.0
+    if w % 2 == 0:
+        twice[-1] = 1.0
+    spectrum = fft.rfft2(contrast, workers=2)
+    return float(np.sqrt(np.sum((spectrum.real**2 + spectrum.imag**2) * weight * twice)) / (h * w))
 
 
 def coarser(plane: np.ndarray, times: int) -> np.ndarray:

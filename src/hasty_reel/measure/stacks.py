@@ -20,7 +20,7 @@ from hasty_reel.image.sampling import remap_bicubic, remap_bilinear
 from hasty_reel.image.warp import places_in_next, places_in_previous
 from hasty_reel.measure.framepair import FramePair
 from hasty_reel.measure.seen import contrast_of
-from hasty_reel.measure.spectrum import SeenStack, coarsening, coarser, seen_stack
+from hasty_reel.measure.spectrum import FRACTIONS, Fetched, SeenStack, coarsening, coarser, seen_stack
 from hasty_reel.measure.trend import CUBIC_FROM, without_trend
 
 LONGEST = 24
@@ -102,7 +102,7 @@ class FrameStacks:
         layers = self._run[begin:end]
         if len(layers) < 2:
             return
-        stack, known = _carried([y.lightness for y in layers], layers)
+        stack, known, fetched = _carried([y.lightness for y in layers], layers)
         if known.mean() < ENOUGH and end - begin >= 2 * SHORTEST_HALF:
             middle = (begin + end) // 2
             self._measure(begin, middle)
@@ -112,14 +112,14 @@ class FrameStacks:
         density = self.pixels_a_degree / self.coarse
         level = stack.mean(axis=0)
         unrest = np.where(known, without_trend(stack), np.float32(0.0))
-        found = seen_stack(_contrast(unrest, level), density, self.fps, known, trendless=True, coarse=self.coarse)
+        found = seen_stack(_contrast(unrest, level), density, self.fps, known, fetched, trendless=True, coarse=self.coarse)
         self.seen.append(found)
         first = len(self.by_frame) - len(self._run) + begin
         for k in range(len(layers)):
             self.by_frame[first + k] = found.frames[k]
         differences = [y.difference for y in layers]
         if all(d is not None for d in differences):
-            apart, known = _carried([d for d in differences if d is not None], layers)
+            apart, known, _ = _carried([d for d in differences if d is not None], layers, nearest=True)
             noise = _contrast(np.where(known, apart, np.float32(0.0)), level)
             self.noise.append(seen_stack(noise, density, self.fps, known, coarse=self.coarse))
 
@@ -128,9 +128,17 @@ def _contrast(unrest: np.ndarray, level: np.ndarray) -> np.ndarray:
     return contrast_of(unrest, level[None]).astype(np.float32)
 
 
-def _carried(planes: list[np.ndarray], layers: list[_Layer]) -> tuple[np.ndarray, np.ndarray]:
-    """Planes carried to the middle of the run, (count, h, w), and the pixels that are found in all of them, (h, w) bool."""
+def _carried(planes: list[np.ndarray], layers: list[_Layer], nearest: bool = False) -> tuple[np.ndarray, np.ndarray, Fetched]:
+    """Planes carried to the middle of the run.
+
+    Returns
+    -------
+    The planes (count, h, w), the pixels that are found in all of them, (h, w) bool, and what their fetching took from
+    fine waves. Noise is fetched from the nearest pixel: it has no scene in it that must stay in place, and keeps its spectrum.
+    """
     middle = len(planes) // 2
+    fractions = np.zeros((2, FRACTIONS))
+    fractions[:, 0] = 1.0
     out = np.stack(planes).astype(np.float32)
     known = np.ones(planes[0].shape, np.bool_)
     for steps in (range(middle, len(planes) - 1), range(middle - 1, -1, -1)):
@@ -150,5 +158,20 @@ def _carried(planes: list[np.ndarray], layers: list[_Layer]) -> tuple[np.ndarray
                     place = place + remap_bilinear(step, place) if ahead else remap_bilinear(step, place)
             other = k + 1 if ahead else k
             if place is not None:
-                out[other] = remap_bicubic(out[other], np.ascontiguousarray(place, np.float32))
-    return out, known
+                place = np.ascontiguousarray(place, np.float32)
+                if nearest:
+                    out[other] = cv2.remap(out[other], place, None, cv2.INTER_NEAREST, borderMode=cv2.BORDER_REPLICATE)  # type: ignore[call-overload]
+                else:
+                    out[other] = remap_bicubic(out[other], place)
+                    fractions += _fractions(place[known])
+            else:
+                fractions[:, 0] += 1.0
+    return out, known, Fetched(fractions[0], fractions[1])
+
+
+def _fractions(places: np.ndarray) -> np.ndarray:
+    """Share of places (n, 2) by how far they lie behind a pixel, across and down, (2, `FRACTIONS`)."""
+    if not len(places):
+        return np.zeros((2, FRACTIONS))
+    steps = np.floor(places[:: max(1, len(places) // 4096)] % 1.0 * FRACTIONS).astype(int) % FRACTIONS
+    return np.stack([np.bincount(steps[:, c], minlength=FRACTIONS) / len(steps) for c in (0, 1)])

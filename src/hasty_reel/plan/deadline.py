@@ -1,7 +1,6 @@
 """All shots of a reel against the due time, in the free hours of its machines.
 
-The spread of a total has a shared part, which hits all frames alike, and an own
-part, which averages out over the frames; the total is taken as log-normal.
+The total is drawn a thousand times from what is known of each shot (`spread`), and its quantiles are taken.
 """
 
 from __future__ import annotations
@@ -10,16 +9,15 @@ import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from statistics import NormalDist
 
 import numpy as np
 
 from hasty_reel.plan.capacity import capacity
 from hasty_reel.plan.shot import ShotPlan
+from hasty_reel.plan.spread import day_factors, total_draws
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.shot import Shot
 
-NORMAL = NormalDist()
 LONGEST = 100 * 365 * 86400.0
 """Times further away are shown as a hundred years."""
 
@@ -68,19 +66,14 @@ class Deadline:
         return (self.due - self.sure9).total_seconds()
 
 
-def total_spread(plans: list[ShotPlan]) -> float:
-    """Return the standard deviation of the logarithm of the total of some shots.
-
-    Shared parts of different shots go together too: they come from one machine and one night.
+def work_draws(plans: Iterable[ShotPlan]) -> np.ndarray:
+    """Return the seconds of some shots together as they may be, (draws,): what the day brings hits all of them alike.
 
     Parameters
     ----------
     plans : by shot or layer
     """
-    totals = np.array([p.total_seconds for p in plans])
-    shared = float(np.sum(totals * [p.shared_spread for p in plans]) / totals.sum())
-    own = sum(float(np.sum((p.seconds * p.own_spread) ** 2)) for p in plans) / totals.sum() ** 2
-    return float(np.sqrt(shared**2 + own))
+    return np.sum([total_draws(p) for p in plans], axis=0) * day_factors()
 
 
 def deadline(reel: Reel, plans: Mapping[str, ShotPlan], start: datetime, tasks: Iterable[Shot] | None = None) -> Deadline:
@@ -99,12 +92,11 @@ def deadline(reel: Reel, plans: Mapping[str, ShotPlan], start: datetime, tasks: 
     due = reel.due_time
     if not found:
         return Deadline(start, due, 0.0, 0.0, 0.0, missing)
-    median = sum(p.total_seconds for p in found)
-    spread = total_spread(found)
-    late = float(median * np.exp(spread * NORMAL.inv_cdf(0.9)))
+    work = work_draws(found)
+    median, late = (float(q) for q in np.quantile(work, (0.5, 0.9)))
     room = capacity(reel.machines, start, late, due)
     allowed = room.by((due - start).total_seconds())
-    chance = NORMAL.cdf(float(np.log(allowed / median)) / spread) if allowed > 0 else 0.0
+    chance = float(np.mean(work <= allowed))
     seconds5 = room.seconds_for(median)
     hours = room.hours(min(seconds5, LONGEST))
     cost = float(sum(h * m.price_per_hour for h, m in zip(hours, reel.machines)))

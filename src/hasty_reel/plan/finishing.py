@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hasty_reel.image.resize import white_noise_gain
 from hasty_reel.image.size import scaled_size
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
@@ -35,7 +34,8 @@ class Finishing:
     """What finishing does and takes, for every frame of a shot alike.
 
     width, height : rendered, in pixels
-    noise_ratio, flicker_ratio : after denoising / before; resize_gain : standard deviation of white noise after resizing / before
+    noise_ratio, seen_ratio : after denoising / before; resize_gain : standard deviation of seen noise after shrinking / before;
+        what an enlarging filter blurs is not noise removed, since the picture is blurred as much
     seconds : a frame, on a machine of speed 1
     proven : whether a proof run tried this denoising; where none did, nothing is promised of it
     """
@@ -43,7 +43,7 @@ class Finishing:
     width: int
     height: int
     noise_ratio: float
-    flicker_ratio: float
+    seen_ratio: float
     resize_gain: float
     seconds: float
     proven: bool
@@ -59,7 +59,7 @@ class Finishing:
         return self.noise_ratio * self.resize_gain
 
 
-def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel) -> Finishing:
+def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, samples: float | None = None) -> Finishing:
     """Return what finishing does to the frames of a shot, by what was measured on its proof runs.
 
     Parameters
@@ -68,6 +68,7 @@ def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel) -> Fi
     shot : the shot or layer
     recipe : with its departures
     model : of the shot
+    samples : per pixel, about; None where they are not known yet
 
     Returns
     -------
@@ -76,17 +77,16 @@ def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel) -> Fi
     """
     width, height = scaled_size(reel.picture_size, recipe.render_scale)
     window = denoise_window(shot, recipe)
-    effect = model.effects.get(window)
+    effect = model.effects.at(window, samples) if window > 1 else None
     seconds = 0.0 if effect is None else effect.seconds_per_pixel * width * height
-    if recipe.render_scale != 100.0 and model.effects:
-        resizing = float(np.mean([e.resize_seconds_per_pixel for e in model.effects.values()]))
-        seconds += resizing * float(np.prod(reel.picture_size))
+    if recipe.render_scale != 100.0:
+        seconds += model.effects.resize_seconds_per_pixel * float(np.prod(reel.picture_size))
     return Finishing(
         width,
         height,
         1.0 if effect is None else effect.noise_ratio,
-        1.0 if effect is None else effect.flicker_ratio,
-        white_noise_gain(recipe.render_scale / 100.0),
+        1.0 if effect is None else effect.seen,
+        1.0 / max(1.0, recipe.render_scale / 100.0),
         seconds,
         proven=window == 1 or effect is not None,
     )

@@ -19,13 +19,14 @@ from hasty_reel.reel.shot import Shot
 
 @dataclass(frozen=True)
 class Outlook:
-    """What the views read: plans by shot or layer, prices of the current one, the deadline, why one has no plan."""
+    """What the views read: plans and models by shot or layer, prices of the current one, the deadline, why one has no plan."""
 
     plans: dict[str, ShotPlan] = field(default_factory=dict)
     prices: dict[str, Price] = field(default_factory=dict)
     deadline: Deadline | None = None
     allowed: float = 0.0
     lacks: dict[str, str] = field(default_factory=dict)
+    models: dict[str, ShotModel] = field(default_factory=dict)
 
     def seconds_of(self, shot: Shot) -> float | None:
         """Planned seconds of a shot with its layers; None where a part has no plan.
@@ -114,7 +115,7 @@ class PlanMemory:
             prices = price_tags(reel, looked_at, model, plans[current])
         if looked_at.layers:
             lacks[current] = f"Rendered as its layers {', '.join(y.id for y in looked_at.layers)}: choose one in the menu of shots."
-        return Outlook(plans, prices, deadline(reel, plans, now), allowed_seconds(reel, now), lacks)
+        return Outlook(plans, prices, deadline(reel, plans, now), allowed_seconds(reel, now), lacks, self._known(plans))
 
     def outlook_of_tasks(self, reel: Reel, tasks: Sequence[Shot], evidence: Mapping[str, Evidence], now: datetime) -> Outlook:
         """Return plans and deadline of some shots and layers, without prices.
@@ -132,7 +133,11 @@ class PlanMemory:
             When all frames are ready, and what stands in the way.
         """
         plans, lacks = self.plans(reel, tasks, evidence)
-        return Outlook(plans, {}, deadline(reel, plans, now, tasks), allowed_seconds(reel, now, tasks), lacks)
+        return Outlook(plans, {}, deadline(reel, plans, now, tasks), allowed_seconds(reel, now, tasks), lacks, self._known(plans))
+
+    def _known(self, plans: Iterable[str]) -> dict[str, ShotModel]:
+        found = {name: self._models[name][2] for name in plans if name in self._models}
+        return {name: model for name, model in found.items() if isinstance(model, ShotModel)}
 
     def plans(self, reel: Reel, tasks: Iterable[Shot], evidence: Mapping[str, Evidence]) -> tuple[dict[str, ShotPlan], dict[str, str]]:
         """Plans by shot or layer, and why one has none.

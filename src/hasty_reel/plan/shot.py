@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -11,7 +11,8 @@ from hasty_reel.measure.seen import STANDARD, Eyes
 from hasty_reel.measure.spectrum import grain_weight
 from hasty_reel.measure.worst import worst
 from hasty_reel.plan.finishing import Finishing, finishing_of
-from hasty_reel.predict.model import FrameModel, ShotModel, table_at
+from hasty_reel.predict.model import FrameModel, ShotModel
+from hasty_reel.predict.tables import table_at
 from hasty_reel.reel.caching import cache_frames
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
@@ -20,6 +21,8 @@ from hasty_reel.reel.shot import Hold, Shot
 
 RATIO = 1.25
 """Noise of neighbouring frames differs by at most this factor, so that it does not pump."""
+SURE, MARGIN = 95, 1.645
+"""In how many of 100 frames a noise that is held is kept, and the quantile of the normal distribution for it."""
 UNPRICED = ("preroll",)
 """Lines whose price the plan does not know: where they are used it says 'not proven yet'."""
 PARTS = ("load", "cache", "sample", "denoise", "write")
@@ -36,6 +39,7 @@ class ShotPlan:
     noise_L : the same in L* of the plain view
     seen_flicker : predicted in JND of the standard observer, from where `eyes` sit
     budget : the solver's answer; unproven : lines of the recipe without a proof behind them
+    at : what its recipe costs, and how sure that is
     eyes : who looks, and from which limit on they see it
     """
 
@@ -54,9 +58,8 @@ class ShotPlan:
     noise_L: np.ndarray
     seen_flicker: np.ndarray
     budget: Budget
-    shared_spread: float
-    own_spread: float
     unproven: tuple[str, ...]
+    at: FrameModel
     eyes: Eyes = STANDARD
 
     def index(self, frame: int) -> int:
@@ -72,6 +75,29 @@ class ShotPlan:
     def seconds(self) -> np.ndarray:
         """Per frame, all parts."""
         return self.load + self.cache + self.sample + self.denoise + self.write
+
+    @property
+    def seen_band(self) -> tuple[np.ndarray, np.ndarray]:
+        """Seen flicker between which each frame falls nine times in ten, as far as its variance is known, (f,) both.
+
+        Returns
+        -------
+        low, high : np.ndarray
+            (f,) in JND.
+        """
+        away = np.exp(MARGIN * self.at.variance_spread / 2.0)
+        return self.seen_flicker / away, self.seen_flicker * away
+
+    @property
+    def seen_sparks(self) -> np.ndarray:
+        """The part of seen flicker that is sparks, (f,) in JND."""
+        share = table_at(self.at.spark_table, self.samples) / np.maximum(table_at(self.at.contrast_table, self.samples), 1e-12)
+        return self.seen_flicker * np.minimum(share, 1.0)
+
+    @property
+    def unseen_words(self) -> str:
+        """That long stretches of the shot were never looked at, or ''."""
+        return f"not scanned: up to {self.at.unseen} frames between proofs unseen" if self.at.unseen else ""
 
     @property
     def total_seconds(self) -> float:
@@ -118,7 +144,7 @@ def load_seconds(at: FrameModel) -> np.ndarray:
     """
     load = np.full(len(at.frames), at.load_seconds)
     load[0] = at.first_load_seconds
-    return load
+    return load + at.fixed.mean
 
 
 def cache_seconds(shot: Shot, recipe: Recipe, at: FrameModel) -> np.ndarray:
@@ -166,16 +192,17 @@ def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finish
     )
 
 
-def solve(problem: Problem, hold: Hold) -> Budget:
-    """Samples under what the shot holds.
+def solve(problem: Problem, hold: Hold, spread: np.ndarray) -> Budget:
+    """Samples under what the shot holds; noise that is held is kept in `SURE` of 100 frames, by a margin for what proofs do not tell.
 
     Parameters
     ----------
     problem : what is solved for
     hold : the promise and its value
+    spread : (f,) standard deviation of the logarithm of the variance
     """
     if hold.kind == "noise":
-        return hold_noise(problem, hold.value)
+        return hold_noise(replace(problem, variance=problem.variance * np.exp(MARGIN * spread)), hold.value)
     if hold.kind == "total":
         return hold_total(problem, hold.value)
     return hold_cap(problem, hold.value)
@@ -198,12 +225,17 @@ def plan_shot(reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe | None = 
         The plan, with what it lacks where it cannot be made.
     """
     recipe = reel.recipe_of(shot) if recipe is None else recipe
-    at = model.at(recipe)
     finishing = finishing_of(reel, shot, recipe, model)
+    at = model.at(recipe, finishing.pixels)
     problem = budget_problem(shot, recipe, at, finishing)
-    budget = solve(problem, shot.hold)
+    budget = solve(problem, shot.hold, at.variance_spread)
+    if finishing.seen_ratio != 1.0:  # what denoising does depends on the samples, and they on it
+        for _ in range(2):
+            finishing = finishing_of(reel, shot, recipe, model, float(np.exp(np.mean(np.log(budget.samples)))))
+            problem = budget_problem(shot, recipe, at, finishing)
+            budget = solve(problem, shot.hold, at.variance_spread)
     every_frame = np.ones(len(at.frames))
-    # resizing acts on the variance like more samples do
+    # shrinking acts on the variance like more samples do
     equal = budget.samples / finishing.resize_gain**2
     weight = grain_weight(eyes.pixels_per_degree(reel.height, recipe.render_scale), float(reel.fps))
     unproven = [*at.unproven, *(f for f in UNPRICED if getattr(recipe, f) != LINE[f].neutral)]
@@ -223,11 +255,10 @@ def plan_shot(reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe | None = 
         write=every_frame * at.write_seconds_per_pixel * finishing.pixels,
         noise=problem.noise(budget.samples),
         noise_L=table_at(at.lightness_table, equal) * finishing.noise_ratio,
-        seen_flicker=table_at(at.contrast_table, equal) * weight * finishing.flicker_ratio,
+        seen_flicker=table_at(at.contrast_table, equal) * weight * finishing.seen_ratio,
         budget=budget,
-        shared_spread=at.shared_spread,
-        own_spread=at.own_spread,
         unproven=tuple(unproven),
+        at=at,
         eyes=eyes,
     )
 
@@ -247,7 +278,7 @@ def sentence(plan: ShotPlan, speed: float) -> str:
     if not plan.budget.solved:
         return f"Cannot hold this: {plan.budget.why}."
     if kind == "noise":
-        return f"Noise at most {value:.3g} in every frame: {hours} with {span} samples."
+        return f"Noise at most {value:.3g} in 19 of 20 frames or more: {hours} with {span} samples."
     if kind == "total":
         return f"In {hours}: noise comes down to {worst:.3g} with {span} samples."
     return f"At most {spoken(value)} a frame: noise reaches {worst:.3g} at frame {int(plan.frames[plan.noise.argmax()])}, {hours} in all."

@@ -1,6 +1,11 @@
 """From evidence to frames not rendered yet: seconds, noise, and what is not proven.
 
-factors        how a setting changes cost and variance, from proofs that vary it
-model          all of it for one shot and one recipe, as arrays over frames
-interpolation  carry a positive quantity from proof frames to all frames of a shot
+factors       how a setting changes cost and variance, from proofs that vary it
+observations  proof frames as observations, alike ones taken together
+process       carries a logarithm from proof frames to all frames, with its spread
+scan          how the cost changes from frame to frame, from tiny pictures of many
+growth        seconds that grow with pixels and samples, told from those that do not
+effects       what denoising does at the samples that are planned
+tables        noise over sample counts
+model         all of it for one shot and one recipe, as arrays over frames
 """

@@ -2,50 +2,77 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, fields
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from hasty_reel.errors import CannotSolve
-from hasty_reel.evidence.proof import DenoiseEffect
-from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence, ProofFrame
+from hasty_reel.evidence.rows import Evidence, ProofFrame
 from hasty_reel.evidence.settings import SETTINGS, differing
+from hasty_reel.predict.effects import Effects
 from hasty_reel.predict.factors import Factor, fit_factor
-from hasty_reel.predict.interpolation import LONE_ERROR, interpolate_log, spread_of
+from hasty_reel.predict.growth import FixedPart, fixed_part
+from hasty_reel.predict.observations import NOISE_ERROR, Figures, Grouped, figures_of, grouped, time_error
+from hasty_reel.predict.process import COST, VARIANCE, Carried, Cells, likely_cells
+from hasty_reel.predict.scan import Scan, scan_of
+from hasty_reel.predict.tables import with_variance
 from hasty_reel.reel.recipe import Recipe
 
-LEAST_SPREAD = 0.03
-"""Shared spread that stays with any number of proofs: another day, a warmer machine, another size."""
 UNPROVEN_SPREAD = 0.20
 """Added (in squares) for each setting of the recipe that no proof has tried."""
+CLEAR_SAMPLES = 4
+"""Samples from which on the two pictures of a proof tell what noise does on the display; of fewer only its variance counts."""
+ASKED_GAP = 10
+"""Frames between two proofs from which on it is said that nothing has looked between them."""
 
 
 @dataclass(frozen=True)
 class FrameModel:
     """What a recipe costs and how noisy it is, per frame of a shot, all (f,) but the tables.
 
-    cost : seconds per rendered pixel and sample
-    variance : of linear luminance at one sample per pixel, in a rendered pixel
-    lightness_table, contrast_table : (f, grid) noise at `SAMPLE_GRID` samples
+    cost : expected seconds per rendered pixel and sample
+    variance : as likely less as more, of linear luminance at one sample per pixel, in a rendered pixel
+    variance_spread : standard deviation of its logarithm
+    worst_variance : the same of the 95th percentile of its blocks
+    lightness_table, contrast_table, spark_table : (f, grid) noise at `SAMPLE_GRID` samples
     load_seconds : per frame; first_load_seconds : of the first frame of a chunk; cache_seconds : per light cache
     write_seconds_per_pixel : per rendered pixel
-    shared_spread, own_spread : standard deviations of the logarithm of the seconds
+    fixed : seconds without a single sample, where the renderer does not tell its parts
+    unproven_spread : standard deviation of the logarithm of the seconds that settings without a proof add
     unproven : settings of the recipe that no proof has tried
+    unseen : most frames in a row that no proof and no scan has looked at, where they are many
+    draw : makes `cost_draws`
     """
 
     frames: np.ndarray
     cost: np.ndarray
     variance: np.ndarray
+    variance_spread: np.ndarray
+    worst_variance: np.ndarray
     lightness_table: np.ndarray
     contrast_table: np.ndarray
+    spark_table: np.ndarray
     load_seconds: float
     first_load_seconds: float
     cache_seconds: float
     write_seconds_per_pixel: float
-    shared_spread: float
-    own_spread: float
+    fixed: FixedPart
+    unproven_spread: float
     unproven: tuple[str, ...]
+    unseen: int
+    draw: Callable[[], np.ndarray]
+
+    @cached_property
+    def cost_draws(self) -> np.ndarray:
+        """Cost as it may be, (draws, f) float32; of draw k the fixed part is `fixed_draws[k]`."""
+        return self.draw()
+
+    @property
+    def fixed_draws(self) -> np.ndarray:
+        """Seconds without a sample as they may be, (draws,)."""
+        return np.resize(self.fixed.values, len(self.cost_draws))
 
 
 class ShotModel:
@@ -63,13 +90,20 @@ class ShotModel:
     """
 
     def __init__(self, evidence: Evidence, frames: Sequence[int]) -> None:
+        self.evidence = evidence
         self.frames = np.asarray(frames, np.int64)
-        self.rows = _within(evidence.frames, int(self.frames[0]), int(self.frames[-1]))
-        if not self.rows:
+        self.rows = _within([r for r in evidence.frames if not r.scan], int(self.frames[0]), int(self.frames[-1]))
+        if not any(np.isfinite(r.variance) for r in self.rows):
             raise CannotSolve("No proof with two seeds yet: render one, so that seconds and noise are known.")
-        self.effects = {e.window: e for e in _averaged(evidence.effects)}
+        self._largest = float(max(r.pixels for r in self.rows))
+        self.scan: Scan | None = scan_of([r for r in evidence.frames if r.scan])
+        self.effects = Effects(tuple(evidence.effects))
         self.factors: dict[str, Factor | None] = {f: fit_factor(self.rows, f) for f in SETTINGS}
-        self._recipes, self._figures = _figures(self.rows)
+        self._recipes, self._figures = figures_of(self.rows)
+        self._noisy = np.isfinite(self._figures.variance)
+        self._error = time_error(self._figures.apart)
+        self._cells: dict[str, Cells] = {}
+        self._carried: dict[tuple, Carried] = {}
         self._cache: dict[tuple, FrameModel] = {}
 
     def proven(self, field: str, value) -> bool:
@@ -85,49 +119,112 @@ class ShotModel:
             return factor.covers(value)
         return all(getattr(r, field) == value for r in self._recipes)
 
-    def at(self, recipe: Recipe) -> FrameModel:
+    def at(self, recipe: Recipe, pixels: float | None = None) -> FrameModel:
         """Cost and noise of a recipe over the frames.
 
         Parameters
         ----------
         recipe : with its departures
+        pixels : of a frame as it is planned; None: as many as the largest proof has
         """
-        key = tuple(getattr(recipe, f) for f in (*SETTINGS, "keep_scene"))
+        pixels = self._largest if pixels is None else float(pixels)
+        key = (pixels, *(getattr(recipe, f) for f in (*SETTINGS, "keep_scene")))
         if key not in self._cache:
             if len(self._cache) > 64:
                 self._cache.clear()
-            self._cache[key] = self._build(recipe)
+            self._cache[key] = self._build(recipe, pixels)
         return self._cache[key]
 
-    def _build(self, recipe: Recipe) -> FrameModel:
-        frames, rows, to_cost, to_variance = self._closest(recipe)
-        places, place = np.unique(frames, return_inverse=True)
-        weights = rows.samples / np.bincount(place, rows.samples)[place]  # more samples, surer figures
-        cost = np.exp(np.bincount(place, weights * (np.log(rows.cost) + to_cost)))
-        variance = np.bincount(place, weights * rows.variance * np.exp(to_variance))
-        lightness, contrast = (
-            _summed(place, weights[:, None] * _with_variance(table, np.exp(to_variance))) for table in (rows.lightness, rows.contrast)
-        )
-        frames = places
+    def _build(self, recipe: Recipe, pixels: float) -> FrameModel:
+        rows, to_cost, _ = self._closest(recipe, self._figures)
+        fixed = self._fixed(recipe)
+        work = np.log(rows.pixels * rows.samples)
+        group = self._group(rows, self._error, pixels)
+        curve = self._carry("cost", group)
+        over = 0.0 if self.scan is None else self.scan.at(self.frames)
+        logs = [
+            group.mean(np.log(np.maximum(rows.seconds - v, 1e-3 * rows.seconds)) - work + to_cost) - group.seen.scan for v in fixed.values
+        ]
+        cost = np.mean([np.exp(curve.mean(y) + over + 0.5 * curve.variance(y)) for y in logs], axis=0)
+
+        rows, _, to_variance = self._closest(recipe, self._figures.at(self._noisy))
+        noisy = self._group(rows, NOISE_ERROR, pixels, scanned=False)
+        even = self._carry("variance", noisy, scanned=False)
+        seen = noisy.mean(np.log(rows.variance) + to_variance)
+        spread = np.sqrt(even.variance(seen))
+        lightness, contrast, sparks = self._tables(rows, np.interp(rows.frame, self.frames, even.mean(seen)), pixels)
+        worst = even.mean(noisy.mean(np.log(rows.worst + 1e-20) + to_variance))
         unproven = tuple(f for f in SETTINGS if not self.proven(f, getattr(recipe, f)))
-        own = spread_of(frames, cost)
-        shared = np.sqrt(LEAST_SPREAD**2 + own**2 / len(frames) + len(unproven) * UNPROVEN_SPREAD**2)
-        if len(frames) < 3:
-            shared = float(np.hypot(shared, LONE_ERROR))
-        wanted = self.frames.astype(np.float64)
         return FrameModel(
             self.frames,
-            interpolate_log(frames, cost, wanted),
-            interpolate_log(frames, variance, wanted),
-            interpolate_log(frames, lightness, wanted),
-            interpolate_log(frames, contrast, wanted),
+            cost,
+            np.exp(even.mean(seen)),
+            spread,
+            np.exp(worst),
+            lightness,
+            contrast,
+            sparks,
             *self._load_seconds(bool(recipe.keep_scene)),
             self._cache_seconds() if recipe.cache_step else 0.0,
             float(np.median([r.write_seconds / r.pixels for r in self.rows])),
-            float(shared),
-            own,
+            fixed,
+            float(np.sqrt(len(unproven)) * UNPROVEN_SPREAD),
             unproven if self._keep_proven(recipe) else (*unproven, "keep_scene"),
+            self._unseen(group),
+            lambda: _cost_draws(curve, logs, over),
         )
+
+    def _group(self, rows: Figures, error: float, pixels: float, scanned: bool = True) -> Grouped:
+        scan = np.zeros(len(rows.frame)) if self.scan is None or not scanned else self.scan.at(rows.frame)
+        return grouped(rows, pixels, error, scan)
+
+    def _carry(self, what: str, group: Grouped, scanned: bool = True) -> Carried:
+        """From the observed frames to all, kept for settings that were observed at the same ones."""
+        key = (what, *group.seen.key)
+        if key not in self._carried:
+            if len(self._carried) > 64:
+                self._carried.clear()
+            scan = None if self.scan is None or not scanned else self.scan.at(self.frames)
+            self._carried[key] = Carried(group.seen, self._likely(what), self.frames, scan, humps=what == "cost")
+        return self._carried[key]
+
+    def _likely(self, what: str) -> Cells:
+        """Likely curves, from all rows as if they had the settings that most of them have."""
+        if what not in self._cells:
+            common = self._recipes[int(np.bincount(self._figures.recipe).argmax())]
+            rows = self._figures if what == "cost" else self._figures.at(self._noisy)
+            to = np.array([self._towards(r, common) for r in self._recipes])[rows.recipe]
+            if what == "cost":
+                group = self._group(rows, self._error, self._largest)
+                value = np.log(rows.seconds) - np.log(rows.pixels * rows.samples) + to[:, 0]
+                logs = group.mean(value) - group.seen.scan
+                self._cells[what] = likely_cells(group.seen, logs, COST)
+            else:
+                group = self._group(rows, NOISE_ERROR, self._largest, scanned=False)
+                self._cells[what] = likely_cells(group.seen, group.mean(np.log(rows.variance) + to[:, 1]), VARIANCE)
+        return self._cells[what]
+
+    def _fixed(self, recipe: Recipe) -> FixedPart:
+        return fixed_part(self.rows, -np.array([self._towards(r.recipe, recipe)[0] for r in self.rows]))
+
+    def _tables(self, rows: Figures, log_variance: np.ndarray, pixels: float) -> list[np.ndarray]:
+        """Noise on the display over sample counts, (f, grid) each: of the proofs that tell it best, at the variance that is planned."""
+        clear = rows.samples >= CLEAR_SAMPLES
+        if clear.any():
+            rows, log_variance = rows.at(clear), log_variance[clear]
+        group = self._group(rows, NOISE_ERROR, pixels, scanned=False)
+        curve = self._carry("variance", group, scanned=False)
+        change = np.exp(log_variance - np.log(rows.variance))
+        tables = (rows.lightness, rows.contrast, rows.sparks)
+        return [np.exp(curve.mean(group.mean(np.log(with_variance(t, change) + 1e-12)))) for t in tables]
+
+    def _unseen(self, group: Grouped) -> int:
+        """Most frames in a row that nothing has looked at; 0 where they are few or there is a scan."""
+        if self.scan is not None:
+            return 0
+        marks = np.concatenate([[self.frames[0] - 1], np.unique(group.seen.frames), [self.frames[-1] + 1]])
+        gap = int(np.diff(np.clip(marks, self.frames[0] - 1, self.frames[-1] + 1)).max()) - 1
+        return gap if gap >= ASKED_GAP else 0
 
     def _kept_rows(self) -> list[ProofFrame]:
         """Rows whose scene was loaded already: not the first of their proof."""
@@ -152,25 +249,22 @@ class ShotModel:
         found = [r.cache_seconds for r in self.rows if r.cache_seconds > 0]
         return float(np.median(found)) if found else 0.0
 
-    def _closest(self, recipe: Recipe) -> tuple[np.ndarray, _Rows, np.ndarray, np.ndarray]:
+    def _closest(self, recipe: Recipe, rows: Figures) -> tuple[Figures, np.ndarray, np.ndarray]:
         """Of each frame the rows whose settings differ least from the recipe's.
 
         Returns
         -------
-        Their frames, themselves, and by row the logarithms of what the recipe's settings change: cost, variance.
+        Themselves, and by row the logarithms of what the recipe's settings change: cost, variance.
         """
-        rows = self._figures
         off = np.array([len(differing(r, recipe)) for r in self._recipes])[rows.recipe]
         frames, place = np.unique(rows.frame, return_inverse=True)
         least = np.full(len(frames), np.iinfo(np.int64).max)
         np.minimum.at(least, place, off)
-        taken = np.flatnonzero(off == least[place])
-        rows = rows.at(taken)
+        rows = rows.at(np.flatnonzero(off == least[place]))
         used = np.unique(rows.recipe)
         to = np.zeros((len(self._recipes), 2))
-        for k in used:
-            to[k] = self._towards(self._recipes[k], recipe)
-        return rows.frame, rows, to[rows.recipe, 0], to[rows.recipe, 1]
+        to[used] = [self._towards(self._recipes[k], recipe) for k in used]
+        return rows, *to[rows.recipe].T
 
     def _towards(self, proven: Recipe, recipe: Recipe) -> tuple[float, float]:
         """Logarithms of what a recipe's settings change against those of a proof's: cost, variance."""
@@ -184,106 +278,17 @@ class ShotModel:
         return cost, variance
 
 
+def _cost_draws(curve: Carried, logs: Sequence[np.ndarray], over: np.ndarray | float) -> np.ndarray:
+    """Cost as it may be, (draws, f): with several fixed parts each serves the draws that are its own."""
+    whole = curve.draws(logs[0])
+    for k in range(1, len(logs)):
+        whole[k :: len(logs)] = curve.draws(logs[k])[k :: len(logs)]
+    return np.exp(whole + np.asarray(over, np.float32))
+
+
 def _within(rows: Sequence[ProofFrame], first: int, last: int) -> list[ProofFrame]:
-    """Rows with two seeds inside a shot, and the nearest on both sides of it: a shot that was split loses none at its cut."""
-    rows = [r for r in rows if np.isfinite(r.variance) and r.cost > 0]
+    """Rows inside a shot, and the nearest on both sides of it: a shot that was split loses none at its cut."""
+    rows = [r for r in rows if r.cost > 0]
     before = max((r.frame for r in rows if r.frame < first), default=None)
     after = min((r.frame for r in rows if r.frame > last), default=None)
     return [r for r in rows if first <= r.frame <= last or r.frame in (before, after)]
-
-
-def table_at(table: np.ndarray, samples: np.ndarray) -> np.ndarray:
-    """Noise per frame at its sample count from a table (f, grid) over `SAMPLE_GRID`, on log axes.
-
-    Parameters
-    ----------
-    table : (f, grid) over `SAMPLE_GRID`
-    samples : (f,) per pixel
-    """
-    x = np.clip(np.log2(np.maximum(samples, 1e-9)), 0.0, np.log2(SAMPLE_GRID[-1]))
-    k = np.minimum(x.astype(int), len(SAMPLE_GRID) - 2)
-    rows = np.arange(len(table))
-    low, high = np.log(table[rows, k] + 1e-12), np.log(table[rows, k + 1] + 1e-12)
-    return np.exp(low + (x - k) * (high - low))
-
-
-def _with_variance(tables: np.ndarray, factors: np.ndarray) -> np.ndarray:
-    """Tables (n, grid) over `SAMPLE_GRID` when the variance of each changes by a factor: noise at n is that at n/factor."""
-    logs, grid = np.log(tables + 1e-12), np.log(SAMPLE_GRID)
-    out = np.empty_like(logs)
-    changes, which = np.unique(factors, return_inverse=True)
-    for k, change in enumerate(changes):
-        rows = which == k
-        at = np.clip(grid - np.log(change), grid[0], grid[-1])
-        low = np.clip(np.searchsorted(grid, at, side="right") - 1, 0, len(grid) - 2)
-        share = (at - grid[low]) / (grid[low + 1] - grid[low])
-        out[rows] = logs[rows][:, low] * (1 - share) + logs[rows][:, low + 1] * share
-    return np.exp(out)
-
-
-def _summed(place: np.ndarray, values: np.ndarray) -> np.ndarray:
-    """Sums of rows (n, c) by place."""
-    out = np.zeros((int(place.max()) + 1, values.shape[1]))
-    np.add.at(out, place, values)
-    return out
-
-
-@dataclass(frozen=True)
-class _Rows:
-    """The figures of proof frames as arrays (n,); tables (n, grid); recipe : index among the different ones."""
-
-    frame: np.ndarray
-    recipe: np.ndarray
-    samples: np.ndarray
-    cost: np.ndarray
-    variance: np.ndarray
-    lightness: np.ndarray
-    contrast: np.ndarray
-
-    def at(self, rows: np.ndarray) -> _Rows:
-        """Some of the rows."""
-        return _Rows(*(getattr(self, f.name)[rows] for f in fields(self)))
-
-
-def _figures(rows: Sequence[ProofFrame]) -> tuple[list[Recipe], _Rows]:
-    """The different settings of some rows, and their figures as arrays."""
-    known: dict[tuple, int] = {}
-    recipes: list[Recipe] = []
-    recipe = []
-    for row in rows:
-        key = tuple(getattr(row.recipe, f) for f in SETTINGS)
-        if key not in known:
-            known[key] = len(recipes)
-            recipes.append(row.recipe)
-        recipe.append(known[key])
-    figures = _Rows(
-        np.array([r.frame for r in rows], np.float64),
-        np.array(recipe),
-        np.array([r.samples for r in rows], np.float64),
-        np.array([r.cost for r in rows]),
-        np.array([r.variance for r in rows]),
-        np.array([r.lightness_noise for r in rows]),
-        np.array([r.contrast_noise for r in rows]),
-    )
-    return recipes, figures
-
-
-def _averaged(effects: Sequence[DenoiseEffect]) -> list[DenoiseEffect]:
-    """One effect per window: ratios and seconds averaged over the runs it was measured on."""
-    out = []
-    for window in sorted({e.window for e in effects}):
-        same = [e for e in effects if e.window == window]
-
-        def mean(name: str, same=same) -> float:
-            return float(np.mean([getattr(e, name) for e in same]))
-
-        out.append(
-            DenoiseEffect(
-                window=window,
-                noise_ratio=mean("noise_ratio"),
-                flicker_ratio=mean("flicker_ratio"),
-                seconds_per_pixel=mean("seconds_per_pixel"),
-                resize_seconds_per_pixel=mean("resize_seconds_per_pixel"),
-            )
-        )
-    return out

@@ -79,7 +79,7 @@ class WindowTable(QWidget):
             painter.setFont(theme.words(13))
             painter.drawText(QRectF(12, y, 120, ROW), Qt.AlignmentFlag.AlignVCenter, f"over {effect.window} frames")
             painter.setFont(theme.figures(12))
-            cells = (percent(effect.noise_ratio), percent(effect.flicker_ratio), f"{effect.seconds_per_pixel * 1e6:.1f}")
+            cells = (percent(effect.noise_ratio), percent(effect.seen), f"{effect.seconds_per_pixel * 1e6:.1f}")
             for x, text in zip((right - 150, right - 60, right), cells):
                 painter.drawText(QRectF(x - 130, y, 130, ROW), RIGHT, text)
 

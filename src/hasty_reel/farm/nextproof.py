@@ -1,0 +1,102 @@
+"""The next best proof: what narrows the 9-in-10 total of a shot most for each second it costs.
+
+How much a proof would tell follows from the joint draws of the plan: the share of the total's variance that goes
+with what the proof would measure (the squared correlation, as in a Gaussian process).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hasty_reel.farm.forecast import order_seconds
+from hasty_reel.farm.order import ProofOrder
+from hasty_reel.farm.usual import noise_order, scan_order
+from hasty_reel.plan.shot import MARGIN, ShotPlan
+from hasty_reel.plan.spread import total_draws
+from hasty_reel.predict.model import ASKED_GAP, ShotModel
+from hasty_reel.predict.process import VARIANCE
+from hasty_reel.reel.document import Reel
+from hasty_reel.reel.durations import spoken
+
+WORTH = 0.005
+"""Share of the total that a proof must save or narrow it by to be named."""
+LOOKING, TELLING = (16, 25.0), (64, 50.0)
+"""Samples and size of an ordinary proof, and of one that tells growing seconds from fixed ones."""
+
+
+@dataclass(frozen=True)
+class NextProof:
+    """A proof worth making.
+
+    order : what is rendered; seconds : it takes, on a machine of speed 1
+    narrows : seconds by which the 9-in-10 total comes down towards the expected one, or that less caution saves
+    what : it, in words; why : what it tells, in words
+    """
+
+    order: ProofOrder
+    seconds: float
+    narrows: float
+    what: str
+    why: str
+
+    @property
+    def words(self) -> str:
+        """All of it in one sentence."""
+        return f"{self.what}, {spoken(self.seconds)}: {self.why}"
+
+
+def next_proof(reel: Reel, plan: ShotPlan, model: ShotModel) -> NextProof | None:
+    """Return the proof that narrows most for each second it costs; None where none is worth it.
+
+    Parameters
+    ----------
+    reel : says size
+    plan : of the shot
+    model : what its proofs say
+    """
+    found = [p for p in _candidates(reel, plan, model) if p.narrows > WORTH * plan.total_seconds and p.narrows > p.seconds]
+    return max(found, key=lambda p: p.narrows / max(p.seconds, 1.0), default=None)
+
+
+def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel) -> list[NextProof]:
+    shot, recipe = plan.shot, plan.recipe
+    total = total_draws(plan)
+    width = max(0.0, float(np.quantile(total, 0.9) - total.mean()))
+    curves = np.log(np.resize(plan.at.cost_draws, (len(total), len(plan.frames))))
+    seen = np.unique(np.clip(np.searchsorted(plan.frames, [r.frame for r in model.rows]), 0, len(plan.frames) - 1))
+    out = []
+
+    def offer(order: ProofOrder, narrows: float, what: str, why: str) -> None:
+        out.append(NextProof(order, order_seconds([order], plan, reel.picture_size), narrows, what, why))
+
+    if plan.at.unseen >= ASKED_GAP:
+        level = curves[:, seen].mean(axis=1)
+        narrows = width * (1.0 - abs(float(np.corrcoef(total, level)[0, 1])))
+        order = scan_order(shot, recipe, reel.picture_size)
+        offer(order, narrows, f"a scan of {len(order.frames)} frames", f"nothing has looked at up to {plan.at.unseen} frames in a row")
+    largest = max((r.pixels for r in model.rows if np.isfinite(r.variance)), default=1)
+    away = abs(VARIANCE.size * np.log(plan.width * plan.height / largest))
+    spread = plan.at.variance_spread
+    if shot.hold.kind == "noise" and away > 0.1:
+        less = np.sqrt(np.maximum(spread**2 - away**2, 0.1**2))
+        saved = float(np.sum(plan.sample * (1.0 - np.exp(MARGIN * (less - spread)))))
+        order = noise_order(shot, recipe, reel.picture_size)
+        offer(order, saved, f"noise of {len(order.frames)} frames at full size, one sample", f"{spoken(saved)} of the plan is caution")
+    if not plan.at.fixed.known:
+        fixed = np.resize(plan.at.fixed_draws, len(total))
+        narrows = width * (1.0 - np.sqrt(max(0.0, 1.0 - float(np.corrcoef(total, fixed)[0, 1]) ** 2)))
+        frame = int(plan.frames[seen[len(seen) // 2]])
+        order = ProofOrder(shot, recipe, (frame,), *TELLING, guides=False)
+        offer(
+            order, narrows, f"frame {frame} at {TELLING[1]:g} % with {TELLING[0]} samples", "fixed seconds are not told from growing ones"
+        )
+    off = curves - curves.mean(axis=0)
+    along = (total - total.mean()) @ off / np.sqrt(np.maximum((off**2).sum(axis=0), 1e-30) * ((total - total.mean()) ** 2).sum())
+    along[seen] = 0.0
+    k = int(np.argmax(along))
+    narrows = width * (1.0 - float(np.sqrt(max(0.0, 1.0 - along[k] ** 2))))
+    frame = int(plan.frames[k])
+    offer(ProofOrder(shot, recipe, (frame,), *LOOKING), narrows, f"frame {frame}", "the total hangs on it more than on any other")
+    return out

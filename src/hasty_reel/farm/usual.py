@@ -1,0 +1,60 @@
+"""Proofs that are made of nearly every shot: a scan of its frames, and noise at full size."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from hasty_reel.errors import WrongInput
+from hasty_reel.farm.order import ProofOrder
+from hasty_reel.image.size import scaled_size
+from hasty_reel.reel.recipe import Recipe
+from hasty_reel.reel.shot import Shot
+
+SCAN_SCALES, SCAN_PATHS, SCAN_SAMPLES = (5.0, 7.0, 10.0), 800, 4
+"""Sizes of a scan in percent, the light paths a frame it needs at least, and its most samples.
+
+The scan of a frame strays by 0.35 over the root of its paths: by 1 % with 800."""
+EVERY_FRAME = 150
+"""Frames of a shot up to which every one is scanned; of a longer one every second."""
+NOISE_FRAMES = (0.0, 0.21, 0.46, 0.77, 1.0)
+"""Where along a shot noise is proven: unevenly, since noise may repeat with an even spacing."""
+
+
+def scan_order(shot: Shot, recipe: Recipe, size: tuple[int, int]) -> ProofOrder:
+    """Return the order of a scan: the smallest size and the fewest samples that tell one frame from the next.
+
+    Parameters
+    ----------
+    shot : the shot or layer
+    recipe : with its departures
+    size : pixels of the delivered picture, across and down
+    """
+    frames = tuple(shot.frames) if len(shot.frames) <= EVERY_FRAME else tuple(shot.frames[::2])
+    scale = SCAN_SCALES[-1]
+    for scale in SCAN_SCALES:
+        if np.prod(scaled_size(size, scale)) >= SCAN_PATHS:
+            break
+    samples = int(np.clip(np.ceil(SCAN_PATHS / np.prod(scaled_size(size, scale))), 1, SCAN_SAMPLES))
+    return ProofOrder(shot, recipe, frames, samples, scale, seeds=1, guides=False, scan=True)
+
+
+def noise_order(shot: Shot, recipe: Recipe, size: tuple[int, int]) -> ProofOrder:
+    """Return the order of a noise proof: a few frames at the size that is planned, one sample, two seeds, pictures kept small.
+
+    As many light paths as sixteen samples at a quarter of the size, and the only evidence of noise that sits in small places.
+
+    Parameters
+    ----------
+    shot : the shot or layer
+    recipe : with its departures
+    size : pixels of the delivered picture, across and down
+
+    Raises
+    ------
+    WrongInput
+        When the picture has too few pixels to tell noise.
+    """
+    if np.prod(scaled_size(size, recipe.render_scale)) < SCAN_PATHS:
+        raise WrongInput(f"Noise of {shot.id}: {size[0]}x{size[1]} pixels are too few to tell it; expected {SCAN_PATHS} or more.")
+    places = sorted({round(share * (len(shot.frames) - 1)) for share in NOISE_FRAMES})
+    return ProofOrder(shot, recipe, tuple(shot.frames[k] for k in places), 1, recipe.render_scale, guides=False, small=True)

@@ -1,0 +1,145 @@
+"""Held-back check: each proof frame and each run left out in turn, and predicted from the rest.
+
+It tells the artist how far the plan can be trusted, by the same model that plans.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from hasty_reel.errors import CannotSolve
+from hasty_reel.evidence.rows import Evidence, ProofFrame
+from hasty_reel.predict.model import ShotModel
+from hasty_reel.predict.tables import table_at
+
+MOST = 24
+"""Frames that are held back one by one, at most; of more some are chosen evenly."""
+FEWEST_LEFT = 2
+"""Other frames that must be left to predict from."""
+RUN = 5
+"""Frames in a row from which on they are a run, which is left out as a whole."""
+POOR = 0.15
+"""Root mean square error from which on it is said what would mend it."""
+
+
+@dataclass(frozen=True)
+class HeldFrame:
+    """One frame that was held back.
+
+    seconds, noise, seen : predicted / measured; nan where it was not measured
+    inside : whether the measured seconds lie in the 90 % band
+    run : it was left out with the run it belongs to
+    """
+
+    frame: float
+    seconds: float
+    noise: float
+    seen: float
+    inside: bool
+    run: bool
+
+
+@dataclass(frozen=True)
+class HeldBack:
+    """What came of it, frame by frame."""
+
+    frames: tuple[HeldFrame, ...] = ()
+
+    def error(self, name: str) -> float:
+        """Return the root mean square error as a share, nan where nothing was measured.
+
+        Parameters
+        ----------
+        name : 'seconds', 'noise' or 'seen'
+        """
+        logs = np.log([getattr(f, name) for f in self.frames if getattr(f, name) > 0])
+        logs = logs[np.isfinite(logs)]
+        return float(np.expm1(np.sqrt(np.mean(logs**2)))) if len(logs) else float("nan")
+
+    @property
+    def words(self) -> str:
+        """The check in one sentence; '' where there was nothing to hold back."""
+        if not self.frames:
+            return ""
+        parts = [(self.error(name), words) for name, words in (("seconds", "seconds"), ("noise", "noise"), ("seen", "seen flicker"))]
+        told = ", ".join(f"{words} within {100 * e:.0f} %" for e, words in parts if np.isfinite(e))
+        count = len(self.frames)
+        return f"{told} on {count} held-back frame{'s' if count != 1 else ''}" if told else ""
+
+    @property
+    def coverage(self) -> float:
+        """Share of frames whose seconds lie in the 90 % band; nan without any."""
+        return float(np.mean([f.inside for f in self.frames])) if self.frames else float("nan")
+
+    @property
+    def mend(self) -> str:
+        """What would mend it where it is poor, else ''."""
+        if self.error("seconds") > POOR:
+            return "Seconds change between proofs: a scan tells how."
+        if max(np.nan_to_num(self.error("noise")), np.nan_to_num(self.error("seen"))) > POOR:
+            return "Noise changes between proofs: more proof frames for noise, unevenly spaced, tell how."
+        return ""
+
+
+def held_back(evidence: Evidence, frames: Sequence[int]) -> HeldBack:
+    """Predict each proof frame of a shot from the others, and each run from what is outside of it.
+
+    Parameters
+    ----------
+    evidence : of the shot, without what was put away
+    frames : numbers of the frames of the shot
+    """
+    wanted = np.asarray(frames)
+    rows = [r for r in evidence.frames if not r.scan and r.cost > 0 and frames[0] <= r.frame <= frames[-1]]
+    if not rows:
+        return HeldBack()
+    recipes = [r.recipe for r in rows]
+    common = max(recipes, key=recipes.count)
+    best: dict[float, ProofFrame] = {}
+    for row in rows:
+        if row.recipe == common and (row.frame not in best or row.samples * row.pixels > best[row.frame].samples * best[row.frame].pixels):
+            best[row.frame] = row
+    out = []
+    for group in _groups(sorted(best)):
+        run = len(group) >= RUN
+        left = [r for r in evidence.frames if r.scan or r.frame not in group]
+        if len({r.frame for r in left if not r.scan}) < FEWEST_LEFT:
+            continue
+        try:
+            model = ShotModel(replace(evidence, frames=tuple(left)), frames)
+        except CannotSolve:
+            continue
+        out += [_held(best[f], model, wanted, run) for f in group]
+    return HeldBack(tuple(out))
+
+
+def _groups(frames: Sequence[float]) -> list[list[float]]:
+    """Runs as a whole, and all other frames one by one."""
+    runs: list[list[float]] = []
+    for frame in frames:
+        if runs and frame - runs[-1][-1] == 1:
+            runs[-1].append(frame)
+        else:
+            runs.append([frame])
+    alone = [[f] for r in runs if len(r) < RUN for f in r]
+    if len(alone) > MOST:
+        alone = [alone[k] for k in np.unique(np.linspace(0, len(alone) - 1, MOST).round().astype(int))]
+    return [*alone, *(r for r in runs if len(r) >= RUN)]
+
+
+def _held(row: ProofFrame, model: ShotModel, frames: np.ndarray, run: bool) -> HeldFrame:
+    at = model.at(row.recipe, row.pixels)
+    k = int(np.clip(np.searchsorted(frames, row.frame), 0, len(frames) - 1))
+    work = float(row.pixels) * row.samples
+    rest = row.load_seconds + row.cache_seconds + row.write_seconds
+    seconds = rest + at.fixed.mean + float(at.cost[k]) * work
+    low, high = np.percentile(rest + at.fixed_draws + at.cost_draws[:, k] * work, (5, 95))
+    noise = seen = float("nan")
+    if np.isfinite(row.variance):
+        noise = float(np.sqrt(at.variance[k] / row.variance))
+        at_own = np.array([float(row.samples)])
+        seen = float(table_at(at.contrast_table[k : k + 1], at_own)[0] / max(table_at(row.contrast_noise[None], at_own)[0], 1e-12))
+    return HeldFrame(float(row.frame), seconds / row.seconds, noise, seen, bool(low <= row.seconds <= high), run)

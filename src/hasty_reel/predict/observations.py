@@ -1,0 +1,135 @@
+"""Proof frames as observations of cost and variance: alike ones taken together, their errors from repeated pictures."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, fields
+
+import numpy as np
+
+from hasty_reel.evidence.rows import ProofFrame
+from hasty_reel.evidence.settings import SETTINGS
+from hasty_reel.predict.process import Observed
+from hasty_reel.reel.recipe import Recipe
+
+TIME_ERROR, TIME_WORTH = 0.03, 4.0
+"""Standard deviation of the logarithm of a time before any was repeated, and how many repetitions that is worth."""
+NOISE_ERROR = 0.06
+"""The same of the variance that two seeds of one frame tell."""
+
+
+@dataclass(frozen=True)
+class Figures:
+    """The figures of proof frames as arrays (n,); tables (n, grid); recipe : index among the different ones.
+
+    seconds : of the samples; apart : logarithm of the seconds of one seed over those of the other, nan with one
+    """
+
+    frame: np.ndarray
+    recipe: np.ndarray
+    pixels: np.ndarray
+    samples: np.ndarray
+    seconds: np.ndarray
+    apart: np.ndarray
+    variance: np.ndarray
+    worst: np.ndarray
+    lightness: np.ndarray
+    contrast: np.ndarray
+    sparks: np.ndarray
+
+    def at(self, rows: np.ndarray) -> Figures:
+        """Some of the rows.
+
+        Parameters
+        ----------
+        rows : their indices, or a mask (n,)
+        """
+        return Figures(*(getattr(self, f.name)[rows] for f in fields(self)))
+
+
+def figures_of(rows: Sequence[ProofFrame]) -> tuple[list[Recipe], Figures]:
+    """Return the different settings of some rows, and their figures as arrays.
+
+    Parameters
+    ----------
+    rows : proof frames
+    """
+    known: dict[tuple, int] = {}
+    recipes: list[Recipe] = []
+    recipe = []
+    for row in rows:
+        key = tuple(getattr(row.recipe, f) for f in SETTINGS)
+        if key not in known:
+            known[key] = len(recipes)
+            recipes.append(row.recipe)
+        recipe.append(known[key])
+
+    def column(name: str) -> np.ndarray:
+        return np.array([getattr(r, name) for r in rows], np.float64)
+
+    return recipes, Figures(
+        column("frame"), np.array(recipe), column("pixels"), column("samples"), column("sample_seconds"), column("apart"),
+        column("variance"), column("worst_variance"), column("lightness_noise"), column("contrast_noise"), column("spark_noise"),
+    )  # fmt: skip
+
+
+def time_error(apart: np.ndarray) -> float:
+    """Return the standard deviation of the logarithm of the seconds of two seeds together.
+
+    They share the drift of the machine, so it is too small; what a frame has of its own takes up the rest.
+
+    Parameters
+    ----------
+    apart : (n,) logarithm of the seconds of one seed over those of the other; nan is left out
+    """
+    apart = apart[np.isfinite(apart)]
+    pooled = (TIME_WORTH * TIME_ERROR**2 + float(np.sum(apart**2)) / 2.0) / (TIME_WORTH + len(apart))
+    return float(np.sqrt(pooled / 2.0))
+
+
+@dataclass(frozen=True)
+class Grouped:
+    """Observations of the frames, sizes and sample counts that differ.
+
+    seen : where and how well; place : (n,) which of them a row belongs to; weights : (n,) its share in it
+    """
+
+    seen: Observed
+    place: np.ndarray
+    weights: np.ndarray
+
+    def mean(self, values: np.ndarray) -> np.ndarray:
+        """Return the weighted means of rows by observation.
+
+        Parameters
+        ----------
+        values : (n,) or (n, k)
+        """
+        out = np.zeros((len(self.seen.frames), *values.shape[1:]))
+        np.add.at(out, self.place, values * self.weights.reshape(-1, *(1,) * (values.ndim - 1)))
+        return out
+
+
+def grouped(rows: Figures, pixels: float, error: float, scan: np.ndarray) -> Grouped:
+    """Take rows of one frame, size and sample count together.
+
+    Parameters
+    ----------
+    rows : figures of proof frames
+    pixels : that are planned
+    error : standard deviation of the logarithm of one row
+    scan : (n,) the centred scan at their frames
+
+    Returns
+    -------
+    Grouped
+        In the order of the frames.
+    """
+    keys = np.stack([rows.frame, rows.pixels, rows.samples])
+    found, place = np.unique(keys, axis=1, return_inverse=True)
+    place = place.ravel()
+    count = np.bincount(place)
+    at = np.zeros(len(count))
+    at[place] = scan
+    seen = Observed(found[0], error / np.sqrt(count), at, np.log(found[1] / pixels), 1.0 / found[2])
+    return Grouped(seen, place, 1.0 / count[place])

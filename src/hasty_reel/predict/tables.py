@@ -1,0 +1,42 @@
+"""Tables of noise over sample counts: read between their columns, and moved along when the variance changes."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from hasty_reel.evidence.rows import SAMPLE_GRID
+
+
+def table_at(table: np.ndarray, samples: np.ndarray) -> np.ndarray:
+    """Noise per frame at its sample count from a table (f, grid) over `SAMPLE_GRID`, on log axes.
+
+    Parameters
+    ----------
+    table : (f, grid) over `SAMPLE_GRID`
+    samples : (f,) per pixel; beyond the table its last slope goes on
+    """
+    x = np.log2(np.maximum(samples, 1e-9))
+    k = np.clip(x.astype(int), 0, len(SAMPLE_GRID) - 2)
+    rows = np.arange(len(table))
+    low, high = np.log(table[rows, k] + 1e-12), np.log(table[rows, k + 1] + 1e-12)
+    return np.exp(low + (np.maximum(x, 0.0) - k) * (high - low))
+
+
+def with_variance(tables: np.ndarray, factors: np.ndarray) -> np.ndarray:
+    """Return tables when the variance of each changes by a factor: noise at n is that at n/factor.
+
+    Parameters
+    ----------
+    tables : (n, grid) over `SAMPLE_GRID`
+    factors : (n,)
+    """
+    logs, grid = np.log(tables + 1e-12), np.log(SAMPLE_GRID)
+    out = np.empty_like(logs)
+    changes, which = np.unique(factors, return_inverse=True)
+    for k, change in enumerate(changes):
+        rows = which == k
+        at = np.clip(grid - np.log(change), grid[0], grid[-1])
+        low = np.clip(np.searchsorted(grid, at, side="right") - 1, 0, len(grid) - 2)
+        share = (at - grid[low]) / (grid[low + 1] - grid[low])
+        out[rows] = logs[rows][:, low] * (1 - share) + logs[rows][:, low + 1] * share
+    return np.exp(out)
