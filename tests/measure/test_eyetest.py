@@ -42,6 +42,39 @@ def test_one_up_two_down_comes_to_rest_where_seven_in_ten_are_right(limit):
     assert np.exp(np.mean(np.log(found))) == pytest.approx(limit, rel=0.08)
 
 
+@pytest.mark.parametrize("lapse", [0.0, 0.06])
+def test_the_error_that_is_told_is_the_error_that_is_made(lapse):
+    """150 simulated people, some of whose answers slip: the stated factor is the spread of the limits within a third."""
+    logs, told = [], []
+    for k in range(150):
+        rng = np.random.RandomState(500 + k)
+        stairs = Staircase()
+        while not stairs.ended:
+            stairs = stairs.answered(bool(rng.rand() < (chance_of(stairs.amount, 1.3) if rng.rand() > 2 * lapse else 0.5)))
+        if stairs.limit is not None:
+            logs.append(np.log(stairs.limit / 1.3))
+            told.append(np.log(stairs.spread))
+    assert len(logs) > 140 and abs(np.mean(logs)) < 0.12
+    assert np.sqrt(np.mean(np.square(logs))) == pytest.approx(np.sqrt(np.mean(np.square(told))), rel=0.35)
+
+
+def test_a_guesser_is_told_so():
+    guessed = 0
+    for k in range(40):
+        rng = np.random.RandomState(k)
+        stairs = Staircase()
+        while not stairs.ended:
+            stairs = stairs.answered(bool(rng.rand() < 0.5))
+        guessed += stairs.limit is None
+    assert guessed >= 34
+
+
+def test_limits_far_apart_are_told_and_the_lowest_counts():
+    one = Watcher(person="A", screen="B", limit=0.8, limits={"fine grain": 0.8, "blotches": 1.5})
+    assert one.apart and one.eyes.limit == 0.8
+    assert not Watcher(person="A", screen="B", limit=0.8, limits={"fine grain": 0.8, "blotches": 1.0}).apart
+
+
 def test_the_course_of_a_staircase_by_hand():
     stairs = Staircase(amount=4.0)
     stairs = stairs.answered(True)
@@ -60,12 +93,12 @@ def test_who_never_finds_it_gets_no_invented_limit():
     assert stairs.ended and stairs.limit is None and stairs.spread is None
 
 
-@pytest.mark.parametrize("grain", [1.0, 4.0])
+@pytest.mark.parametrize("grain, averaged", [(1.0, 1), (4.0, 1), (1.0, 5)])
 @pytest.mark.parametrize("amount", [1.0, 4.0])
-def test_the_loops_hold_the_amount_that_was_planned(grain, amount):
+def test_the_loops_hold_the_amount_that_was_planned(grain, averaged, amount):
     """The unrest of the display codes, measured, is the amount asked for; the calm loop has only the dither."""
     eyes, rows = Eyes(3.0), 1080
-    loops = Stimulus(grey_patch(256), grain).loops(amount, eyes, rows, 24.0, seed=5)
+    loops = Stimulus(grey_patch(256), grain, averaged).loops(amount, eyes, rows, 24.0, seed=5)
 
     def seen(frames: list[np.ndarray]) -> float:
         planes = [lightness(srgb_decode(f[..., 0] / 255.0)) for f in frames]

@@ -59,7 +59,8 @@ def finish(
     if done.replaced:
         say(replaced_words(done.replaced))
     document = {"frames": write_frames(done.frames), "out": str(target), "replaced_pixels": {str(f): n for f, n in done.replaced.items()}}
-    answer(as_json, document, [f"{len(done.frames)} frames finished: {target}"])
+    document["despiked"] = {str(f): {"sparks": d.sparks, "moved": d.moved, "worst_tile": d.worst} for f, d in done.despiked.items()}
+    answer(as_json, document, [f"{len(done.frames)} frames finished: {target}", *([done.despike_words] if done.despiked else [])])
     return 0
 
 

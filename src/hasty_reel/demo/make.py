@@ -13,10 +13,10 @@ import msgspec
 
 from hasty_reel.bench.render import warm_up
 from hasty_reel.demo import NAME, SOURCE
-from hasty_reel.evidence.proof import proof_folders, read_proof
+from hasty_reel.evidence.proof import proof_folders, read_proof, write_proof
 from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.order import ProofOrder
-from hasty_reel.farm.proofs import make_proof
+from hasty_reel.farm.proofs import keep_small, make_proof
 from hasty_reel.farm.sweeps import sweep_orders
 from hasty_reel.farm.usual import noise_order, scan_order
 from hasty_reel.finish.effect import measure_effect
@@ -43,21 +43,23 @@ FEW_VARIED = ({"bounces": 0}, {"bounces": 2}, {"brightness_ceiling": None}, {"sh
 FOG_VARIED = (*FEW_VARIED, {"fog_step": 50.0}, {"fog_step": 300.0})
 """Each varies one line at one frame, so that every line has a price."""
 PROVEN = {
-    "sh010": (20.0, 9, VARIED),
-    "sh020": (20.0, 9, VARIED),
-    "sh030": (10.0, 9, FEW_VARIED),
-    "sh040": (10.0, 9, FOG_VARIED),
-    "sh050": (10.0, 9, FEW_VARIED),
+    "sh010": (15.0, 9, VARIED),
+    "sh020": (12.5, 7, VARIED),
+    "sh030": (10.0, 7, FEW_VARIED),
+    "sh040": (10.0, 7, FOG_VARIED),
+    "sh050": (10.0, 7, FEW_VARIED),
 }
 """Size of the proofs in percent, frames of the run, varied lines; small, since they ship with the application."""
 
 
-CLEANER = 64
-"""Samples of a second run of the same frames: with it denoising is known at two counts, and there is something to compare with."""
-LARGE = {"sh010": (1052, 7, 16, 50.0)}
+CLEANER, CLEANER_RUN = 64, 7
+"""Samples, and frames at most, of a second run: with it denoising is known at two counts."""
+LARGE = {"sh010": (1052, 5, 32, 50.0)}
 """A run to look at: middle frame, frames, samples, size in percent; one seed."""
+SCAN_SMALL, LARGE_WIDTH = 4, 400
+"""Pixels a side that one of a scan stands for, as it is kept, and width from which on pictures are kept without guides."""
 KEPT_GUIDES = ("motion.X", "motion.Y", "Z")
-SWEPT = {"sh010": ("bounces", (0, 1, 2, 4, 6), 1084, 16, 18.0)}
+SWEPT = {"sh010": ("bounces", (0, 1, 2, 4, 6), 1084, 16, 14.0)}
 """A finished sweep: setting, values, frame, samples, size in percent."""
 
 
@@ -84,7 +86,7 @@ def demo_reel() -> Reel:
                  move=Turntable(seconds=4.0), hold=Hold(kind="noise", value=0.005), note="Plays as a loop beside the showcase."),
         ),
         recipes=(
-            Recipe(name="Final", samples_floor=16, samples_ceiling=512, brightness_ceiling=5.0),
+            Recipe(name="Final", samples_floor=16, samples_ceiling=512, brightness_ceiling=5.0, despike=1),
             Recipe(name="Preview", samples_floor=4, samples_ceiling=32, bounces=2, render_scale=50.0, denoise_window=3),
         ),
         machines=(
@@ -136,6 +138,7 @@ def make_more(reel: Reel, shot: Shot) -> None:
     """
     scale, run, _ = PROVEN[shot.id]
     middle, recipe = (shot.begin + shot.past - 1) // 2, reel.recipe_of(shot)
+    run = min(run, CLEANER_RUN)
     orders = [
         ProofOrder(shot, recipe, tuple(range(middle - run // 2, middle + run // 2 + 1)), CLEANER, scale),
         scan_order(shot, recipe, reel.picture_size),
@@ -158,11 +161,18 @@ def lighten(root: Path, shot: str) -> None:
     shot : id of the shot
     """
     for folder in proof_folders(root, shot):
-        for picture in read_proof(folder).pictures:
+        proof = read_proof(folder)
+        if proof.scan and proof.small == 1:
+            proof = msgspec.structs.replace(proof, small=SCAN_SMALL)
+            write_proof(folder, proof)
+            for picture in proof.pictures:
+                keep_small(folder, proof, [picture], SCAN_SMALL)
+        kept = () if proof.width > LARGE_WIDTH else KEPT_GUIDES
+        for picture in proof.pictures:
             whole = read_picture(folder / picture.file)
-            kept = {n: p for n, p in whole.guides.items() if n in KEPT_GUIDES and picture.seed == 1}
-            if len(kept) < len(whole.guides):
-                write_picture(folder / picture.file, Picture(whole.rgb, kept, whole.attributes))
+            guides = {n: p for n, p in whole.guides.items() if n in kept and picture.seed == 1}
+            if len(guides) < len(whole.guides):
+                write_picture(folder / picture.file, Picture(whole.rgb, guides, whole.attributes))
 
 
 def make_sweep(reel: Reel, shot: Shot) -> None:

@@ -20,6 +20,7 @@ asking     questions about files that stand in the way: asked once the name is w
 eventloop  the event loop of the models, as the window has it: Qt's own
 follow     how widgets follow the models of studio: for as long as they are there, and without ending what the model does
 header     the header over the frames: reel and shot at the left, the stage line in the middle
+trust      the held-back check as a small plot, and the next best proof with its button
 limits     the largest picture that is read: the artist's own bound against files that unfold to more than there is memory
 menus      menus that offer choices, the one that counts ticked
 recipes    the recipe of the shot and the draft-cut switch, above the ledger; recipes compared line by line

@@ -285,7 +285,7 @@ class ReelStrip(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.INK2)
-        for frame in sorted({r.frame for r in self._session.evidence.frames}):
+        for frame in sorted({r.frame for r in self._session.evidence.frames if not r.scan}):
             x = (self.x_of(frame) + self.x_of(frame + 1)) / 2
             if theme.PLOT_LEFT - 1 <= x <= self.width() - RIGHT_PAD + 1:
                 painter.drawEllipse(QPointF(x, y), 2.6, 2.6)

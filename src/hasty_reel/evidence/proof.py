@@ -88,6 +88,7 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
 class DenoiseEffect(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """What denoising over a window did on a proof run, measured.
 
+    window : frames denoised over, 1 for none; despike : sparks were taken out first
     samples : of the run; 0 where it was not kept
     noise_ratio, flicker_ratio, seen_ratio : after / before; a seen ratio of 0 was not measured
     flicker_L : of the run as rendered, in L*; 0 where it was not kept
@@ -96,6 +97,7 @@ class DenoiseEffect(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_
     """
 
     window: int
+    despike: bool = False
     noise_ratio: Positive
     flicker_ratio: Positive
     seconds_per_pixel: Positive

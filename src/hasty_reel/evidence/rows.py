@@ -101,7 +101,7 @@ class Evidence:
         )
 
     def newest(self, frame: int) -> ProofFrame | None:
-        """Return the newest proof frame at or nearest to a frame.
+        """Return the newest proof frame at or nearest to a frame; one that is to be looked at, where there is one.
 
         Parameters
         ----------
@@ -110,7 +110,9 @@ class Evidence:
         if not self.frames:
             return None
         rank = {p.id: k for k, p in enumerate(self.proofs)}
-        return min(self.frames, key=lambda p: (abs(p.frame - frame), -rank.get(p.proof, 0)))
+        unseen = {p.id for p in self.proofs if p.scan or p.small > 1}
+        rows = [r for r in self.frames if r.proof not in unseen] or self.frames
+        return min(rows, key=lambda p: (abs(p.frame - frame), -rank.get(p.proof, 0)))
 
 
 class EvidenceReader:

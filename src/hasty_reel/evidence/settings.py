@@ -12,7 +12,7 @@ from hasty_reel.reel.recipe import LINE, Recipe, Value
 SETTINGS = (
     "bounces", "bounces_matte", "bounces_glossy", "bounces_glass", "bounces_fog", "approximate_after", "approximate_distance",
     "approximate_strength", "lamps", "brightness_ceiling", "shutter_angle", "shutter_steps", "fog_step", "fog_cut", "cache_step",
-    "cache_blend", "despike",
+    "cache_blend",
 )  # fmt: skip
 """Settings that change a sample: what it costs, and how far it strays."""
 

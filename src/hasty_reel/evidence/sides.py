@@ -15,6 +15,7 @@ from hasty_reel.evidence.rows import Evidence
 from hasty_reel.evidence.sheet import changes_of
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.pictures.guidesbeside import with_guides_beside
 from hasty_reel.reel.shot import Shot
 
 LOOKED_THROUGH = 24
@@ -103,7 +104,8 @@ class Side:
             raise PictureError(f"{self.name} has no frame {frame}.")
         if self.footage is not None:
             return self.footage.read(frame, wanted)
-        return read_picture(self.paths[frame][min(seed, len(self.paths[frame]) - 1)], wanted)
+        path = self.paths[frame][min(seed, len(self.paths[frame]) - 1)]
+        return with_guides_beside(read_picture(path, wanted), path, wanted)
 
     def read_pair(self, frame: int, wanted: Collection[str] | None = None) -> Picture:
         """Return the same with the second seed.

@@ -51,7 +51,7 @@ def chain_of(plan: ShotPlan, delivered: tuple[int, int]) -> Chain:
     delivered : width and height in pixels
     """
     size = delivered if (plan.width, plan.height) != delivered else None
-    return Chain(window=denoise_window(plan.shot, plan.recipe), size=size)
+    return Chain(window=denoise_window(plan.shot, plan.recipe), size=size, despike=bool(plan.recipe.despike) and len(plan.frames) > 1)
 
 
 def finishes(chain: Chain) -> bool:

@@ -39,7 +39,7 @@ def runs_of(frames: Sequence[int | float]) -> list[list[int]]:
 
 
 def measure_run(folder: Path, proof: Proof, run: Sequence[int], rows: int) -> list[DenoiseEffect]:
-    """Return what denoising over 3, 5 and 7 frames does on a run of consecutive frames of a proof.
+    """Return what despiking, and denoising over 3, 5 and 7 frames, do on a run of consecutive frames of a proof.
 
     Parameters
     ----------
@@ -59,8 +59,8 @@ def measure_run(folder: Path, proof: Proof, run: Sequence[int], rows: int) -> li
     if len(seeds) > 1:  # guides hardly depend on the seed: a picture without them takes those of the other
         seeds[1] = [b if b.guides else replace(b, guides=a.guides) for a, b in zip(*seeds)]
     out = []
-    for window in (3, 5, 7):
-        if window + BEYOND > len(near):
-            break
-        out.append(measure_effect(seeds[0], seeds[1] if len(seeds) > 1 else None, window, proof.samples, files, pixels_per_degree(rows)))
+    for window, despiked in ((1, True), (3, False), (3, True), (5, False), (5, True), (7, False), (7, True)):
+        if window + BEYOND <= len(near):
+            other = seeds[1] if len(seeds) > 1 else None
+            out.append(measure_effect(seeds[0], other, window, proof.samples, files, pixels_per_degree(rows), despiked))
     return out

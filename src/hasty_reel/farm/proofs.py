@@ -29,7 +29,7 @@ from hasty_reel.wholefile import write_whole
 from hasty_reel.work import CancelToken, Progress, silent
 
 SEEDS = (1, 2)
-SMALL_WIDTH = 240
+SMALL_WIDTH = 60
 """Pixels across of pictures that are kept small, about."""
 MESSAGES = "messages"
 """Folder in a proof with what its renderer printed, a file for each picture."""
@@ -204,16 +204,16 @@ def keep_small(folder: Path, proof: Proof, made: Sequence[ProofPicture], times: 
     times : pixels a side of a square
     """
     kept = ProofMeasures(folder)
-    row = measure_frame(msgspec.structs.replace(proof, small=1), made[0].frame, made, kept)
     paths = [folder / p.file for p in made]
     samples = float(np.mean([p.samples or proof.samples for p in made]))
-    noise = kept.get(paths[:2], samples)
+    measure_frame(msgspec.structs.replace(proof, small=1), made[0].frame, made, kept)
+    noise = kept.get(paths[:2], samples) if len(paths) > 1 else None
     for path in paths:
         whole = read_picture(path)
         h, w = whole.height // times * times, whole.width // times * times
         means = whole.rgb[:h, :w].reshape(h // times, times, w // times, times, 3).mean(axis=(1, 3))
         write_picture(path, Picture(means.astype(np.float32), {}, whole.attributes))
-    if noise is not None and np.isfinite(row.variance):
+    if noise is not None:
         kept.put(paths[:2], samples, noise)
         kept.save()
 

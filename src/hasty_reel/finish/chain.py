@@ -8,15 +8,19 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable, Container, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
+import cv2
 import numpy as np
 
 from hasty_reel.errors import PictureError, WrongInput
-from hasty_reel.finish.despike import despike
+from hasty_reel.finish.despike import Despiked, despike
 from hasty_reel.finish.overtime import Frame, denoise, denoise_still, prepare
 from hasty_reel.image.resize import resize
+from hasty_reel.measure.flow import optical_flow
+from hasty_reel.measure.framepair import frame_pair
+from hasty_reel.measure.plane import seen_frame
 from hasty_reel.pictures.finite import mended
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
@@ -53,8 +57,8 @@ class Chain:
 
     @property
     def reach(self) -> int:
-        """How many frames before and after a frame it looks at."""
-        return self.window // 2
+        """How many frames before and after a frame it looks at: despiking looks one further, to see what they contradict."""
+        return self.window // 2 + (1 if self.despike else 0)
 
     def needed(self, frame: int, frames: Container[int]) -> list[int]:
         """Return the frames of a shot that must be there before this one can be finished.
@@ -81,7 +85,11 @@ class Finisher:
         self._load = load
         self.replaced: dict[int, int] = {}
         """By frame: pixels that were not finite and were replaced."""
-        self._pictures: OrderedDict[int, tuple[Picture, Frame | None]] = OrderedDict()
+        self.despiked: dict[int, Despiked] = {}
+        """By frame: what despiking did to it."""
+        self._pictures: OrderedDict[int, Picture] = OrderedDict()
+        self._calmed: dict[int, Picture] = {}
+        self._ready: dict[int, Frame] = {}
 
     def finish(self, frame: int, neighbours: Sequence[int]) -> Picture:
         """One finished frame.
@@ -97,42 +105,76 @@ class Finisher:
             When one of them cannot be read or has another size.
         """
         chain = self.chain
-        picture = self._held(frame)[0]
-        rgb = picture.rgb
+        picture = self._held(frame)
+        for f in neighbours:
+            other = self._held(f)
+            if other.rgb.shape != picture.rgb.shape:
+                raise PictureError(f"Frame {f} is {other.width}x{other.height}; its neighbours are not.")
         if chain.window > 1:
-            window = [self._prepared(f) for f in neighbours]
-            for f, other in zip(neighbours, window):
-                if other.mean.shape != window[0].mean.shape:
-                    raise PictureError(f"Frame {f} is {other.mean.shape[1]}x{other.mean.shape[0]}; its neighbours are not.")
-            rgb = denoise(window, list(neighbours).index(frame))
+            near = [f for f in neighbours if abs(f - frame) <= chain.window // 2]
+            rgb = denoise([self._prepared(f, neighbours) for f in near], near.index(frame))
         elif chain.per_frame:
-            rgb = denoise_still(self._prepared(frame))
-        elif chain.despike:
-            rgb = despike(rgb)
+            rgb = denoise_still(self._prepared(frame, neighbours))
+        else:
+            rgb = self._calm(frame, neighbours).rgb
         if chain.size is not None:
             rgb = resize(rgb, *chain.size)
         if not np.isfinite(rgb).all():
             raise PictureError(f"Frame {frame}: finishing it gave pixels that are not finite numbers.")
         return Picture(rgb, {}, picture.attributes)
 
-    def _held(self, frame: int) -> tuple[Picture, Frame | None]:
+    def _held(self, frame: int) -> Picture:
         if frame not in self._pictures:
             picture, count = mended(self._load(frame), f"Frame {frame}")
             if count:
                 self.replaced[frame] = count
-            self._pictures[frame] = (picture, None)
-            while len(self._pictures) > self.chain.window + 2:
-                self._pictures.popitem(last=False)
+            self._pictures[frame] = picture
+            while len(self._pictures) > 2 * self.chain.reach + 3:
+                gone, _ = self._pictures.popitem(last=False)
+                self._calmed.pop(gone, None)
+                self._ready.pop(gone, None)
         else:
             self._pictures.move_to_end(frame)
         return self._pictures[frame]
 
-    def _prepared(self, frame: int) -> Frame:
-        picture, ready = self._held(frame)
-        if ready is None:
-            ready = prepare_picture(picture)
-            self._pictures[frame] = (picture, ready)
-        return ready
+    def _calm(self, frame: int, neighbours: Sequence[int]) -> Picture:
+        """A picture without sparks, where they are to go."""
+        picture = self._held(frame)
+        if not self.chain.despike:
+            return picture
+        if frame not in self._calmed:
+            beside = [carried(self._held(f), picture, f > frame) for f in (frame - 1, frame + 1) if f in neighbours]
+            found = despike(picture.rgb, beside)
+            self.despiked[frame] = found
+            self._calmed[frame] = Picture(found.rgb, picture.guides, picture.attributes)
+        return self._calmed[frame]
+
+    def _prepared(self, frame: int, neighbours: Sequence[int]) -> Frame:
+        if frame not in self._ready:
+            self._ready[frame] = prepare_picture(self._calm(frame, neighbours))
+        return self._ready[frame]
+
+
+def carried(other: Picture, here: Picture, after: bool) -> np.ndarray:
+    """Return the light of a frame beside, carried to this one along the motion, (h, w, 3).
+
+    Parameters
+    ----------
+    other : the frame beside
+    here : this frame
+    after : the other is the next one; else it is the one before
+    """
+    first, second = (here, other) if after else (other, here)
+    vectors = first.stack("motion.X", "motion.Y")
+    if vectors is None:
+        seen = [seen_frame(p.rgb).lightness for p in (first, second)]
+        vectors = optical_flow(*seen)
+    if vectors is None:
+        return other.rgb
+    pair = frame_pair(vectors)
+    place = pair.there if after else pair.back
+    assert place is not None
+    return cv2.remap(other.rgb, place, None, cv2.INTER_NEAREST, borderMode=cv2.BORDER_REPLICATE)  # type: ignore[call-overload]
 
 
 def prepare_picture(picture: Picture) -> Frame:
@@ -154,10 +196,22 @@ def prepare_picture(picture: Picture) -> Frame:
 
 @dataclass(frozen=True)
 class Finished:
-    """Frames that were finished, and how many pixels of which frame were no finite numbers and were replaced."""
+    """Frames that were finished, how many pixels of which frame were no finite numbers and were replaced, and what despiking did."""
 
     frames: list[int]
     replaced: dict[int, int]
+    despiked: dict[int, Despiked] = field(default_factory=dict)
+
+    @property
+    def despike_words(self) -> str:
+        """What despiking did in a sentence, '' where it was off."""
+        if not self.despiked:
+            return ""
+        sparks = sum(d.sparks for d in self.despiked.values())
+        moved, worst = (100 * max(getattr(d, n) for d in self.despiked.values()) for n in ("moved", "worst"))
+        return (
+            f"{sparks} sparks taken out; their light stays in its tile: up to {moved:.2f} % of a frame was moved, {worst:.0f} % of a tile."
+        )
 
 
 def finish_sequence(
@@ -194,4 +248,4 @@ def finish_sequence(
         done.append(frame)
         progress((k + 1) / len(frames), f"frame {frame} finished")
     flush_folder(target(frames[0]).parent)
-    return Finished(done, finisher.replaced)
+    return Finished(done, finisher.replaced, finisher.despiked)

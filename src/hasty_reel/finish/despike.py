@@ -1,33 +1,88 @@
-"""Despike: isolated too-bright pixels are brought down to their brightest but one neighbour."""
+"""Despike: pixels that stand alone far above their neighbours and that other pictures of the same place contradict.
+
+Only where the frames beside (or another seed) are there to contradict is anything removed: a small lamp is bright in
+all of them. The light that is taken stays in its tile, spread around the place, so that no place gets darker.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import cv2
 import numpy as np
 
 from hasty_reel.compiled import FAST, njit, prange
 from hasty_reel.image.pixels import pixel_luminance
 
 STANDS_OUT = 3.0
-"""A spark is brighter than its second brightest neighbour by this factor ..."""
+"""A spark is brighter than its second brightest neighbour, and than all around the place in other pictures, by this factor ..."""
 ABOVE = 0.05
 """... and by this much linear light."""
+TILE, REACH = 20, 4.0
+"""Side in pixels of the tile that the light of a spark stays in, and standard deviation of how it is spread there."""
 
 
-@njit(parallel=True, fastmath=FAST)
-def lower_sparks(rgb, out, factor, above):
-    """Copy rgb (h, w, 3) to out with sparks lowered; the hue stays.
+@dataclass(frozen=True)
+class Despiked:
+    """A picture without sparks.
+
+    rgb : (h, w, 3) float32
+    sparks : how many were taken out
+    moved : share of all light that was moved, 0 to 1; worst : the same in the tile with the most
+    """
+
+    rgb: np.ndarray
+    sparks: int
+    moved: float
+    worst: float
+
+
+def despike(rgb: np.ndarray, beside: Sequence[np.ndarray]) -> Despiked:
+    """Take sparks out of a picture.
 
     Parameters
     ----------
     rgb : (h, w, 3) float32, scene-linear light
-    out : (h, w, 3) float32, filled
-    factor : by which a spark is brighter than its second brightest neighbour
-    above : by how much, in linear light
+    beside : (h, w, 3) each, the same places in the frames beside or with another seed; without any nothing is removed
+
+    Returns
+    -------
+    Despiked
+        The picture, with all of its light.
     """
-    h, w = rgb.shape[0], rgb.shape[1]
+    rgb = np.ascontiguousarray(rgb, np.float32)
+    if not beside:
+        return Despiked(rgb, 0, 0.0, 0.0)
+    around = np.ones((3, 3), np.uint8)
+    planes = [np.ascontiguousarray(p @ np.array([0.2126, 0.7152, 0.0722], np.float32)) for p in beside]
+    most = np.max([cv2.dilate(p, around) for p in planes], axis=0)
+    usual = np.mean([cv2.blur(p, (3, 3)) for p in planes], axis=0)
+    share = np.ones(rgb.shape[:2], np.float32)
+    _find(rgb, most, usual.astype(np.float32), share)
+    places = np.argwhere(share < 1.0)
+    if not len(places):
+        return Despiked(rgb, 0, 0.0, 0.0)
+    out = rgb * share[..., None]
+    _give_back(rgb, share, places, out)
+    taken = (rgb @ np.array([0.2126, 0.7152, 0.0722], np.float32)) * (1.0 - share)
+    whole = rgb @ np.array([0.2126, 0.7152, 0.0722], np.float32)
+    h, w = (np.arange(0, n, TILE) for n in rgb.shape[:2])
+    by_tile, light = (np.add.reduceat(np.add.reduceat(p.astype(np.float64), h, axis=0), w, axis=1) for p in (taken, whole))
+    return Despiked(
+        out, len(places), float(taken.sum() / max(whole.sum(), 1e-12)), float(np.max(by_tile / np.maximum(light, 1e-12)))
+    )  # fmt: skip
+
+
+@njit(parallel=True, fastmath=FAST)
+def _find(rgb, most, usual, share):
+    """Into `share`, (h, w): by which a pixel is to be multiplied, 1 where it is no spark."""
+    h, w = share.shape
     for y in prange(h):
         for x in range(w):
             here = pixel_luminance(rgb[y, x, 0], rgb[y, x, 1], rgb[y, x, 2])
+            if here <= STANDS_OUT * most[y, x] + ABOVE:
+                continue
             first = 0.0
             second = 0.0
             for dy in range(-1, 2):
@@ -40,20 +95,26 @@ def lower_sparks(rgb, out, factor, above):
                             first = v
                         elif v > second:
                             second = v
-            s = 1.0
-            if here > factor * second + above:
-                s = max(second, 1e-6) / here
-            for c in range(3):
-                out[y, x, c] = rgb[y, x, c] * s
+            if here > STANDS_OUT * second + ABOVE:
+                share[y, x] = max(min(second, most[y, x]), usual[y, x], 1e-6) / here
 
 
-def despike(rgb: np.ndarray) -> np.ndarray:
-    """Return a picture (h, w, 3) float32 without sparks: pixels alone far above their neighbours.
-
-    Parameters
-    ----------
-    rgb : (h, w, 3) float32, scene-linear light
-    """
-    out = np.empty_like(rgb)
-    lower_sparks(np.ascontiguousarray(rgb, np.float32), out, STANDS_OUT, ABOVE)
-    return out
+@njit()
+def _give_back(rgb, share, places, out):
+    """Spread the light of each spark over its tile, in place."""
+    h, w = share.shape
+    weights = np.empty((TILE, TILE), np.float32)
+    for k in range(places.shape[0]):
+        y, x = places[k, 0], places[k, 1]
+        r0, c0 = y // TILE * TILE, x // TILE * TILE
+        r1, c1 = min(h, r0 + TILE), min(w, c0 + TILE)
+        total = 0.0
+        for r in range(r0, r1):
+            for c in range(c0, c1):
+                weights[r - r0, c - c0] = np.exp(-0.5 * ((r - y) ** 2 + (c - x) ** 2) / REACH**2)
+                total += weights[r - r0, c - c0]
+        for r in range(r0, r1):
+            for c in range(c0, c1):
+                part = weights[r - r0, c - c0] / total * (1.0 - share[y, x])
+                for channel in range(3):
+                    out[r, c, channel] += rgb[y, x, channel] * part

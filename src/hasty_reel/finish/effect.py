@@ -8,8 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from hasty_reel.evidence.proof import DenoiseEffect
-from hasty_reel.finish.chain import prepare_picture
-from hasty_reel.finish.overtime import denoise
+from hasty_reel.finish.chain import Chain, Finisher
 from hasty_reel.image.lightness import lightness
 from hasty_reel.image.luminance import luminance
 from hasty_reel.image.resize import resize
@@ -33,6 +32,7 @@ def measure_effect(
     samples: float = 0.0,
     file_seconds: float = 0.0,
     pixels_a_degree: float = DENSITY,
+    despiked: bool = False,
 ) -> DenoiseEffect:
     """Return the effect of one window on a run of consecutive frames.
 
@@ -47,15 +47,13 @@ def measure_effect(
     samples : of the run
     file_seconds : of reading and writing a frame
     pixels_a_degree : of the pixels, as they are seen in the delivered picture
+    despiked : sparks are taken out first
     """
-    reach = window // 2
+    reach = max(1, window // 2)
     inner = range(reach, len(run) - reach)
     began = time.perf_counter()
-    ready = [prepare_picture(p) for p in run]
-    prepared = time.perf_counter() - began
-    began = time.perf_counter()
-    after = [denoise(ready[k - reach : k + reach + 1], reach) for k in inner]
-    filtered = time.perf_counter() - began
+    after = _finished(run, window, despiked, inner)
+    filtered = (time.perf_counter() - began) / len(after)
     pixels = run[0].width * run[0].height
     before = [run[k].rgb for k in inner]
     vectors = [run[k].stack("motion.X", "motion.Y") for k in inner]
@@ -65,8 +63,7 @@ def measure_effect(
     flicker_ratio = flickers[1] / flickers[0] if flickers[0] > 0 and len(before) > 1 else 1.0
     noise_ratio, seen_ratio = flicker_ratio, 0.0
     if other_seed is not None:
-        others = [prepare_picture(p) for p in other_seed]
-        again = [denoise(others[k - reach : k + reach + 1], reach) for k in inner]
+        again = _finished(other_seed, window, despiked, inner)
         raw = [other_seed[k].rgb for k in inner]
         noises = [np.sqrt(np.mean([noise_linear(a, b) ** 2 for a, b in zip(*sides)])) for sides in ((before, raw), (after, again))]
         noise_ratio = float(noises[1] / noises[0]) if noises[0] > 0 else 1.0
@@ -81,14 +78,22 @@ def measure_effect(
     resized = time.perf_counter() - began
     return DenoiseEffect(
         window=window,
+        despike=despiked,
         samples=samples,
         noise_ratio=noise_ratio,
         flicker_ratio=flicker_ratio,
         seen_ratio=seen_ratio,
-        seconds_per_pixel=(prepared / len(run) + filtered / len(after) + file_seconds) / pixels,
+        seconds_per_pixel=(filtered + file_seconds) / pixels,
         resize_seconds_per_pixel=resized / (4 * pixels),
         flicker_L=flickers[0],
     )
+
+
+def _finished(run: Sequence[Picture], window: int, despiked: bool, inner: range) -> list[np.ndarray]:
+    """The inner frames of a run, finished as the frames of a shot are."""
+    chain = Chain(window=window, despike=despiked)
+    finisher, known = Finisher(chain, lambda k: run[k]), range(len(run))
+    return [finisher.finish(k, chain.needed(k, known)).rgb for k in inner]
 
 
 def _seen(rgb: np.ndarray) -> np.ndarray:

@@ -15,9 +15,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from hasty_reel.compiled import FAST, njit, prange
-from hasty_reel.finish.despike import despike
 from hasty_reel.image.pixels import pixel_luminance
-from hasty_reel.image.sampling import bilinear
+from hasty_reel.image.sampling import add_cubic, bilinear
 from hasty_reel.image.warp import motion_path
 
 DARK = 0.01
@@ -55,9 +54,8 @@ def prepare(
     normal: np.ndarray | None,
     depth: np.ndarray | None,
     vectors: np.ndarray | None,
-    remove_sparks: bool = True,
 ) -> Frame:
-    """Take texture and sparks out of a frame and measure its local light and noise.
+    """Take texture out of a frame and measure its local light and noise.
 
     Parameters
     ----------
@@ -66,10 +64,7 @@ def prepare(
     normal : (h, w, 3); None where there is none
     depth : (h, w); None where there is none
     vectors : (h, w, 2) pixels to the next frame; None where nothing moves
-    remove_sparks : whether sparks are lowered first
     """
-    if remove_sparks:
-        rgb = despike(rgb)
     base = np.ones_like(rgb) if albedo is None else np.maximum(albedo, DARK).astype(np.float32)
     light = np.ascontiguousarray(rgb / base, np.float32)
     guides = None
@@ -152,6 +147,7 @@ def add_neighbour(
     """
     h, w = mean.shape
     for y in prange(h):
+        across, down = np.empty(4, np.float32), np.empty(4, np.float32)
         for x in range(w):
             px, py = x_at[y, x], y_at[y, x]
             if not (-0.5 <= px <= w - 0.5 and -0.5 <= py <= h - 0.5):
@@ -167,8 +163,7 @@ def add_neighbour(
                 trust *= max(0.0, 2.0 - ratio)
             if trust <= 1e-3:
                 continue
-            for c in range(3):
-                total[y, x, c] += trust * bilinear(light[:, :, c], px, py)
+            add_cubic(light, px, py, trust, total, y, x, across, down)
             weights[y, x] += trust
 
 

@@ -74,6 +74,55 @@ def bilinear(plane, x, y):
     return bilinear_at(plane, i, j, i1, j1, u, v)
 
 
+@njit(fastmath=FAST)
+def cubic_weights(t, weights):
+    """Weights of the four pixels around a place for Catmull and Rom's cubic (Keys 1981, a = -1/2).
+
+    Parameters
+    ----------
+    t : float32, how far behind the second pixel the place is, 0 to 1
+    weights : (4,) float32, filled
+    """
+    half = np.float32(0.5)
+    t2, t3 = t * t, t * t * t
+    weights[0] = half * (-t3 + np.float32(2.0) * t2 - t)
+    weights[1] = half * (np.float32(3.0) * t3 - np.float32(5.0) * t2 + np.float32(2.0))
+    weights[2] = half * (-np.float32(3.0) * t3 + np.float32(4.0) * t2 + t)
+    weights[3] = half * (t3 - t2)
+
+
+@njit(fastmath=FAST)
+def add_cubic(light, x, y, trust, total, r, c, across, down):
+    """Add the light at a place between pixels, by a cubic, to a sum; where light is steep it is held within the four pixels around.
+
+    Parameters
+    ----------
+    light : (h, w, 3) float32
+    x, y : float32, place in pixels, pixel centres at whole numbers
+    trust : float32, weight of it
+    total : (h, w, 3) float32, sums
+    r, c : int, the pixel of the sum
+    across, down : (4,) float32, room for weights
+    """
+    h, w = light.shape[0], light.shape[1]
+    i, j, i1, j1, u, v = bilinear_corner(x, y, h, w)
+    cubic_weights(u, across)
+    cubic_weights(v, down)
+    for k in range(3):
+        value = np.float32(0.0)
+        for n in range(4):
+            row = min(max(j - 1 + n, 0), h - 1)
+            along = np.float32(0.0)
+            for m in range(4):
+                along += across[m] * light[row, min(max(i - 1 + m, 0), w - 1), k]
+            value += down[n] * along
+        low = min(min(light[j, i, k], light[j, i1, k]), min(light[j1, i, k], light[j1, i1, k]))
+        high = max(max(light[j, i, k], light[j, i1, k]), max(light[j1, i, k], light[j1, i1, k]))
+        if high > np.float32(4.0) * low + np.float32(0.05):  # beside a lamp a cubic rings
+            value = min(max(value, low), high)
+        total[r, c, k] += trust * value
+
+
 def remap_bilinear(plane: np.ndarray, at: np.ndarray) -> np.ndarray:
     """Return the values of a plane at places, bilinear, held at the border.
 

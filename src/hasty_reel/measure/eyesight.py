@@ -10,6 +10,8 @@ from hasty_reel.errors import ReelError
 from hasty_reel.measure.seen import STANDARD, Eyes, heights_of
 from hasty_reel.own.chosenlist import ChosenList, KeptList
 
+APART = 1.5
+"""Limits of one person further apart than this factor are told."""
 LONGEST = 120
 """Characters of a name."""
 Name = Annotated[str, msgspec.Meta(max_length=LONGEST)]
@@ -21,6 +23,7 @@ class Watcher(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=T
     distance_cm : of the eyes from the screen; screen_cm : height of the picture on it
     limit : seen flicker in JND from which on this person sees it; None: not tested, the standard observer's
     factor : standard error of the limit, as a factor; made : date of the test
+    limits : by the kind of unrest that was shown; `limit` is the lowest of them
     """
 
     person: Name
@@ -30,6 +33,12 @@ class Watcher(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=T
     limit: Annotated[float, msgspec.Meta(gt=0, le=1000)] | None = None
     factor: float | None = None
     made: str = ""
+    limits: dict[Name, Annotated[float, msgspec.Meta(gt=0, le=1000)]] = {}
+
+    @property
+    def apart(self) -> bool:
+        """Whether the limits differ so much that the weighting of unrest does not fit this person."""
+        return len(self.limits) > 1 and max(self.limits.values()) > APART * min(self.limits.values())
 
     @property
     def eyes(self) -> Eyes:

@@ -3,6 +3,7 @@
 Two loops one after the other (two-interval forced choice), one calm, one with a planned
 amount of unrest; the person says which was restless. A staircase, one up and two down,
 closes in on the amount that is found 70.7 % of the time (Levitt 1971, J. Acoust. Soc. Am. 49).
+The limit and its error come from all answers (`psychometric`), not from the turns alone.
 Amounts are in JND of the standard observer, so the limit that comes out scales every
 prediction of seen flicker.
 """
@@ -11,6 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import cv2
 import numpy as np
@@ -19,13 +21,14 @@ from hasty_reel.errors import WrongInput
 from hasty_reel.image.lightness import lightness, lightness_slope
 from hasty_reel.image.luminance import luminance
 from hasty_reel.image.srgb import srgb_encode
+from hasty_reel.measure.psychometric import Limit, fit_limit
 from hasty_reel.measure.seen import Eyes, contrast_of
 from hasty_reel.measure.spectrum import seen_over_all
 
 FIRST, FACTOR, FINE = 4.0, 1.6, 1.25
 """Amount in JND it begins with, and by how much it changes: coarsely until the second reversal, then finely."""
-REVERSALS, LEFT_OUT = 8, 2
-"""Turns of the staircase until it ends, and how many of the first do not count."""
+REVERSALS, COARSE = 10, 2
+"""Turns of the staircase until it ends, and how many of the first are made in coarse steps."""
 MOST_TRIALS = 60
 LEAST, MOST = 0.05, 40.0
 PATCH, FRAMES = 256, 12
@@ -59,17 +62,20 @@ class Staircase:
         """Whether it has come to rest, or goes on for too long to."""
         return len(self.reversals) >= REVERSALS or len(self.trials) >= MOST_TRIALS
 
+    @cached_property
+    def fitted(self) -> Limit:
+        """What all answers so far tell."""
+        return fit_limit([t.amount for t in self.trials], [t.right for t in self.trials])
+
     @property
     def limit(self) -> float | None:
-        """The limit in JND: geometric mean of the turns, without the first; None while it cannot be told."""
-        counted = self.reversals[LEFT_OUT:]
-        return float(np.exp(np.mean(np.log(counted)))) if self.ended and len(counted) >= 4 else None
+        """The limit in JND; None while it cannot be told, and for guesses."""
+        return self.fitted.value if self.ended and not self.fitted.guessed else None
 
     @property
     def spread(self) -> float | None:
         """Standard error of the limit as a factor, e.g. 1.2; None while it cannot be told."""
-        counted = self.reversals[LEFT_OUT:]
-        return float(np.exp(np.std(np.log(counted), ddof=1) / np.sqrt(len(counted)))) if self.limit is not None else None
+        return self.fitted.spread if self.limit is not None else None
 
     def answered(self, right: bool) -> Staircase:
         """Return the course after one more answer: two right in a row go down, one wrong goes up.
@@ -84,7 +90,7 @@ class Staircase:
         down = right
         turned = self.falling is not None and self.falling != down
         reversals = (*self.reversals, self.amount) if turned else self.reversals
-        factor = FACTOR if len(reversals) < LEFT_OUT else FINE
+        factor = FACTOR if len(reversals) < COARSE else FINE
         amount = float(np.clip(self.amount / factor if down else self.amount * factor, LEAST, MOST))
         return Staircase(amount, 0, down, reversals, trials)
 
@@ -103,10 +109,12 @@ class Stimulus:
 
     base : (h, w) display luminance 0..1 of each frame (one for a still patch), or (h, w, 3) display light
     grain : size of a grain in pixels; 1 is grain, 4 are blotches
+    averaged : frames it is averaged over, as denoising over time leaves it: it crawls
     """
 
     base: tuple[np.ndarray, ...]
     grain: float = 1.0
+    averaged: int = 1
     count: int = FRAMES
     _unit: list[float] = field(default_factory=list, compare=False)
 
@@ -122,7 +130,7 @@ class Stimulus:
         seed : of the pattern
         """
         rng = np.random.default_rng(seed)
-        patterns = [self._pattern(rng) for _ in range(max(self.count, len(self.base)))]
+        patterns = self._averaged([self._pattern(rng) for _ in range(max(self.count, len(self.base)))])
         strength = amount / self._seen_of_unit(patterns, eyes, rows, fps)
         calm, restless = [], []
         for k, pattern in enumerate(patterns):
@@ -140,6 +148,15 @@ class Stimulus:
             noise = cv2.GaussianBlur(noise, (0, 0), self.grain)
             noise = noise / np.float32(max(float(noise.std()), 1e-9))
         return np.clip(noise, -3.0, 3.0)
+
+    def _averaged(self, patterns: list[np.ndarray]) -> list[np.ndarray]:
+        """Each averaged with those after it, around the loop, less what stands still in it, at the spread it had."""
+        if self.averaged == 1:
+            return patterns
+        count = len(patterns)
+        made = np.stack([np.mean([patterns[(k + j) % count] for j in range(self.averaged)], axis=0) for k in range(count)])
+        made -= made.mean(axis=0)
+        return list(made / np.float32(max(float(made.std()), 1e-9)))
 
     def _seen_of_unit(self, patterns: Sequence[np.ndarray], eyes: Eyes, rows: int, fps: float) -> float:
         """Seen flicker in JND where the contrast of the pattern is 1."""

@@ -4,6 +4,7 @@ frame      a picture with its guides and attributes; OpenEXR in and out
 sequence   numbered files: patterns, what is there
 foreign    pictures of other programs: which channel is what
 footage    their sequences
+guidesbeside  guides of a finished frame, from the frame it was made of
 colour     luminance, lightness, display views
 quickview  a costly one through a table, to look at
 finite     pixels that are no finite numbers: replaced from their neighbours where they are few, refused where they are many

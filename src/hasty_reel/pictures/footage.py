@@ -8,6 +8,7 @@ from functools import cached_property
 from hasty_reel.errors import PictureError, WrongInput
 from hasty_reel.pictures.foreign import Channels, guess_channels, is_coded, read_foreign
 from hasty_reel.pictures.frame import Picture, read_header
+from hasty_reel.pictures.guidesbeside import with_guides_beside
 from hasty_reel.pictures.sequence import FramePattern
 
 
@@ -54,7 +55,7 @@ class Footage:
         raise fault or WrongInput(f"{self.pattern}: no frame can be read.")
 
     def read(self, frame: int, wanted: Collection[str] | None = None) -> Picture:
-        """One frame, with the guides that are wanted where it has them; None: all.
+        """One frame, with the guides that are wanted where it, or the frame it was made of, has them; None: all.
 
         Parameters
         ----------
@@ -67,4 +68,5 @@ class Footage:
             When it is missing, broken or without colour.
         """
         channels, coded = self._layout
-        return read_foreign(self.pattern.path(frame), channels, coded, wanted)
+        path = self.pattern.path(frame)
+        return with_guides_beside(read_foreign(path, channels, coded, wanted), path, wanted)

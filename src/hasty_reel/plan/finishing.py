@@ -77,7 +77,9 @@ def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, sampl
     """
     width, height = scaled_size(reel.picture_size, recipe.render_scale)
     window = denoise_window(shot, recipe)
-    effect = model.effects.at(window, samples) if window > 1 else None
+    despike = bool(recipe.despike) and len(shot.frames) > 1
+    touched = window > 1 or despike
+    effect = model.effects.at(window, samples, despike) if touched else None
     seconds = 0.0 if effect is None else effect.seconds_per_pixel * width * height
     if recipe.render_scale != 100.0:
         seconds += model.effects.resize_seconds_per_pixel * float(np.prod(reel.picture_size))
@@ -88,5 +90,5 @@ def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, sampl
         1.0 if effect is None else effect.seen,
         1.0 / max(1.0, recipe.render_scale / 100.0),
         seconds,
-        proven=window == 1 or effect is not None,
+        proven=not touched or effect is not None,
     )

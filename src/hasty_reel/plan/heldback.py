@@ -44,9 +44,10 @@ class HeldFrame:
 
 @dataclass(frozen=True)
 class HeldBack:
-    """What came of it, frame by frame."""
+    """What came of it, frame by frame; scanned : the shot has a scan."""
 
     frames: tuple[HeldFrame, ...] = ()
+    scanned: bool = False
 
     def error(self, name: str) -> float:
         """Return the root mean square error as a share, nan where nothing was measured.
@@ -78,6 +79,8 @@ class HeldBack:
     def mend(self) -> str:
         """What would mend it where it is poor, else ''."""
         if self.error("seconds") > POOR:
+            if self.scanned:
+                return "The machine was not equally fast for all of them: repeat those far off while it is quiet."
             return "Seconds change between proofs: a scan tells how."
         if max(np.nan_to_num(self.error("noise")), np.nan_to_num(self.error("seen"))) > POOR:
             return "Noise changes between proofs: more proof frames for noise, unevenly spaced, tell how."
@@ -113,7 +116,7 @@ def held_back(evidence: Evidence, frames: Sequence[int]) -> HeldBack:
         except CannotSolve:
             continue
         out += [_held(best[f], model, wanted, run) for f in group]
-    return HeldBack(tuple(out))
+    return HeldBack(tuple(out), any(r.scan for r in evidence.frames))
 
 
 def _groups(frames: Sequence[float]) -> list[list[float]]:

@@ -9,7 +9,7 @@ import msgspec
 
 from hasty_reel.errors import HastyReelError
 from hasty_reel.evidence.settings import SETTINGS
-from hasty_reel.plan.prices import flicker_effect, priced_hold
+from hasty_reel.plan.prices import flicker_effect, plan_seen_alike, priced_hold
 from hasty_reel.plan.remedies import Remedy
 from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.predict.model import ShotModel
@@ -95,9 +95,10 @@ def _changed(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, remedy: R
     recipe = msgspec.structs.replace(base.recipe, **{field: value})
     words = ", ".join(differences(recipe, base.recipe))
     known = field not in SETTINGS or (model.proven(field, value) and field not in base.unproven)
-    other = plan_shot(reel, shot, model, recipe, base.eyes)
+    other = plan_shot(reel, shot, model, recipe, base.eyes, base.samples)
     if not known or field in other.unproven:
         return Lever(remedy.words, words, recipe, None, None, None, "not proven yet: no proof has varied it")
-    # despike and a held seed change nothing that two seeds at one frame could tell
-    flicker = None if field in ("despike", "seed_held", "preroll", "shutter_steps") else other.worst_flicker
-    return Lever(remedy.words, words, recipe, None, other.total_seconds - base.total_seconds, flicker)
+    # a held seed changes nothing that two seeds at one frame could tell
+    flicker = None if field in ("seed_held", "preroll", "shutter_steps") else other.worst_flicker
+    seconds = plan_seen_alike(reel, shot, model, recipe, base).total_seconds - base.total_seconds
+    return Lever(remedy.words, words, recipe, None, seconds, flicker)

@@ -1,18 +1,25 @@
-"""Price tags: what a line costs or saves over the shot against leaving it out, and what it does to flicker."""
+"""Price tags: what a line costs or saves over the shot against leaving it out, and what it does to flicker.
+
+Seconds are compared at equal seen flicker: a setting that saves time and shows more has to pay for it in samples.
+Flicker is compared at equal samples.
+"""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
 import msgspec
+import numpy as np
 
 from hasty_reel.evidence.settings import SETTINGS
 from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.recipe import LINES, Line
+from hasty_reel.reel.recipe import LINES, Line, Recipe
 from hasty_reel.reel.shot import Hold, Shot
 
+ROUNDS, CLOSE = 3, 0.005
+"""How often the noise is set right until flicker is alike, and by how much it may still differ."""
 SAME = 0.05
 """A change of seen flicker below this share of it is none: two seeds do not tell more."""
 
@@ -21,8 +28,8 @@ SAME = 0.05
 class Price:
     """One tag.
 
-    seconds : total with the line minus total without it; None: not proven yet
-    flicker : change of seen flicker (95th percentile of the frames) in JND; None: not proven yet
+    seconds : total with the line minus total without it, at equal seen flicker; None: not proven yet
+    flicker : change of seen flicker (95th percentile of the frames) in JND at equal samples; None: not proven yet
     base : seen flicker with the line, in JND
     """
 
@@ -96,5 +103,30 @@ def _price(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan, line: Line)
     if not known:
         return Price(line, None, None)
     without = msgspec.structs.replace(plan.recipe, **{line.field: line.neutral})
-    other = plan_shot(reel, shot, model, without, plan.eyes)
-    return Price(line, plan.total_seconds - other.total_seconds, plan.worst_flicker - other.worst_flicker, plan.worst_flicker)
+    other = plan_seen_alike(reel, shot, model, without, plan)
+    alike = plan_shot(reel, shot, model, without, plan.eyes, plan.samples)
+    return Price(line, plan.total_seconds - other.total_seconds, plan.worst_flicker - alike.worst_flicker, plan.worst_flicker)
+
+
+def plan_seen_alike(reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe, plan: ShotPlan) -> ShotPlan:
+    """Return the plan of another recipe whose seen flicker is that of a plan, as far as its floor and ceiling allow.
+
+    Parameters
+    ----------
+    reel : the reel
+    shot : the shot or layer, which holds a noise
+    model : what its proofs say
+    recipe : the other one
+    plan : whose seen flicker is to be met
+    """
+    level = shot.hold.value
+    other = plan_shot(reel, shot, model, recipe, plan.eyes)
+    for _ in range(ROUNDS):
+        if not other.worst_flicker > 0 or abs(other.worst_flicker - plan.worst_flicker) <= CLOSE * plan.worst_flicker:
+            break
+        level *= float(np.clip(plan.worst_flicker / other.worst_flicker, 0.2, 5.0))
+        again = plan_shot(reel, msgspec.structs.replace(shot, hold=Hold(kind="noise", value=level)), model, recipe, plan.eyes)
+        if np.array_equal(again.samples, other.samples):
+            break
+        other = again
+    return other

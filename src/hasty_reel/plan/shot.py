@@ -208,7 +208,9 @@ def solve(problem: Problem, hold: Hold, spread: np.ndarray) -> Budget:
     return hold_cap(problem, hold.value)
 
 
-def plan_shot(reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe | None = None, eyes: Eyes = STANDARD) -> ShotPlan:
+def plan_shot(
+    reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe | None = None, eyes: Eyes = STANDARD, samples: np.ndarray | None = None
+) -> ShotPlan:  # fmt: skip
     """Return the plan of a shot: its recipe's cost and noise, the samples that keep what it holds, and what comes of them.
 
     Parameters
@@ -218,6 +220,7 @@ def plan_shot(reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe | None = 
     model : what its proofs say
     recipe : planned as if it were the shot's; None: its own
     eyes : who looks, and from where
+    samples : (f,) that are given, whatever the shot holds; None: those that keep what it holds
 
     Returns
     -------
@@ -228,12 +231,12 @@ def plan_shot(reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe | None = 
     finishing = finishing_of(reel, shot, recipe, model)
     at = model.at(recipe, finishing.pixels)
     problem = budget_problem(shot, recipe, at, finishing)
-    budget = solve(problem, shot.hold, at.variance_spread)
+    budget = solve(problem, shot.hold, at.variance_spread) if samples is None else Budget(samples, True, "", np.nan)
     if finishing.seen_ratio != 1.0:  # what denoising does depends on the samples, and they on it
         for _ in range(2):
             finishing = finishing_of(reel, shot, recipe, model, float(np.exp(np.mean(np.log(budget.samples)))))
             problem = budget_problem(shot, recipe, at, finishing)
-            budget = solve(problem, shot.hold, at.variance_spread)
+            budget = solve(problem, shot.hold, at.variance_spread) if samples is None else budget
     every_frame = np.ones(len(at.frames))
     # shrinking acts on the variance like more samples do
     equal = budget.samples / finishing.resize_gain**2

@@ -20,43 +20,46 @@ class Effects:
 
     found: tuple[DenoiseEffect, ...] = ()
 
-    def of(self, window: int) -> list[DenoiseEffect]:
+    def of(self, window: int, despike: bool = False) -> list[DenoiseEffect]:
         """Return the effects of one window, those measured at one sample count averaged; the fewest samples first.
 
         Parameters
         ----------
         window : frames denoised over
+        despike : sparks are taken out first
         """
         by_samples: dict[float, list[DenoiseEffect]] = {}
         for effect in self.found:
-            if effect.window == window:
+            if effect.window == window and effect.despike == despike:
                 by_samples.setdefault(effect.samples or UNTOLD, []).append(effect)
         return [_mean(same, count) for count, same in sorted(by_samples.items())]
 
-    def at(self, window: int, samples: float | None = None) -> DenoiseEffect | None:
+    def at(self, window: int, samples: float | None = None, despike: bool = False) -> DenoiseEffect | None:
         """Return the effect of a window at a sample count, interpolated in its logarithm and held beyond what was tried.
 
         Parameters
         ----------
         window : frames denoised over
         samples : per pixel; None: their mean over all that was tried
+        despike : sparks are taken out first
         """
-        tried = self.of(window)
+        tried = self.of(window, despike)
         if len(tried) < 2 or samples is None:
             return _mean(tried, tried[0].samples) if tried else None
         at = np.log([e.samples for e in tried])
 
-        def figure(name: str) -> float:
+        def _figure(name: str) -> float:
             return float(np.interp(math.log(samples), at, [getattr(e, name) for e in tried]))
 
         return DenoiseEffect(
             window=window,
+            despike=despike,
             samples=samples,
-            noise_ratio=figure("noise_ratio"),
-            flicker_ratio=figure("flicker_ratio"),
-            seen_ratio=figure("seen"),
+            noise_ratio=_figure("noise_ratio"),
+            flicker_ratio=_figure("flicker_ratio"),
+            seen_ratio=_figure("seen"),
             seconds_per_pixel=_mean(tried, samples).seconds_per_pixel,
-            resize_seconds_per_pixel=figure("resize_seconds_per_pixel"),
+            resize_seconds_per_pixel=_figure("resize_seconds_per_pixel"),
         )
 
     @property
@@ -66,15 +69,16 @@ class Effects:
 
 
 def _mean(same: Sequence[DenoiseEffect], samples: float) -> DenoiseEffect:
-    def mean(name: str) -> float:
+    def _figure_of(name: str) -> float:
         return float(np.mean([getattr(e, name) for e in same]))
 
     return DenoiseEffect(
         window=same[0].window,
+        despike=same[0].despike,
         samples=samples,
-        noise_ratio=mean("noise_ratio"),
-        flicker_ratio=mean("flicker_ratio"),
-        seen_ratio=mean("seen"),
-        seconds_per_pixel=mean("seconds_per_pixel"),
-        resize_seconds_per_pixel=mean("resize_seconds_per_pixel"),
+        noise_ratio=_figure_of("noise_ratio"),
+        flicker_ratio=_figure_of("flicker_ratio"),
+        seen_ratio=_figure_of("seen"),
+        seconds_per_pixel=_figure_of("seconds_per_pixel"),
+        resize_seconds_per_pixel=_figure_of("resize_seconds_per_pixel"),
     )

@@ -85,8 +85,8 @@ def fixed_part(rows: Sequence[ProofFrame], log_cost: np.ndarray) -> FixedPart:
         y = y - y.mean()
         root = np.linalg.cholesky(curve + np.diag((MEASURED * seconds / growing) ** 2))
         white = np.linalg.solve(root, y)
-        # the error is one of the whole time: its density is that of the growing part over its share
-        logs[k] = -0.5 * white @ white - np.log(np.diag(root)).sum() - np.log(growing).sum()
+        # the error is one of the whole time: its density is that of the growing part over its share; of the level nothing is known
+        logs[k] = -0.5 * white @ white - np.log(np.diag(root)).sum() - np.log(growing).sum() + np.log(growing).mean()
     widths = np.gradient(SHARES)
     ends = np.cumsum(np.exp(logs - logs.max()) * widths)
     at = np.searchsorted(ends / ends[-1], (np.arange(ATOMS) + 0.5) / ATOMS)

@@ -64,12 +64,12 @@ def figures_of(rows: Sequence[ProofFrame]) -> tuple[list[Recipe], Figures]:
             recipes.append(row.recipe)
         recipe.append(known[key])
 
-    def column(name: str) -> np.ndarray:
+    def _column(name: str) -> np.ndarray:
         return np.array([getattr(r, name) for r in rows], np.float64)
 
     return recipes, Figures(
-        column("frame"), np.array(recipe), column("pixels"), column("samples"), column("sample_seconds"), column("apart"),
-        column("variance"), column("worst_variance"), column("lightness_noise"), column("contrast_noise"), column("spark_noise"),
+        _column("frame"), np.array(recipe), _column("pixels"), _column("samples"), _column("sample_seconds"), _column("apart"),
+        _column("variance"), _column("worst_variance"), _column("lightness_noise"), _column("contrast_noise"), _column("spark_noise"),
     )  # fmt: skip
 
 

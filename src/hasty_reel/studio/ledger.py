@@ -111,7 +111,7 @@ class LedgerModel:
             tip += "\nPrice not proven yet: render one proof without it (or with another value) and it is known."
         else:
             text, _ = price_text(price.seconds)
-            tip += f"\nPrice: {text} over the shot with all machines at work, against leaving it out at the same noise."
+            tip += f"\nPrice: {text} over the shot with all machines at work, against leaving it out at the same seen flicker."
         return tip + "\n" + EFFECT_WORDS[price.effect].format(abs(price.flicker or 0))
 
     def type_value(self, line: Line, text: str) -> None:

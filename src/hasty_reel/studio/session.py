@@ -31,6 +31,7 @@ if TYPE_CHECKING:
     from hasty_reel.studio.proofs.onview import ProofOnView
     from hasty_reel.studio.proofs.request import RequestModel
     from hasty_reel.studio.run.final import FinalFrames
+    from hasty_reel.studio.trust import TrustModel
 
 
 class Session(OpenReel):
@@ -82,6 +83,13 @@ class Session(OpenReel):
         from hasty_reel.studio.proofs.onview import ProofOnView
 
         return ProofOnView(self)
+
+    @cached_property
+    def trust(self) -> TrustModel:
+        """How far the plan can be trusted, and which proof would make it surer."""
+        from hasty_reel.studio.trust import TrustModel
+
+        return TrustModel(self)
 
     @cached_property
     def findings(self) -> FindingsModel:

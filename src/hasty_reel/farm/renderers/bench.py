@@ -43,12 +43,10 @@ def render_on_bench(
     from hasty_reel.bench.library import find_scene
     from hasty_reel.bench.picture import as_picture
     from hasty_reel.bench.render import ready, render
-    from hasty_reel.finish.despike import despike
 
     settings = job.settings
     ready()
     rendered = render(find_scene(job.scene), job.frame, settings, progress, cancel, show, job.moment)
     picture = as_picture(rendered, job.frame, settings, job.seed)
-    rgb = despike(picture.rgb) if job.recipe.despike else picture.rgb
-    picture = Picture(rgb, picture.guides, {**picture.attributes, "hr:recipe": job.hash})
+    picture = Picture(picture.rgb, picture.guides, {**picture.attributes, "hr:recipe": job.hash})
     return RenderedFrame(picture, rendered.load_seconds, rendered.sample_seconds, rendered.cache_seconds, float(rendered.counts.mean()))

@@ -18,8 +18,8 @@ from hasty_reel.reel.numbers import read_number
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
 
-KINDS = (("fine grain", 1.0), ("blotches", 4.0))
-"""What the unrest is, and the size of its grain in pixels."""
+KINDS = (("fine grain", 1.0, 1), ("blotches", 4.0, 1), ("crawling grain", 1.0, 5))
+"""What the unrest is, the size of its grain in pixels, and the frames it is averaged over."""
 USUAL_ROWS = 1080
 SIZES = {"distance_cm": ("Distance of the eyes", 10, 5000), "screen_cm": ("Height of the picture", 3, 2000)}
 """Sizes in centimetres: what they are called, their least and their most."""
@@ -141,7 +141,7 @@ class EyeTest:
 
     def _change(self, **changes: object) -> None:
         # another distance or screen: what was found does not hold there
-        self.watcher = msgspec.structs.replace(self.watcher, **changes, limit=None, factor=None, made="")
+        self.watcher = msgspec.structs.replace(self.watcher, **changes, limit=None, factor=None, made="", limits={})
         self.changed.emit()
 
     def choose(self, kind: int | None = None, on_picture: bool | None = None) -> None:
@@ -171,7 +171,7 @@ class EyeTest:
             self._session.said.emit("The frames of A are not in memory yet; play the loop once, or take even grey.")
             return
         self.screen_rows = screen_rows
-        self._stimulus = Stimulus(picture_patch(frames[:FRAMES]) if frames else grey_patch(), self.kind[1])
+        self._stimulus = Stimulus(picture_patch(frames[:FRAMES]) if frames else grey_patch(), self.kind[1], self.kind[2])
         self.stairs = Staircase()
         self._next_trial()
 
@@ -218,9 +218,11 @@ class EyeTest:
         """Keep the limit that was found; it counts from now on."""
         if self.stairs is None or self.stairs.limit is None:
             return
+        limits = {**self.watcher.limits, self.kind[0]: round(self.stairs.limit, 3)}
         found = msgspec.structs.replace(
             self.watcher,
-            limit=round(self.stairs.limit, 3),
+            limits=limits,
+            limit=min(limits.values()),
             factor=round(self.stairs.spread or 1.0, 3),
             made=date.today().isoformat(),
         )
@@ -232,6 +234,12 @@ class EyeTest:
     def words(self) -> tuple[str, str]:
         """Where it stands: a head, and what it means."""
         stairs = self.stairs
+        if stairs is None and self.watcher.apart:
+            told = ", ".join(f"{kind} from {limit:.2g} JND on" for kind, limit in self.watcher.limits.items())
+            return (
+                f"Flicker counts as seen from {self._session.own.eyes.limit:.2g} JND on, the lowest of your limits.",
+                f"You see {told}: the weighting of unrest does not fit your eyes well, so the lowest is used.",
+            )
         if stairs is None:
             return (
                 f"Flicker counts as seen from {self._session.own.eyes.limit:.2g} JND on.",
@@ -241,6 +249,11 @@ class EyeTest:
         if not stairs.ended:
             return f"Trial {len(stairs.trials) + 1}", f"{len(stairs.reversals)} of {REVERSALS} turns. Keys 1 and 2 answer."
         if stairs.limit is None:
+            if stairs.fitted.guessed:
+                return (
+                    "These answers look like guesses.",
+                    f"{len(stairs.trials)} answers are hardly better than chance: no limit is in them. Begin again, nearer by.",
+                )
             return (
                 "No limit was found.",
                 f"After {len(stairs.trials)} answers the amounts did not come to rest. Begin again, a little slower.",

@@ -25,6 +25,10 @@ def tip_of(card: Card) -> str:
         f"{proof.width}x{proof.height}, {proof.samples} samples, frames {card.frames_text}",
         (f"Against {card.parent}: " + (", ".join(card.changes) or "nothing changed")) if card.parent else "The first proof",
     ]
+    if proof.scan:
+        lines.append("A scan: it tells how the cost changes over the shot, and nothing of noise")
+    if proof.small > 1:
+        lines.append("Noise was measured at full size; the pictures are kept small")
     if np.isfinite(card.noise):
         lines.append(f"noise {card.noise:.4f} linear, {card.noise_L:.2f} L*; its grain is seen as {card.seen:.2f} JND of flicker")
     if np.isfinite(card.flicker_L):

@@ -45,7 +45,7 @@ def find_all(evidence: Evidence, full_width: int) -> Findings:
     labels = dict.fromkeys(p.sweep for p in reversed(evidence.proofs) if p.sweep)
     sweeps = tuple(find_sweep(evidence, label, label.rpartition(" ")[0], full_width) for label in labels)
     run = next((p.id for p in reversed(evidence.proofs) if evidence.effects_of.get(p.id)), "")
-    return Findings(sweeps, attribute(evidence.frames), run, evidence.effects_of.get(run, ()))
+    return Findings(sweeps, attribute([r for r in evidence.frames if not r.scan]), run, evidence.effects_of.get(run, ()))
 
 
 def percent(factor: float) -> str:

@@ -13,10 +13,11 @@ from hasty_reel.farm.forecast import order_seconds
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.picks import EVERY, RUN_LENGTH, SPREAD, ends, every, run_around, spread
 from hasty_reel.farm.sweeps import next_label, read_values, sweep_orders, usual_values
+from hasty_reel.farm.usual import noise_order, scan_order
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.frames import proof_frames_text, read_proof_frames
 from hasty_reel.reel.numbers import read_number
-from hasty_reel.reel.recipe import LINE
+from hasty_reel.reel.recipe import LINE, Recipe
 from hasty_reel.reel.shot import Shot
 from hasty_reel.studio.proofs.queuewords import queue_words
 
@@ -43,6 +44,7 @@ class ProofRequest:
     frames : as typed; scale : percent of the delivered width; floor : the fewest samples under a cap or a noise to stop at
     cap : seconds a picture may take; stop : noise below which a pixel is left alone, linear; None for neither
     sweep : the setting swept over, '' for none; values : of it, as typed; parent : id of the proof it varies
+    scan : it tells how the cost changes over the shot; small : its pictures are kept small
     """
 
     frames: str = ""
@@ -55,6 +57,8 @@ class ProofRequest:
     sweep: str = ""
     values: str = ""
     parent: str = ""
+    scan: bool = False
+    small: bool = False
 
     def order(self, session: Session) -> ProofOrder:
         """Return what would be rendered now, the sweep left out.
@@ -76,6 +80,7 @@ class ProofRequest:
         order = ProofOrder(
             session.shot, session.recipe, read_proof_frames(self.frames), self.samples, self.scale, self.seeds,
             floor=min(self.floor, self.samples), stop_noise=self.stop, cap=self.cap, parent=self.parent,
+            guides=not (self.scan or self.small), scan=self.scan, small=self.small and self.seeds == 2,
         ).checked()  # fmt: skip
         return order.under(session.own.cuts.current).checked() if session.own.draft_on else order
 
@@ -118,7 +123,9 @@ def order_words(orders: list[ProofOrder], session: Session) -> str:
     """
     order = orders[0]
     frames = f"{len(order.frames)} frame" + ("s" if len(order.frames) > 1 else "")
-    if len(orders) > 1:
+    if order.scan:
+        words = f"a scan of {frames}: how the cost changes over the shot"
+    elif len(orders) > 1:
         words = f"{len(orders)} values of {frames}"
     else:
         words = frames + (", two seeds each: noise is measured" if order.seeds == 2 else ", one seed: noise is not measured")
@@ -129,6 +136,11 @@ def order_words(orders: list[ProofOrder], session: Session) -> str:
         return words
     seconds = order_seconds(orders, plan, session.reel.picture_size)
     return words + (f", about {spoken(seconds)}" if seconds >= TOLD_FROM else ", a second or two")
+
+
+def _ordinary(changed: dict[str, object]) -> dict[str, object]:
+    """What is changed by hand makes an ordinary proof of a usual one."""
+    return {"scan": False, "small": False, **changed} if set(changed) - {"parent"} else changed
 
 
 def sweep_words(name: str) -> str:
@@ -150,6 +162,7 @@ class RequestModel:
     """The request as it stands; changed() : it says something else, or what it takes did.
 
     picks : ways to choose frames by name, each with what it means
+    usual : proofs that are made of nearly every shot, by name, each with what it tells
 
     Parameters
     ----------
@@ -171,6 +184,13 @@ class RequestModel:
             f"Every {EVERY}th": ("Every so many frames of the shot", every),
             f"{SPREAD} over the shot": ("Frames spread evenly from the first to the last", spread),
         }
+        self.usual: dict[str, tuple[str, Callable[[Shot, Recipe, tuple[int, int]], ProofOrder]]] = {
+            "Scan": ("Tiny pictures of every frame, one seed: how the cost changes over the shot, at next to no price", scan_order),
+            "Noise": (
+                "Five frames at full size with one sample, two seeds: the best evidence of noise; pictures are kept small",
+                noise_order,
+            ),
+        }
         session.playhead.frame_changed.connect(self._follow)
         session.playhead.selection_changed.connect(self._take_selection)
         session.playhead.shot_changed.connect(self._other_shot)
@@ -191,7 +211,7 @@ class RequestModel:
         ----------
         **changed : fields of the request
         """
-        new = replace(self.asked, **changed)  # type: ignore[arg-type]
+        new = replace(self.asked, **_ordinary(changed))  # type: ignore[arg-type]
         try:
             new.orders(self._session)
         except HastyReelError as error:
@@ -241,6 +261,24 @@ class RequestModel:
         """
         self.choose(self.picks[name][1](self._session.shot))
 
+    def take_usual(self, name: str) -> None:
+        """Ask for one of the `usual` proofs.
+
+        Parameters
+        ----------
+        name : of the proof
+        """
+        session = self._session
+        try:
+            order = self.usual[name][1](session.shot, session.recipe, session.reel.picture_size)
+        except HastyReelError as error:
+            session.said.emit(str(error))
+            return
+        self._take(
+            frames=proof_frames_text(order.frames), samples=order.samples, scale=order.scale, seeds=order.seeds, sweep="", cap=None,
+            stop=None, scan=order.scan, small=order.small,
+        )  # fmt: skip
+
     def vary(self, proof: str) -> None:
         """Have the next proof vary one.
 
@@ -280,7 +318,7 @@ class RequestModel:
         self._take(sweep=name, values=values or self.asked.values)
 
     def _take(self, **changed: object) -> None:
-        self.asked = replace(self.asked, **changed)  # type: ignore[arg-type]
+        self.asked = replace(self.asked, **_ordinary(changed))  # type: ignore[arg-type]
         self.changed.emit()
 
     def _follow(self, frame: int) -> None:

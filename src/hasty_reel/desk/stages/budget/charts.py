@@ -47,9 +47,9 @@ class ChartTitle(QWidget):
 
 
 class PlanChart(QWidget):
-    """A chart over the frames of the shot, in step with the reel strip's axis."""
+    """A chart over the frames of the shot, in step with the reel strip's axis; frames : it has their numbers below."""
 
-    def __init__(self, session: Session, title: str, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, title: str, parent: QWidget | None = None, frames: bool = False) -> None:
         super().__init__(parent)
         self._session = session
         self.title = ChartTitle(title, self)
@@ -66,7 +66,8 @@ class PlanChart(QWidget):
             axis.setPen(pg.mkPen(None) if name == "left" else pg.mkPen(theme.NEUTRAL_RULE))
             axis.setTextPen(theme.INK3)
         item.getAxis("left").setWidth(AXIS_WIDTH)
-        item.getAxis("bottom").setHeight(24)
+        item.getAxis("bottom").setHeight(24 if frames else 6)
+        item.getAxis("bottom").setStyle(showValues=frames)
         item.showGrid(x=False, y=True, alpha=0.10)
         self.head = pg.InfiniteLine(session.playhead.frame + 0.5, pen=pg.mkPen(theme.INK, width=1))
         self.head.setZValue(20)
@@ -131,7 +132,7 @@ class SamplesChart(PlanChart):
         edges, tops = binned(plan, plan.samples.astype(np.float64))
         floor, ceiling = plan.recipe.samples_floor, plan.recipe.samples_ceiling
         peak = float(plan.samples.max())
-        top = peak * 1.18
+        top = peak * 1.3
         if ceiling <= peak * 1.6:
             top = max(top, ceiling * 1.10)
         first, last = edges[0], edges[-1]
@@ -196,3 +197,36 @@ class NoiseChart(PlanChart):
             self._add(pg.PlotCurveItem(ends, [target, target], pen=pg.mkPen(theme.INK, width=1)), 4)
             below = plan.noise[0] > target  # the curve runs above the line there
             self._label(f"at most {target:.4g}", ends[0], target, (0, 0 if below else 1), theme.INK)
+
+
+class SeenChart(PlanChart):
+    """Seen flicker of the finished frames, with the band in which it falls nine times in ten."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(session, "Predicted seen flicker of the noise, JND", parent, frames=True)
+
+    def show_plan(self, plan: ShotPlan | None) -> None:
+        """Draw a plan, or nothing."""
+        self._clear()
+        if plan is None:
+            self.title.set_legend("")
+            return
+        low, high = plan.seen_band
+        limit = plan.eyes.limit
+        self._frame_range(plan, max(float(high.max()), limit) * 1.12)
+        edges, tops = binned(plan, high)
+        _, lows = binned(plan, low)
+        fill = QColor(theme.LAGOON)
+        fill.setAlphaF(0.16)
+        above = self._add(pg.PlotCurveItem(edges[:-1] + 0.5, tops, pen=None), 1)
+        below = self._add(pg.PlotCurveItem(edges[:-1] + 0.5, lows, pen=None), 1)
+        self._add(pg.FillBetweenItem(below, above, brush=fill), 1)
+        self._add(pg.PlotCurveItem(plan.frames + 0.5, plan.seen_flicker, pen=pg.mkPen(theme.LAGOON, width=2)), 3)
+        sparks = plan.seen_sparks
+        if sparks.max() > 0:
+            pen = pg.mkPen(theme.INK3, width=1.2, style=Qt.PenStyle.DashLine)
+            self._add(pg.PlotCurveItem(plan.frames + 0.5, sparks, pen=pen), 2)
+            self.title.set_legend("sparks alone; the band holds nine in ten")
+        ends = [plan.frames[0], plan.frames[-1] + plan.shot.step]
+        self._add(pg.PlotCurveItem(ends, [limit, limit], pen=pg.mkPen(theme.INK, width=1)), 4)
+        self._label(f"seen from {limit:.2g} on", ends[0], limit, (0, 1), theme.INK)

@@ -11,7 +11,8 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import Choice, ValueField
 from hasty_reel.desk.follow import follow
-from hasty_reel.desk.stages.budget.charts import NoiseChart, SamplesChart
+from hasty_reel.desk.stages.budget.charts import NoiseChart, SamplesChart, SeenChart
+from hasty_reel.desk.trust import TrustBar
 from hasty_reel.plan.shot import sentence
 from hasty_reel.reel.shot import Kind
 from hasty_reel.studio.hold import PROMISES, HoldModel
@@ -67,6 +68,8 @@ class BudgetStage(QWidget):
         self.verdict = Verdict(self)
         self.samples_chart = SamplesChart(session, self)
         self.noise_chart = NoiseChart(session, self)
+        self.seen_chart = SeenChart(session, self)
+        self.trust = TrustBar(session, True, self)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 8)
         column.setSpacing(0)
@@ -74,6 +77,8 @@ class BudgetStage(QWidget):
         column.addWidget(self.verdict)
         column.addWidget(self.samples_chart, 3)
         column.addWidget(self.noise_chart, 2)
+        column.addWidget(self.seen_chart, 2)
+        column.addWidget(self.trust)
         for signal in (session.planner.plan_changed, session.planner.planning, session.reel_changed, session.playhead.shot_changed):
             follow(self, signal, self.refresh)
         follow(self, session.playhead.frame_changed, self._frame)
@@ -81,9 +86,18 @@ class BudgetStage(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         QPainter(self).fillRect(self.rect(), theme.STAGE)
 
+    def showEvent(self, event) -> None:
+        super().showEvent(event)
+        self._session.trust.watch(True)
+
+    def hideEvent(self, event) -> None:
+        super().hideEvent(event)
+        self._session.trust.watch(False)
+
     def _frame(self, frame: int) -> None:
         self.samples_chart.set_frame(frame)
         self.noise_chart.set_frame(frame)
+        self.seen_chart.set_frame(frame)
 
     def refresh(self) -> None:
         """Show what is held and the plan it leads to."""
@@ -100,6 +114,7 @@ class BudgetStage(QWidget):
             self.verdict.say(sentence(plan, session.reel.frame_speed), "fine" if plan.budget.solved else "over", stale)
         self.samples_chart.show_plan(plan)
         self.noise_chart.show_plan(plan)
+        self.seen_chart.show_plan(plan)
 
     def _choose(self, kind: Kind) -> None:
         self._model.choose(kind)

@@ -33,7 +33,7 @@ class EyeTestPage(QWidget):
         self.screen_name = self._field("", 150, "Screen", partial(model.type_name, "screen"))
         self.distance = self._field("cm", 74, "Distance of the eyes", partial(model.type_size, "distance_cm"))
         self.tall = self._field("cm", 74, "Height of the picture", partial(model.type_size, "screen_cm"))
-        self.kinds = [Choice(name, self) for name, _ in KINDS]
+        self.kinds = [Choice(name, self) for name, _, _ in KINDS]
         self.grounds = [Choice(name, self) for name in ("on even grey", "on the frames of A")]
         for k, choice in enumerate(self.kinds):
             choice.clicked.connect(lambda _=False, k=k: model.choose(kind=k))

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWi
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PlainButton
 from hasty_reel.desk.follow import follow
+from hasty_reel.desk.trust import TrustBar
 from hasty_reel.evidence.attribution import SettingEffect
 from hasty_reel.evidence.proof import DenoiseEffect
 from hasty_reel.evidence.sweep import Sweep
@@ -72,16 +73,21 @@ class WindowTable(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         right = self.width() - 12.0
-        paint_heads(painter, ((right - 150, "noise"), (right - 60, "flicker"), (right, "s/Mpixel")))
+        paint_heads(painter, ((right - 150, "noise"), (right - 60, "seen flicker"), (right, "s/Mpixel")))
         painter.setPen(theme.MAT_INK)
         for k, effect in enumerate(self._windows):
             y = ROW * (k + 1)
             painter.setFont(theme.words(13))
-            painter.drawText(QRectF(12, y, 120, ROW), Qt.AlignmentFlag.AlignVCenter, f"over {effect.window} frames")
+            painter.drawText(QRectF(12, y, 180, ROW), Qt.AlignmentFlag.AlignVCenter, _window_words(effect))
             painter.setFont(theme.figures(12))
             cells = (percent(effect.noise_ratio), percent(effect.seen), f"{effect.seconds_per_pixel * 1e6:.1f}")
             for x, text in zip((right - 150, right - 60, right), cells):
                 painter.drawText(QRectF(x - 130, y, 130, ROW), RIGHT, text)
+
+
+def _window_words(effect: DenoiseEffect) -> str:
+    head = "despiked" if effect.window == 1 else f"over {effect.window} frames" + (", despiked" if effect.despike else "")
+    return head + (f", {effect.samples:g} samples" if effect.samples else "")
 
 
 class EffectTable(QWidget):
@@ -124,10 +130,12 @@ class FindingsPage(QScrollArea):
     def showEvent(self, event) -> None:
         super().showEvent(event)
         self._model.watch(True)
+        self._session.trust.watch(True)
 
     def hideEvent(self, event) -> None:
         super().hideEvent(event)
         self._model.watch(False)
+        self._session.trust.watch(False)
 
     def _render(self, recipe: Recipe) -> None:
         self._session.proofs.render_telling(recipe)
@@ -142,6 +150,8 @@ class FindingsPage(QScrollArea):
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 4, 0, 8)
         column.setSpacing(4)
+        column.addWidget(self._title("Held back: predicted against measured"))
+        column.addWidget(TrustBar(self._session, False, page))
         for sweep in findings.sweeps:
             column.addWidget(self._title(sweep_title(sweep)))
             column.addWidget(self._text(sweep.finding, strong=True))

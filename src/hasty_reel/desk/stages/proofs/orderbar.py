@@ -84,6 +84,11 @@ class OrderBar(QWidget):
             button.setToolTip(tip)
             picks.addWidget(button)
             self.picks[text] = button
+        for text, (tip, _) in self._model.usual.items():
+            button = PlainButton(text, partial(self._model.take_usual, text), parent=self)
+            button.setToolTip(tip)
+            picks.addWidget(button)
+            self.picks[text] = button
         picks.addSpacing(10)
         picks.addWidget(self.note, 1)
         column = QVBoxLayout(self)
