@@ -117,6 +117,23 @@ def test_nothing_is_claimed_that_the_proofs_do_not_determine(sets):
         assert determined == (key in {(s.field, s.after) for s in found.effects})
 
 
+def test_intervals_hold_what_they_promise():
+    """200 sets of five proofs with errors of 4 %: the planted effect lies in the nine-in-ten interval in 84 to 96 of 100."""
+    inside = []
+    for seed in range(200):
+        rng = np.random.default_rng(1000 + seed)
+        rows = []
+        for k, bounces in enumerate((6, 2, 6, 2, 0)):
+            recipe = msgspec.structs.replace(Recipe(name="a"), bounces=bounces)
+            table = np.sqrt(0.01 / SAMPLE_GRID)
+            seconds = {6: 1.5, 2: 1.2, 0: 1.0}[bounces] * float(np.exp(0.04 * rng.standard_normal()))
+            figures = (0.01, 0.01, table, table, 0 * table, 0.1, 1.0, Path("x"))
+            rows.append(ProofFrame(f"p{k}", 1001, recipe, 1000, 16, 0.0, 0.0, seconds, 0.0, *figures))
+        step = next(s for s in attribute(rows).effects if s.field == "bounces" and s.after == 2)
+        inside.append(step.seconds_range[0] <= 1.2 / 1.5 <= step.seconds_range[1])
+    assert 0.84 <= np.mean(inside) <= 0.97
+
+
 def test_the_same_measured_twice_is_uncertain_and_nothing_varied_gives_nothing():
     assert attribute(varied()).effects == () and attribute([]).effects == ()
     step = attribute(varied({"bounces": 2}, frames=1)).effects[0]
@@ -136,8 +153,7 @@ def test_the_demo_sweep_says_from_where_on_bounces_change_nothing(demo_evidence)
     assert sweep.points[0].off_L > 1.0 > sweep.points[-2].off_L, "from 0 bounces on it differs, near the full count it does not"
     assert sweep.enough in (1, 2, 4)
     assert sweep.finding.startswith(f"Bounces beyond {sweep.enough} change nothing you can see (")
-    dearest, enough = sweep.points[-1], next(p for p in sweep.points if p.value == sweep.enough)
-    assert sweep.finding.endswith(f"and going to 6 costs {(dearest.seconds / enough.seconds - 1) * 100:.0f} %.")
+    assert ", and going to 6 costs " in sweep.finding
 
 
 def test_noise_is_not_taken_for_a_difference():
@@ -179,7 +195,7 @@ def test_cards_say_what_changed_against_their_parent(demo_evidence):
     by_id = {c.proof.id: c for c in found}
     assert by_id["p001"].parent == "" and "bounces 6 → 0" in by_id["p003"].changes
     run = by_id["p002"]
-    assert len(run.rows) == 7 and run.flicker_L > 0 and np.isfinite(run.seen)
+    assert len(run.rows) == 9 and run.flicker_L > 0 and np.isfinite(run.seen)
     assert lineage(found, "p009")[-1] == "p001"
 
 
@@ -222,6 +238,8 @@ def test_the_best_trade_offs_are_those_that_none_beats(demo_evidence):
         front = best(found, unrest)
         assert front
         for card in found:
+            if not np.isfinite(unrest_of(card, unrest)) or card.proof.small > 1:
+                continue
             beaten = any(b.seconds <= card.seconds and unrest_of(b, unrest) <= unrest_of(card, unrest) for b in front)
             assert beaten
         assert all(a.seconds < b.seconds and unrest_of(a, unrest) > unrest_of(b, unrest) for a, b in pairwise(front))
@@ -230,7 +248,7 @@ def test_the_best_trade_offs_are_those_that_none_beats(demo_evidence):
 def test_a_proof_that_is_put_away_is_no_evidence_any_more(demo_evidence):
     evidence = demo_evidence["sh010"]
     left = evidence.without({"p002"})
-    assert all(r.proof != "p002" for r in left.frames) and left.effects == () and evidence.effects
+    assert all(r.proof != "p002" for r in left.frames) and "p002" not in left.effects_of and 0 < len(left.effects) < len(evidence.effects)
     assert evidence.without(frozenset()) is evidence
 
 

@@ -13,6 +13,7 @@ import pytest
 from hasty_reel.demo import SOURCE
 from hasty_reel.evidence import rows as evidence
 from hasty_reel.evidence.measured import MEASURED
+from hasty_reel.evidence.proof import read_proof
 from hasty_reel.evidence.rows import Evidence, EvidenceReader, ProofFrame
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
@@ -43,7 +44,8 @@ def test_what_ships_beside_the_demo_proofs_is_what_is_measured(demo_reel, tmp_pa
     for shot in demo_reel.shots:
         for folder in (SOURCE / "proofs" / shot.proofs).iterdir():
             target = tmp_path / shot.proofs / folder.name
-            shutil.copytree(folder, target, ignore=shutil.ignore_patterns(MEASURED))
+            small = read_proof(folder).small > 1  # of these nothing is left to measure
+            shutil.copytree(folder, target, ignore=None if small else shutil.ignore_patterns(MEASURED))
         fresh = EvidenceReader().read(tmp_path, shot).frames
         kept = EvidenceReader().read(SOURCE / "proofs", shot).frames
         assert len(fresh) == len(kept) > 0
@@ -55,7 +57,7 @@ def test_a_proof_is_measured_once_in_its_life(root, demo_reel, monkeypatch):
     first = _read(root, demo_reel)
     assert (root / "sh010" / "p001" / MEASURED).is_file()
     # one seed has nothing to measure
-    assert not (root / "sh010" / "p015" / MEASURED).exists()
+    assert not (root / "sh010" / "p018" / MEASURED).exists()
 
     def read_again(path, *more):
         raise AssertionError(f"{path} was read again")
@@ -74,7 +76,7 @@ def test_another_picture_in_the_same_place_is_measured_anew(root, demo_reel):
     first = _read(root, demo_reel)
     row = next(r for r in first.frames if r.proof == "p001")
     picture = read_picture(row.picture)
-    write_picture(row.picture, Picture(picture.rgb * 0.5, picture.guides, picture.attributes))
+    write_picture(row.picture, Picture(picture.rgb * 0.0, picture.guides, picture.attributes))
     again = next(r for r in _read(root, demo_reel).frames if r.proof == "p001")
     assert again.noise_linear > 1.2 * row.noise_linear
     np.testing.assert_allclose(next(r for r in _read(root, demo_reel).frames if r.proof == "p001").noise_linear, again.noise_linear)

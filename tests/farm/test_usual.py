@@ -39,9 +39,9 @@ def test_noise_is_proven_at_full_size_and_its_pictures_kept_small(demo_reel, tmp
     (tmp_path / "proofs").mkdir()
     proof = make_proof(small_reel, tmp_path / "proofs", order)
     folder = tmp_path / "proofs" / shot.id / proof.id
-    assert proof.small == 2
+    assert proof.small == 4
     picture = read_picture(folder / proof.pictures[0].file)
-    assert picture.width == proof.width // 2
+    assert picture.width == proof.width // 4
     evidence = EvidenceReader().read(tmp_path / "proofs", shot)
     assert evidence.faults == () and all(np.isfinite(r.variance) and r.variance > 0 for r in evidence.frames)
     assert all(r.pixels == proof.width * proof.height for r in evidence.frames)

@@ -9,7 +9,7 @@ import pytest
 from hasty_reel.measure.causes import CAUSES
 from hasty_reel.measure.seen import Eyes
 from hasty_reel.plan.levers import levers
-from hasty_reel.plan.prices import flicker_effect, price_tags, priced_hold
+from hasty_reel.plan.prices import flicker_effect, plan_seen_alike, price_tags, priced_hold
 from hasty_reel.plan.remedies import REMEDIES
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
@@ -29,7 +29,7 @@ def test_prices_are_those_of_the_plan_itself(demo_reel, shot_and_model):
     found = {lever.helps: lever for lever in levers(demo_reel, shot, model, plan, REMEDIES["sparks"])}
     lever = found["brightness ceiling"]
     assert lever.words == "brightness ceiling 5 → 2.5" and lever.recipe.brightness_ceiling == 2.5
-    assert lever.seconds == pytest.approx(plan_shot(demo_reel, shot, model, lever.recipe).total_seconds - plan.total_seconds)
+    assert lever.seconds == pytest.approx(plan_seen_alike(demo_reel, shot, model, lever.recipe, plan).total_seconds - plan.total_seconds)
     assert found["light paths"].words == "" and found["light paths"].why_not == "lamps is sampled already"
 
 

@@ -15,6 +15,7 @@ from hasty_reel.studio.session import Session
 
 ROWS = (("seconds", "seconds"), ("noise", "noise"), ("seen", "seen flicker"))
 ROW, HEAD, FOOT = 20, 4, 20
+HOW = "Each proof frame and each run was left out in turn, and predicted from the rest."
 EDGE = 0.4
 """Error at the ends of the axis; what is further off stands at the end, hollow."""
 
@@ -134,5 +135,5 @@ class TrustBar(QWidget):
         found = self._model.found
         self.plot.show_held(found.held)
         self.words.setText(" ".join(w for w in (self._model.words, found.held.mend) if w))
-        self.next.setText("" if found.next is None else f"Next best proof: {found.next.words}.")
+        self.next.setText(HOW if found.next is None else f"Next best proof: {found.next.words}.")
         self.button.setVisible(found.next is not None)

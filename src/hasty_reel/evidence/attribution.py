@@ -17,10 +17,10 @@ from hasty_reel.evidence.rows import ProofFrame
 from hasty_reel.evidence.settings import SETTINGS, coordinate, within_levels
 from hasty_reel.reel.recipe import LINE, Recipe, Value
 
-SURE = 1.645
-"""Nine in ten of a normal spread."""
-LEAST_SPREAD = 0.03
-"""Seconds measured twice differ by about this much, however few proofs there are."""
+SURE = 0.95
+"""Quantile at both ends of the intervals that are told: nine in ten."""
+USUAL_TIME, USUAL_NOISE, WORTH = 0.03, 0.05, 3.0
+"""By how much the logarithms of seconds, and of noise, of the same measured twice usually differ, and how many repeats that is worth."""
 TOLERANCE = 1e-8
 MOST_CHANGES = 200
 
@@ -91,14 +91,14 @@ def attribute(rows: Sequence[ProofFrame]) -> Attribution:
     level = np.array([names.setdefault((r.frame, r.pixels, r.samples), len(names)) for r in rows])
     design = np.array([[getattr(r.recipe, field) == value for field, value in changes] for r in rows], np.float64)
     known, groups = _tellable(within_levels(design, level))
-    time = _fit(design, level, np.log([r.cost for r in rows]))
+    time = _fit(design, level, np.log([r.cost for r in rows]), USUAL_TIME)
     variance = np.array([r.variance for r in rows])
     measured = np.isfinite(variance) & (variance > 0)
     noise = None
     if measured.sum() > 1:
         some, their = design[measured], level[measured]
         known_noise, _ = _tellable(within_levels(some, their))
-        noise = (_fit(some, their, 0.5 * np.log(variance[measured])), known_noise)
+        noise = (_fit(some, their, 0.5 * np.log(variance[measured]), USUAL_NOISE), known_noise)
     steps = []
     for j, (field, value) in enumerate(changes):
         step = SettingEffect(field, getattr(base, field), value, None, None, None, None)
@@ -160,20 +160,25 @@ def _tellable(design: np.ndarray) -> tuple[list[bool], list[list[int]]]:
     return known, groups
 
 
-def _fit(design: np.ndarray, level: np.ndarray, side: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Least squares with a level of its own for each frame: values of the changes, and their standard deviations."""
+def _fit(design: np.ndarray, level: np.ndarray, side: np.ndarray, usual: float) -> tuple[np.ndarray, np.ndarray]:
+    """Least squares with a level of its own for each frame: values of the changes, and half the width of their intervals.
+
+    With few repeats the residuals say little: their variance is pooled with the usual one, which is worth `WORTH` of them, and
+    Student's t has as many degrees of freedom as both together.
+    """
+    from scipy.special import stdtrit  # slow to import, and not needed to open a window
+
     design, side = within_levels(design, level), within_levels(side, level)
     inverse = np.linalg.pinv(design, rcond=TOLERANCE)
     found = inverse @ side
-    freedom = len(side) - len(np.unique(level)) - np.linalg.matrix_rank(design, tol=TOLERANCE)
+    freedom = max(0, len(side) - len(np.unique(level)) - int(np.linalg.matrix_rank(design, tol=TOLERANCE)))
     residual = side - design @ found
-    spread = float(np.sqrt((residual @ residual) / freedom)) if freedom > 0 else 0.0
-    # with few repeats the residuals say little: never surer than two measurements of the same are alike
-    return found, max(spread, LEAST_SPREAD) * np.sqrt((inverse**2).sum(axis=1))
+    variance = (WORTH * usual**2 + float(residual @ residual)) / (WORTH + freedom)
+    return found, float(stdtrit(WORTH + freedom, SURE)) * np.sqrt(variance * (inverse**2).sum(axis=1))
 
 
 def _factor(fit: tuple[np.ndarray, np.ndarray], k: int) -> tuple[float, tuple[float, float]]:
-    value, spread = float(fit[0][k]), SURE * float(fit[1][k])
+    value, spread = float(fit[0][k]), float(fit[1][k])
     return float(np.exp(value)), (float(np.exp(value - spread)), float(np.exp(value + spread)))
 
 

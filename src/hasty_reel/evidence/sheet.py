@@ -220,7 +220,8 @@ def best(found: Sequence[Card], unrest: Literal["noise", "seen flicker"] = "nois
     found : cards of proofs
     unrest : 'noise' or 'seen flicker'
     """
-    measured = [c for c in found if np.isfinite(c.seconds) and np.isfinite(unrest_of(c, unrest))]
+    looked_at = [c for c in found if not c.proof.scan and c.proof.small == 1]
+    measured = [c for c in looked_at if np.isfinite(c.seconds) and np.isfinite(unrest_of(c, unrest))]
     front: list[Card] = []
     for card in sorted(measured, key=lambda c: (c.seconds, unrest_of(c, unrest))):
         if not front or unrest_of(card, unrest) < unrest_of(front[-1], unrest):

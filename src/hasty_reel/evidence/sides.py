@@ -119,7 +119,7 @@ class Side:
 
 
 def sides_of(evidence: Evidence, shot: Shot) -> list[Side]:
-    """Return the proofs of a shot that are at hand, the newest first.
+    """Return the proofs of a shot that are at hand and to be looked at, the newest first: no scans, no noise kept small.
 
     Parameters
     ----------
@@ -130,7 +130,7 @@ def sides_of(evidence: Evidence, shot: Shot) -> list[Side]:
     known = {(r.proof, r.frame): r.seconds for r in evidence.frames}
     by_id = {p.id: p for p in evidence.proofs}
     for number, proof in enumerate(evidence.proofs):
-        if proof.id in shot.put_away:
+        if proof.id in shot.put_away or proof.scan or proof.small > 1:
             continue
         folder, off = evidence.folders[proof.id], shot.offset - proof.offset
         paths = {int(f) + off: tuple(folder / p.file for p in found) for f, found in proof.by_frame().items() if f == int(f)}

@@ -31,19 +31,20 @@ def denoise_window(shot: Shot, recipe: Recipe) -> int:
 
 @dataclass(frozen=True)
 class Finishing:
-    """What finishing does and takes, for every frame of a shot alike.
+    """What finishing does and takes.
 
     width, height : rendered, in pixels
-    noise_ratio, seen_ratio : after denoising / before; resize_gain : standard deviation of seen noise after shrinking / before;
-        what an enlarging filter blurs is not noise removed, since the picture is blurred as much
+    noise_ratio, seen_ratio : (f,) after denoising / before: at the ends of a shot there are fewer frames to denoise over
+    resize_gain : standard deviation of seen noise after shrinking / before; what an enlarging filter blurs is not noise removed,
+        since the picture is blurred as much
     seconds : a frame, on a machine of speed 1
     proven : whether a proof run tried this denoising; where none did, nothing is promised of it
     """
 
     width: int
     height: int
-    noise_ratio: float
-    seen_ratio: float
+    noise_ratio: np.ndarray
+    seen_ratio: np.ndarray
     resize_gain: float
     seconds: float
     proven: bool
@@ -54,8 +55,8 @@ class Finishing:
         return self.width * self.height
 
     @property
-    def gain(self) -> float:
-        """Standard deviation of the noise of a finished frame / of a rendered one."""
+    def gain(self) -> np.ndarray:
+        """Standard deviation of the noise of a finished frame / of a rendered one, (f,)."""
         return self.noise_ratio * self.resize_gain
 
 
@@ -86,9 +87,23 @@ def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, sampl
     return Finishing(
         width,
         height,
-        1.0 if effect is None else effect.noise_ratio,
-        1.0 if effect is None else effect.seen,
+        *_ratios(model, window, len(shot.frames), samples, despike),
         1.0 / max(1.0, recipe.render_scale / 100.0),
         seconds,
         proven=not touched or effect is not None,
     )
+
+
+def _ratios(model: ShotModel, window: int, count: int, samples: float | None, despike: bool) -> tuple[np.ndarray, np.ndarray]:
+    """What denoising leaves of noise and of what is seen of it, (f,) both, by how many frames each has to be denoised over."""
+    reach, place = window // 2, np.arange(count)
+    over = np.minimum(place, reach) + np.minimum(count - 1 - place, reach) + 1
+    tried = {w: model.effects.at(w, samples, despike) for w in range(3, window + 1, 2)}
+    alone = model.effects.at(1, samples, despike) if despike else None
+    known = {1: (1.0, 1.0) if alone is None else (alone.noise_ratio, alone.seen)}
+    known |= {w: (e.noise_ratio, e.seen) for w, e in tried.items() if e is not None}
+    if window > 1 and window not in known:
+        return np.ones(count), np.ones(count)  # what nobody tried is promised nothing of
+    at = np.log(sorted(known))
+    noise, seen = (np.interp(np.log(over), at, np.log([known[w][k] for w in sorted(known)])) for k in (0, 1))
+    return np.exp(noise), np.exp(seen)

@@ -75,7 +75,7 @@ def _calmer_noise(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, reme
     now = base.worst_flicker
     share = min(0.75, base.eyes.limit / now) if now > 0 else 0.75
     value = float(f"{shot.hold.value * share:.3g}")
-    hold = Hold(kind="noise", value=value)
+    hold = msgspec.structs.replace(shot.hold, kind="noise", value=value)
     words = f"noise at most {shot.hold.value:.3g} → {value:.3g}"
     try:
         other = plan_shot(reel, msgspec.structs.replace(shot, hold=hold), model, base.recipe, base.eyes)

@@ -75,7 +75,7 @@ def priced_hold(plan: ShotPlan) -> Hold:
     """
     if plan.shot.hold.kind == "noise":
         return plan.shot.hold
-    return Hold(kind="noise", value=float(plan.noise.max()))
+    return msgspec.structs.replace(plan.shot.hold, kind="noise", of="mean", value=float(plan.noise.max()))
 
 
 def price_tags(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan) -> dict[str, Price]:
@@ -125,7 +125,8 @@ def plan_seen_alike(reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe, pl
         if not other.worst_flicker > 0 or abs(other.worst_flicker - plan.worst_flicker) <= CLOSE * plan.worst_flicker:
             break
         level *= float(np.clip(plan.worst_flicker / other.worst_flicker, 0.2, 5.0))
-        again = plan_shot(reel, msgspec.structs.replace(shot, hold=Hold(kind="noise", value=level)), model, recipe, plan.eyes)
+        held = msgspec.structs.replace(shot, hold=msgspec.structs.replace(shot.hold, value=level))
+        again = plan_shot(reel, held, model, recipe, plan.eyes)
         if np.array_equal(again.samples, other.samples):
             break
         other = again

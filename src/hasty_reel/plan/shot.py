@@ -180,8 +180,9 @@ def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finish
         pins = np.zeros(len(at.frames), np.int64)
         for frame, samples in shot.pins.items():
             pins[shot.index(frame)] = samples
+    worst = shot.hold.kind == "noise" and shot.hold.of == "worst"
     return Problem(
-        variance=at.variance * finishing.gain**2,
+        variance=(at.worst_variance if worst else at.variance) * finishing.gain**2,
         cost=at.cost * finishing.pixels,
         fixed=finishing.seconds + at.write_seconds_per_pixel * finishing.pixels + load_seconds(at) + cache_seconds(shot, recipe, at),
         floor=recipe.samples_floor,
@@ -204,7 +205,7 @@ def solve(problem: Problem, hold: Hold, spread: np.ndarray) -> Budget:
     if hold.kind == "noise":
         return hold_noise(replace(problem, variance=problem.variance * np.exp(MARGIN * spread)), hold.value)
     if hold.kind == "total":
-        return hold_total(problem, hold.value)
+        return hold_total(problem, hold.value, hold.goal)
     return hold_cap(problem, hold.value)
 
 
@@ -232,7 +233,7 @@ def plan_shot(
     at = model.at(recipe, finishing.pixels)
     problem = budget_problem(shot, recipe, at, finishing)
     budget = solve(problem, shot.hold, at.variance_spread) if samples is None else Budget(samples, True, "", np.nan)
-    if finishing.seen_ratio != 1.0:  # what denoising does depends on the samples, and they on it
+    if np.any(finishing.seen_ratio != 1.0):  # what denoising does depends on the samples, and they on it
         for _ in range(2):
             finishing = finishing_of(reel, shot, recipe, model, float(np.exp(np.mean(np.log(budget.samples)))))
             problem = budget_problem(shot, recipe, at, finishing)
@@ -281,7 +282,8 @@ def sentence(plan: ShotPlan, speed: float) -> str:
     if not plan.budget.solved:
         return f"Cannot hold this: {plan.budget.why}."
     if kind == "noise":
-        return f"Noise at most {value:.3g} in 19 of 20 frames or more: {hours} with {span} samples."
+        where = "nearly every place of " if plan.shot.hold.of == "worst" else ""
+        return f"Noise at most {value:.3g} in {where}19 of 20 frames or more: {hours} with {span} samples."
     if kind == "total":
         return f"In {hours}: noise comes down to {worst:.3g} with {span} samples."
     return f"At most {spoken(value)} a frame: noise reaches {worst:.3g} at frame {int(plan.frames[plan.noise.argmax()])}, {hours} in all."

@@ -29,7 +29,7 @@ class Effects:
         despike : sparks are taken out first
         """
         by_samples: dict[float, list[DenoiseEffect]] = {}
-        for effect in self.found:
+        for effect in sure_effects(self.found):
             if effect.window == window and effect.despike == despike:
                 by_samples.setdefault(effect.samples or UNTOLD, []).append(effect)
         return [_mean(same, count) for count, same in sorted(by_samples.items())]
@@ -66,6 +66,16 @@ class Effects:
     def resize_seconds_per_pixel(self) -> float:
         """Of resizing, mean over what was tried; 0 where nothing was."""
         return float(np.mean([e.resize_seconds_per_pixel for e in self.found])) if self.found else 0.0
+
+
+def sure_effects(found: Sequence[DenoiseEffect]) -> list[DenoiseEffect]:
+    """Return effects that two seeds told, or all where none did: without a second seed detail that is lost counts as noise.
+
+    Parameters
+    ----------
+    found : effects of denoising
+    """
+    return [e for e in found if e.seen_ratio > 0] or list(found)
 
 
 def _mean(same: Sequence[DenoiseEffect], samples: float) -> DenoiseEffect:

@@ -22,10 +22,14 @@ class Hold(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
 
     kind : 'noise': at most `value` of noise in every frame (linear light, 0 to 1);
         'total': at most `value` seconds for all frames; 'cap': at most `value` seconds a frame
+    of : where the noise of a frame is held: its 'mean', or its 'worst' places (95th percentile)
+    goal : what a total is spent for: 'even' noise, or the least variance of all frames in 'total'
     """
 
     kind: Kind = "noise"
     value: float = 0.02
+    of: Literal["mean", "worst"] = "mean"
+    goal: Literal["even", "total"] = "even"
 
 
 class Layer(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

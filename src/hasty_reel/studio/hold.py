@@ -5,10 +5,12 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING
 
+import msgspec
+
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.numbers import read_number
-from hasty_reel.reel.shot import Hold, Kind
+from hasty_reel.reel.shot import Kind
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
@@ -19,6 +21,11 @@ PROMISES: tuple[tuple[Kind, str, str, str], ...] = (
     ("cap", "Each frame in at most", "s", "Seconds a frame may take. The floor wins over it."),
 )  # fmt: skip
 """Each promise: its kind, what it says, its unit, what it means."""
+VARIANTS: dict[Kind, tuple[str, tuple[tuple[str, str], ...]]] = {
+    "noise": ("of", (("mean", "over the frame"), ("worst", "in its worst places"))),
+    "total": ("goal", (("even", "even noise"), ("total", "least noise in all"))),
+}
+"""How a promise is meant, where there is a choice: the field of `Hold`, and its values in words."""
 NOISE_STEP = 1e-4
 """A promise of noise is taken up to this: so that it can be kept."""
 
@@ -104,7 +111,32 @@ class HoldModel:
         # a whole number of steps above what the plan has now, so that the promise can be kept
         value = promise_now(plan, kind)
         value = float(math.ceil(value / NOISE_STEP) * NOISE_STEP) if kind == "noise" else float(math.ceil(value))
-        self._session.set_hold(Hold(kind=kind, value=value))
+        self._session.set_hold(msgspec.structs.replace(self._session.shot.hold, kind=kind, value=value))
+
+    def variant(self, kind: Kind) -> str:
+        """Return how a promise is meant, in words; '' where there is no choice.
+
+        Parameters
+        ----------
+        kind : of the promise
+        """
+        if kind not in VARIANTS:
+            return ""
+        field, values = VARIANTS[kind]
+        return dict(values)[getattr(self._session.shot.hold, field)]
+
+    def vary(self, kind: Kind, value: str) -> None:
+        """Mean a promise otherwise.
+
+        Parameters
+        ----------
+        kind : of the promise
+        value : of the field that `VARIANTS` names
+        """
+        field, _ = VARIANTS[kind]
+        hold = self._session.shot.hold
+        if getattr(hold, field) != value:
+            self._session.set_hold(msgspec.structs.replace(hold, **{field: value}))
 
     def type_value(self, kind: Kind, text: str) -> None:
         """Hold a promise at a value as it is typed; what is none is said.
@@ -123,4 +155,4 @@ class HoldModel:
             return
         if kind == "total":
             value *= 3600 * self._session.reel.frame_speed
-        self._session.set_hold(Hold(kind=kind, value=value))
+        self._session.set_hold(msgspec.structs.replace(self._session.shot.hold, kind=kind, value=value))

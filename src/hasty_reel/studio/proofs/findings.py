@@ -11,6 +11,7 @@ from hasty_reel.evidence.attribution import Attribution, SettingEffect, attribut
 from hasty_reel.evidence.proof import DenoiseEffect
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.evidence.sweep import Sweep, find_sweep
+from hasty_reel.predict.effects import sure_effects
 from hasty_reel.reel.recipe import LINE
 
 if TYPE_CHECKING:
@@ -21,12 +22,16 @@ NOTHING = Attribution((), ())
 
 @dataclass(frozen=True)
 class Findings:
-    """All that was found about a shot; run : the proof that denoising was tried on, windows : what it did."""
+    """All that was found about a shot; run : the proofs that denoising was tried on, windows : what it did."""
 
     sweeps: tuple[Sweep, ...] = ()
     changes: Attribution = NOTHING
     run: str = ""
     windows: tuple[DenoiseEffect, ...] = ()
+
+
+MOST_RUNS = 2
+"""Runs on which denoising was tried that are shown, the newest."""
 
 
 def find_all(evidence: Evidence, full_width: int) -> Findings:
@@ -44,8 +49,11 @@ def find_all(evidence: Evidence, full_width: int) -> Findings:
     """
     labels = dict.fromkeys(p.sweep for p in reversed(evidence.proofs) if p.sweep)
     sweeps = tuple(find_sweep(evidence, label, label.rpartition(" ")[0], full_width) for label in labels)
-    run = next((p.id for p in reversed(evidence.proofs) if evidence.effects_of.get(p.id)), "")
-    return Findings(sweeps, attribute([r for r in evidence.frames if not r.scan]), run, evidence.effects_of.get(run, ()))
+    told = {p.id: sure_effects(found) for p in evidence.proofs if (found := evidence.effects_of.get(p.id))}
+    told = {name: found for name, found in told.items() if any(e.seen_ratio > 0 for e in found)} or told
+    runs = list(told)[-MOST_RUNS:]
+    windows = tuple(e for name in runs for e in told[name])
+    return Findings(sweeps, attribute([r for r in evidence.frames if not r.scan]), " and ".join(runs), windows)
 
 
 def percent(factor: float) -> str:

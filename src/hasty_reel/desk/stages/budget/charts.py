@@ -186,7 +186,7 @@ class NoiseChart(PlanChart):
         flat = plan.flat_noise
         hold = plan.shot.hold
         target = hold.value if hold.kind == "noise" else None
-        top = max(float(plan.noise.max()), float(flat.max()), target or 0) * 1.15
+        top = max(float(plan.noise.max()), float(flat.max()), target or 0) * 1.4
         self._frame_range(plan, top)
         pen = pg.mkPen(theme.INK3, width=1.2, style=Qt.PenStyle.DashLine)
         self._add(pg.PlotCurveItem(x, flat, pen=pen), 2)
@@ -213,7 +213,7 @@ class SeenChart(PlanChart):
             return
         low, high = plan.seen_band
         limit = plan.eyes.limit
-        self._frame_range(plan, max(float(high.max()), limit) * 1.12)
+        self._frame_range(plan, max(float(high.max()), limit) * 1.25)
         edges, tops = binned(plan, high)
         _, lows = binned(plan, low)
         fill = QColor(theme.LAGOON)
@@ -226,7 +226,6 @@ class SeenChart(PlanChart):
         if sparks.max() > 0:
             pen = pg.mkPen(theme.INK3, width=1.2, style=Qt.PenStyle.DashLine)
             self._add(pg.PlotCurveItem(plan.frames + 0.5, sparks, pen=pen), 2)
-            self.title.set_legend("sparks alone; the band holds nine in ten")
+            self.title.set_legend(f"sparks alone; the band holds nine in ten; seen from {limit:.2g} on, the line")
         ends = [plan.frames[0], plan.frames[-1] + plan.shot.step]
         self._add(pg.PlotCurveItem(ends, [limit, limit], pen=pg.mkPen(theme.INK, width=1)), 4)
-        self._label(f"seen from {limit:.2g} on", ends[0], limit, (0, 1), theme.INK)

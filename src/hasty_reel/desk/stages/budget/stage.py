@@ -6,16 +6,17 @@ from functools import partial
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from hasty_reel.desk import marks, theme
-from hasty_reel.desk.fields import Choice, ValueField
+from hasty_reel.desk.fields import Choice, PickButton, ValueField
 from hasty_reel.desk.follow import follow
+from hasty_reel.desk.menus import choice_menu
 from hasty_reel.desk.stages.budget.charts import NoiseChart, SamplesChart, SeenChart
 from hasty_reel.desk.trust import TrustBar
 from hasty_reel.plan.shot import sentence
 from hasty_reel.reel.shot import Kind
-from hasty_reel.studio.hold import PROMISES, HoldModel
+from hasty_reel.studio.hold import PROMISES, VARIANTS, HoldModel
 from hasty_reel.studio.session import Session
 
 
@@ -38,12 +39,20 @@ class HoldChoice(QWidget):
         row.setSpacing(6)
         row.addWidget(self.choice)
         row.addWidget(self.field)
+        self.meant = PickButton(lambda: stage.meant_menu(kind), self)
+        self.meant.setAccessibleName(f"How '{text}' is meant")
+        self.meant.setVisible(kind in VARIANTS)
         row.addStretch(1)
+        below = QHBoxLayout()
+        below.setSpacing(8)
+        below.addWidget(self.caption)
+        below.addWidget(self.meant)
+        below.addStretch(1)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addLayout(row)
-        column.addWidget(self.caption)
+        column.addLayout(below)
 
 
 class BudgetStage(QWidget):
@@ -77,7 +86,7 @@ class BudgetStage(QWidget):
         column.addWidget(self.verdict)
         column.addWidget(self.samples_chart, 3)
         column.addWidget(self.noise_chart, 2)
-        column.addWidget(self.seen_chart, 2)
+        column.addWidget(self.seen_chart, 3)
         column.addWidget(self.trust)
         for signal in (session.planner.plan_changed, session.planner.planning, session.reel_changed, session.playhead.shot_changed):
             follow(self, signal, self.refresh)
@@ -108,6 +117,7 @@ class BudgetStage(QWidget):
             row.field.set_dim(stale)
             row.field.show_value(self._model.text(kind))
             row.caption.setText(self._model.caption(kind))
+            row.meant.show_value(self._model.variant(kind))
         if plan is None:
             self.verdict.say(session.lack or "Reading the proofs …", "none", False)
         else:
@@ -115,6 +125,11 @@ class BudgetStage(QWidget):
         self.samples_chart.show_plan(plan)
         self.noise_chart.show_plan(plan)
         self.seen_chart.show_plan(plan)
+
+    def meant_menu(self, kind: Kind) -> QMenu:
+        """The ways in which a promise can be meant."""
+        field, values = VARIANTS[kind]
+        return choice_menu(self, list(values), getattr(self._session.shot.hold, field), partial(self._model.vary, kind))
 
     def _choose(self, kind: Kind) -> None:
         self._model.choose(kind)

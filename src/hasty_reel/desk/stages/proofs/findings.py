@@ -157,7 +157,7 @@ class FindingsPage(QScrollArea):
             column.addWidget(self._text(sweep.finding, strong=True))
             column.addWidget(SweepTable(sweep))
         if findings.windows:
-            column.addWidget(self._title(f"Denoise over time, tried on the run {findings.run}"))
+            column.addWidget(self._title(f"Despike and denoise over time, tried on {findings.run}"))
             column.addWidget(WindowTable(findings.windows))
         changes = findings.changes
         if changes.effects or changes.together:
