@@ -276,7 +276,7 @@ def test_what_does_not_do_is_said(qtbot, stage, field, text, words):
 def test_a_snapshot_carries_its_settings(qtbot, stage, tmp_path):
     measured(qtbot, stage)
     lines = stage.comparison.snapshot_lines(stage.view.place().scale)
-    assert lines[0].startswith("A  Proof p002: 16 samples, 7 frames") and "frame 1045" in lines[2] and "plain view" in lines[2]
+    assert lines[0].startswith("A  Proof p002: 16 samples, 9 frames") and "frame 1045" in lines[2] and "plain view" in lines[2]
     height = stage.view.height()  # the word that it was kept takes a line of the window
     stage.save_snapshot(tmp_path / "kept.png")
     image = QImage(str(tmp_path / "kept.png"))

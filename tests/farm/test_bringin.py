@@ -110,7 +110,7 @@ def test_our_own_frames_come_in_as_they_are(shot, tmp_path):
     pair = guess_pair(pattern)
     assert pair is not None and pattern.after == ".s1.exr" and pair.after == ".s2.exr"
     proof, words = bring_in(root, Bringing(sh010, reel.recipe_of(sh010), pattern, pair))
-    assert words == [] and proof.samples == 16 and len(proof.by_frame()) == 7
+    assert words == [] and proof.samples == 16 and len(proof.by_frame()) == 9
     rows = {r.frame: r for r in EvidenceReader().read(root, sh010).frames if r.proof == proof.id}
     old = {r.frame: r for r in EvidenceReader().read(SOURCE / "proofs", sh010).frames if r.proof == "p002"}
     assert rows[1048].noise_linear == pytest.approx(old[1048].noise_linear, rel=1e-3)

@@ -114,7 +114,7 @@ def shot_run() -> list[Picture]:
 
 
 def test_the_demo_at_sixteen_samples_gets_closer_to_its_reference(shot_run):
-    """PSNR of the displayed picture against 1,024 samples rises by 4 dB or more."""
+    """PSNR of the displayed picture against 1,024 samples rises by 3.8 dB or more, sparks left in."""
     settings = Settings(160, 90, 1024, steps=8, ceiling=5.0, seed=3 << 24 | 1060, guides=False)
     reference = codes8(render(find_scene("lamp_wakes"), 1060, settings).rgb).astype(np.float64)
 
@@ -123,7 +123,7 @@ def test_the_demo_at_sixteen_samples_gets_closer_to_its_reference(shot_run):
 
     ready = [prepare_picture(p) for p in shot_run]
     before, after = psnr(shot_run[3].rgb), psnr(denoise(ready[1:6], 2))
-    assert after >= before + 4.0
+    assert after >= before + 3.8
     assert psnr(denoise_still(ready[3])) > before
 
 

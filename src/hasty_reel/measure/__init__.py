@@ -17,7 +17,7 @@ sequence     what is measured of a sequence
 causes       which of nine causes unrest has, where and when
 timeslice    one line over time
 eyetest      a staircase that finds what a person sees
-psychometric a limit of seeing from answers, by its likelihood
+psychometric  a limit of seeing from answers, by its likelihood
 eyesight     whose limit counts
 flipprocess  FLIP in a process of its own
 neighbours   the frames of a sequence of any length one after another, each with its neighbours: three are in memory at a time
