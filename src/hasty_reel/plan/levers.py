@@ -100,5 +100,5 @@ def _changed(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, remedy: R
         return Lever(remedy.words, words, recipe, None, None, None, "not proven yet: no proof has varied it")
     # a held seed changes nothing that two seeds at one frame could tell
     flicker = None if field in ("seed_held", "preroll", "shutter_steps") else other.worst_flicker
-    seconds = plan_seen_alike(reel, shot, model, recipe, base).total_seconds - base.total_seconds
+    seconds = plan_seen_alike(reel, shot, model, other, base).total_seconds - base.total_seconds
     return Lever(remedy.words, words, recipe, None, seconds, flicker)

@@ -12,13 +12,13 @@ import msgspec
 import numpy as np
 
 from hasty_reel.evidence.settings import SETTINGS
-from hasty_reel.plan.shot import ShotPlan, plan_shot
+from hasty_reel.plan.shot import MARGIN, ShotPlan, plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.recipe import LINES, Line, Recipe
+from hasty_reel.reel.recipe import LINES, Line
 from hasty_reel.reel.shot import Hold, Shot
 
-ROUNDS, CLOSE = 3, 0.005
+ROUNDS, CLOSE = 2, 0.02
 """How often the noise is set right until flicker is alike, and by how much it may still differ."""
 SAME = 0.05
 """A change of seen flicker below this share of it is none: two seeds do not tell more."""
@@ -103,12 +103,12 @@ def _price(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan, line: Line)
     if not known:
         return Price(line, None, None)
     without = msgspec.structs.replace(plan.recipe, **{line.field: line.neutral})
-    other = plan_seen_alike(reel, shot, model, without, plan)
     alike = plan_shot(reel, shot, model, without, plan.eyes, plan.samples)
+    other = plan_seen_alike(reel, shot, model, alike, plan)
     return Price(line, plan.total_seconds - other.total_seconds, plan.worst_flicker - alike.worst_flicker, plan.worst_flicker)
 
 
-def plan_seen_alike(reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe, plan: ShotPlan) -> ShotPlan:
+def plan_seen_alike(reel: Reel, shot: Shot, model: ShotModel, alike: ShotPlan, plan: ShotPlan) -> ShotPlan:
     """Return the plan of another recipe whose seen flicker is that of a plan, as far as its floor and ceiling allow.
 
     Parameters
@@ -116,18 +116,18 @@ def plan_seen_alike(reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe, pl
     reel : the reel
     shot : the shot or layer, which holds a noise
     model : what its proofs say
-    recipe : the other one
+    alike : the plan of the other recipe with the samples of the first
     plan : whose seen flicker is to be met
     """
-    level = shot.hold.value
-    other = plan_shot(reel, shot, model, recipe, plan.eyes)
+    # what is held has a margin over what is expected
+    level = float((alike.noise * np.exp(MARGIN * alike.at.variance_spread / 2.0)).max())
+    other = alike
     for _ in range(ROUNDS):
-        if not other.worst_flicker > 0 or abs(other.worst_flicker - plan.worst_flicker) <= CLOSE * plan.worst_flicker:
+        if not other.worst_flicker > 0 or level <= 0:
+            return other
+        level *= float(np.clip(plan.worst_flicker / other.worst_flicker, 0.1, 10.0))
+        held = msgspec.structs.replace(shot, hold=msgspec.structs.replace(shot.hold, kind="noise", of="mean", value=level))
+        other = plan_shot(reel, held, model, alike.recipe, plan.eyes, about=plan.typical_samples)
+        if abs(other.worst_flicker - plan.worst_flicker) <= CLOSE * plan.worst_flicker:
             break
-        level *= float(np.clip(plan.worst_flicker / other.worst_flicker, 0.2, 5.0))
-        held = msgspec.structs.replace(shot, hold=msgspec.structs.replace(shot.hold, value=level))
-        again = plan_shot(reel, held, model, recipe, plan.eyes)
-        if np.array_equal(again.samples, other.samples):
-            break
-        other = again
     return other

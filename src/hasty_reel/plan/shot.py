@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -36,7 +37,7 @@ class ShotPlan:
     samples : per pixel, whole
     load, cache, sample, denoise, write : seconds by part on a machine of speed 1
     noise : standard deviation of linear luminance in the finished frame
-    noise_L : the same in L* of the plain view
+    equal : samples that show as much noise at the delivered size; denoised : noise after denoising / before
     seen_flicker : predicted in JND of the standard observer, from where `eyes` sit
     budget : the solver's answer; unproven : lines of the recipe without a proof behind them
     at : what its recipe costs, and how sure that is
@@ -55,7 +56,8 @@ class ShotPlan:
     denoise: np.ndarray
     write: np.ndarray
     noise: np.ndarray
-    noise_L: np.ndarray
+    equal: np.ndarray
+    denoised: np.ndarray
     seen_flicker: np.ndarray
     budget: Budget
     unproven: tuple[str, ...]
@@ -95,6 +97,11 @@ class ShotPlan:
         return self.seen_flicker * np.minimum(share, 1.0)
 
     @property
+    def typical_samples(self) -> float:
+        """Geometric mean of the samples."""
+        return _typical(self.samples)
+
+    @property
     def unseen_words(self) -> str:
         """That long stretches of the shot were never looked at, or ''."""
         return f"not scanned: up to {self.at.unseen} frames between proofs unseen" if self.at.unseen else ""
@@ -124,7 +131,12 @@ class ShotPlan:
         """Frames whose flicker is seen, (f,) bool."""
         return self.seen_flicker >= self.eyes.limit
 
-    @property
+    @cached_property
+    def noise_L(self) -> np.ndarray:
+        """Noise of a finished frame in L* of the plain view, (f,)."""
+        return table_at(self.at.lightness_table, self.equal) * self.denoised
+
+    @cached_property
     def worst_flicker(self) -> float:
         """Seen flicker that stands for the shot: 95th percentile of its frames, in JND."""
         return worst(self.seen_flicker)
@@ -210,8 +222,14 @@ def solve(problem: Problem, hold: Hold, spread: np.ndarray) -> Budget:
 
 
 def plan_shot(
-    reel: Reel, shot: Shot, model: ShotModel, recipe: Recipe | None = None, eyes: Eyes = STANDARD, samples: np.ndarray | None = None
-) -> ShotPlan:  # fmt: skip
+    reel: Reel,
+    shot: Shot,
+    model: ShotModel,
+    recipe: Recipe | None = None,
+    eyes: Eyes = STANDARD,
+    samples: np.ndarray | None = None,
+    about: float | None = None,
+) -> ShotPlan:
     """Return the plan of a shot: its recipe's cost and noise, the samples that keep what it holds, and what comes of them.
 
     Parameters
@@ -222,6 +240,7 @@ def plan_shot(
     recipe : planned as if it were the shot's; None: its own
     eyes : who looks, and from where
     samples : (f,) that are given, whatever the shot holds; None: those that keep what it holds
+    about : samples for which the effect of denoising is taken; None: it is looked for
 
     Returns
     -------
@@ -229,15 +248,15 @@ def plan_shot(
         The plan, with what it lacks where it cannot be made.
     """
     recipe = reel.recipe_of(shot) if recipe is None else recipe
-    finishing = finishing_of(reel, shot, recipe, model)
+    about = about if samples is None else _typical(samples)
+    finishing = finishing_of(reel, shot, recipe, model, about)
     at = model.at(recipe, finishing.pixels)
     problem = budget_problem(shot, recipe, at, finishing)
     budget = solve(problem, shot.hold, at.variance_spread) if samples is None else Budget(samples, True, "", np.nan)
-    if np.any(finishing.seen_ratio != 1.0):  # what denoising does depends on the samples, and they on it
-        for _ in range(2):
-            finishing = finishing_of(reel, shot, recipe, model, float(np.exp(np.mean(np.log(budget.samples)))))
-            problem = budget_problem(shot, recipe, at, finishing)
-            budget = solve(problem, shot.hold, at.variance_spread) if samples is None else budget
+    if about is None and np.any(finishing.seen_ratio != 1.0):  # what denoising does depends on the samples, and they on it
+        finishing = finishing_of(reel, shot, recipe, model, _typical(budget.samples))
+        problem = budget_problem(shot, recipe, at, finishing)
+        budget = solve(problem, shot.hold, at.variance_spread)
     every_frame = np.ones(len(at.frames))
     # shrinking acts on the variance like more samples do
     equal = budget.samples / finishing.resize_gain**2
@@ -258,13 +277,18 @@ def plan_shot(
         denoise=every_frame * finishing.seconds,
         write=every_frame * at.write_seconds_per_pixel * finishing.pixels,
         noise=problem.noise(budget.samples),
-        noise_L=table_at(at.lightness_table, equal) * finishing.noise_ratio,
+        equal=equal,
+        denoised=finishing.noise_ratio,
         seen_flicker=table_at(at.contrast_table, equal) * weight * finishing.seen_ratio,
         budget=budget,
         unproven=tuple(unproven),
         at=at,
         eyes=eyes,
     )
+
+
+def _typical(samples: np.ndarray) -> float:
+    return float(np.exp(np.mean(np.log(samples))))
 
 
 def sentence(plan: ShotPlan, speed: float) -> str:

@@ -5,11 +5,14 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
+from msgspec.structs import replace
 
 from hasty_reel.evidence.proof import DenoiseEffect
 
+FIGURES = ("noise_ratio", "flicker_ratio", "seen")
 UNTOLD = 16.0
 """Samples of a run that did not keep them."""
 
@@ -28,11 +31,22 @@ class Effects:
         window : frames denoised over
         despike : sparks are taken out first
         """
-        by_samples: dict[float, list[DenoiseEffect]] = {}
+        return self._by_kind.get((window, despike), [])
+
+    @cached_property
+    def _by_kind(self) -> dict[tuple[int, bool], list[DenoiseEffect]]:
+        groups: dict[tuple[int, bool], dict[float, list[DenoiseEffect]]] = {}
         for effect in sure_effects(self.found):
-            if effect.window == window and effect.despike == despike:
-                by_samples.setdefault(effect.samples or UNTOLD, []).append(effect)
-        return [_mean(same, count) for count, same in sorted(by_samples.items())]
+            groups.setdefault((effect.window, effect.despike), {}).setdefault(effect.samples or UNTOLD, []).append(effect)
+        return {kind: [_mean(same, count) for count, same in sorted(by.items())] for kind, by in groups.items()}
+
+    @cached_property
+    def _tables(self) -> dict[tuple[int, bool], tuple[np.ndarray, dict[str, list[float]], DenoiseEffect]]:
+        """Of each kind: logarithms of the sample counts, figures at them, and the mean of all."""
+        return {
+            kind: (np.log([e.samples for e in tried]), {n: [getattr(e, n) for e in tried] for n in FIGURES}, _mean(tried, tried[0].samples))
+            for kind, tried in self._by_kind.items()
+        }
 
     def at(self, window: int, samples: float | None = None, despike: bool = False) -> DenoiseEffect | None:
         """Return the effect of a window at a sample count, interpolated in its logarithm and held beyond what was tried.
@@ -43,24 +57,13 @@ class Effects:
         samples : per pixel; None: their mean over all that was tried
         despike : sparks are taken out first
         """
-        tried = self.of(window, despike)
-        if len(tried) < 2 or samples is None:
-            return _mean(tried, tried[0].samples) if tried else None
-        at = np.log([e.samples for e in tried])
-
-        def _figure(name: str) -> float:
-            return float(np.interp(math.log(samples), at, [getattr(e, name) for e in tried]))
-
-        return DenoiseEffect(
-            window=window,
-            despike=despike,
-            samples=samples,
-            noise_ratio=_figure("noise_ratio"),
-            flicker_ratio=_figure("flicker_ratio"),
-            seen_ratio=_figure("seen"),
-            seconds_per_pixel=_mean(tried, samples).seconds_per_pixel,
-            resize_seconds_per_pixel=_figure("resize_seconds_per_pixel"),
-        )
+        if (window, despike) not in self._tables:
+            return None
+        at, figures, mean = self._tables[window, despike]
+        if len(at) < 2 or samples is None:
+            return mean
+        noise, flicker, seen = (float(np.interp(math.log(samples), at, figures[n])) for n in FIGURES)
+        return replace(mean, samples=samples, noise_ratio=noise, flicker_ratio=flicker, seen_ratio=seen)
 
     @property
     def resize_seconds_per_pixel(self) -> float:

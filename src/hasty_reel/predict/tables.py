@@ -15,11 +15,12 @@ def table_at(table: np.ndarray, samples: np.ndarray) -> np.ndarray:
     table : (f, grid) over `SAMPLE_GRID`
     samples : (f,) per pixel; beyond the table its last slope goes on
     """
-    x = np.log2(np.maximum(samples, 1e-9))
-    k = np.clip(x.astype(int), 0, len(SAMPLE_GRID) - 2)
-    rows = np.arange(len(table))
-    low, high = np.log(table[rows, k] + 1e-12), np.log(table[rows, k + 1] + 1e-12)
-    return np.exp(low + (np.maximum(x, 0.0) - k) * (high - low))
+    x = np.log2(np.maximum(samples, 1.0))
+    k = np.minimum(x.astype(np.int64), len(SAMPLE_GRID) - 2)
+    at = np.arange(len(table)) * table.shape[1] + k
+    flat = np.ascontiguousarray(table).ravel()
+    low = flat[at] + 1e-12
+    return low * ((flat[at + 1] + 1e-12) / low) ** (x - k)
 
 
 def with_variance(tables: np.ndarray, factors: np.ndarray) -> np.ndarray:
