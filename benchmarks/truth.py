@@ -30,6 +30,7 @@ from hasty_reel.measure.seen import STANDARD
 from hasty_reel.measure.sequence import measure_sequence
 from hasty_reel.measure.spectrum import grain_weight
 from hasty_reel.pictures.frame import Picture
+from hasty_reel.plan.shot import MARGIN
 from hasty_reel.plan.spread import DAY, DEGREES
 from hasty_reel.predict.effects import Effects
 from hasty_reel.predict.model import ShotModel
@@ -103,7 +104,7 @@ def held_back_scene(name: str, scene: Scene, first: int) -> None:
     at = ShotModel(Evidence(tuple(rows)), range(FRAMES)).at(RECIPE, float(np.prod(SIZE)))
     weight = grain_weight(STANDARD.pixels_per_degree(SIZE[1]), 24.0)
     k = np.array(HELD)
-    inside, ratios, words = [], [], []
+    inside, kept, ratios, words = [], [], [], []
     for times in (4, 16):
         n = FEW * times
         made = [[picture(scene, first, p, n, s) for p in HELD] for s in (3, 4)]
@@ -113,17 +114,17 @@ def held_back_scene(name: str, scene: Scene, first: int) -> None:
         low, high = np.percentile(at.cost_draws[:, k], (5, 95), axis=0)
         inside += list(((seconds >= low * work) & (seconds <= high * work)).ravel())
         ratios.append(float((at.cost[k] * work).sum() / seconds.mean(axis=0).sum()))
-        noise = np.sqrt(np.mean(at.variance[k] / n)) / np.sqrt(np.mean([noise_linear(a.rgb, b.rgb) ** 2 for a, b in zip(one, two)]))
+        measured = np.array([noise_linear(a.rgb, b.rgb) ** 2 for a, b in zip(one, two)])
+        kept += list(measured <= at.variance[k] * np.exp(MARGIN * at.variance_spread[k]) / n)
+        noise = np.sqrt(np.mean(at.variance[k] / n)) / np.sqrt(np.mean(measured))
         predicted = table_at(at.contrast_table[k], np.full(len(k), float(n))) * weight
         raw = float(np.sqrt(np.mean(predicted**2))) / seen_noise(one, two)
         effect = effects.at(WINDOW, float(n))
         assert effect is not None
         fine = float(np.sqrt(np.mean(predicted[1:-1] ** 2))) * effect.seen / seen_noise(finished(one), finished(two))
         words.append(f"noise {noise:5.2f}  seen raw {raw:5.2f}  finished {fine:5.2f}")
-    print(
-        f"{name:10} seconds {np.exp(np.mean(np.log(ratios))):5.2f}, in band {np.mean(inside):4.2f} | 4x {words[0]} | 16x {words[1]}",
-        flush=True,
-    )
+    head = f"{name:10} seconds {np.exp(np.mean(np.log(ratios))):5.2f}, in band {np.mean(inside):4.2f}, noise kept {np.mean(kept):4.2f}"
+    print(f"{head} | 4x {words[0]} | 16x {words[1]}", flush=True)
 
 
 def simulated_curve(kind: str, rng: np.random.Generator) -> np.ndarray:

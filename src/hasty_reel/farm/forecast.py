@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from hasty_reel.farm.job import whole_steps
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.image.size import scaled_size
 from hasty_reel.plan.shot import ShotPlan
@@ -29,6 +30,6 @@ def order_seconds(orders: Sequence[ProofOrder], plan: ShotPlan, size: tuple[int,
         pixels = float(np.prod(scaled_size(size, order.scale)))
         k = np.array([plan.index(int(f)) for f in order.frames])
         cost = plan.sample[k] / plan.samples[k] / (plan.width * plan.height)
-        each = plan.load[k] + cost * pixels * order.samples
+        each = plan.load[k] + cost * pixels * whole_steps(order.samples, order.recipe)
         total += float(order.seeds * np.sum(each if order.cap is None else np.minimum(each, order.cap)))
     return total

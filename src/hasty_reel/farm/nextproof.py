@@ -83,7 +83,7 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel) -> list[NextProof]
         less = np.sqrt(np.maximum(spread**2 - away**2, 0.1**2))
         saved = float(np.sum(plan.sample * (1.0 - np.exp(MARGIN * (less - spread)))))
         order = noise_order(shot, recipe, reel.picture_size)
-        offer(order, saved, f"noise of {len(order.frames)} frames at full size, one sample", f"{spoken(saved)} of the plan is caution")
+        offer(order, saved, f"noise of {len(order.frames)} frames at full size", f"{spoken(saved)} of the plan is caution")
     if not plan.at.fixed.known:
         fixed = np.resize(plan.at.fixed_draws, len(total))
         narrows = width * (1.0 - np.sqrt(max(0.0, 1.0 - float(np.corrcoef(total, fixed)[0, 1]) ** 2)))

@@ -59,6 +59,10 @@ def figures_of(card: Card) -> str:
     if not card.rows:
         return ""
     text = f"{card.seconds:.2f} s"
+    if card.proof.scan:
+        return f"scan, {text} a frame"
+    if card.proof.small > 1:
+        text = f"full size, {text}"
     if np.isfinite(card.noise):
         text += f", noise {card.noise:.3f}, seen {card.seen:.1f} JND"
     if np.isfinite(card.flicker_L):

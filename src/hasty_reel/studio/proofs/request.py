@@ -187,7 +187,7 @@ class RequestModel:
         self.usual: dict[str, tuple[str, Callable[[Shot, Recipe, tuple[int, int]], ProofOrder]]] = {
             "Scan": ("Tiny pictures of every frame, one seed: how the cost changes over the shot, at next to no price", scan_order),
             "Noise": (
-                "Five frames at full size with one sample, two seeds: the best evidence of noise; pictures are kept small",
+                "Five frames at full size, one sample a shutter step, two seeds: the best evidence of noise; pictures are kept small",
                 noise_order,
             ),
         }
