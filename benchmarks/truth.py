@@ -159,7 +159,7 @@ def simulated(kind: str, proofs: str, scanned: bool, rng: np.random.Generator) -
     logs = told - scan[at]
     curve = Carried(seen, likely_cells(seen, logs, COST), np.arange(96), scan if scanned else None, humps=True)
     draws = curve.draws(logs) + scan + DAY * np.random.default_rng(8).standard_t(DEGREES, len(curve.draws(logs)))[:, None]
-    real = real + DAY / np.sqrt(2) * rng.standard_t(DEGREES)
+    real = real + 0.05 / np.sqrt(2) * rng.standard_t(DEGREES)
     low, high = np.percentile(draws, (5, 95), axis=0)
     totals = np.exp(draws).sum(axis=1)
     error = float(np.log(totals.mean() / np.exp(real).sum()))

@@ -52,6 +52,11 @@ class Card:
         return proof_frames_text(r.frame for r in self.rows) if self.rows else "no readable frame"
 
     @property
+    def is_looked_at(self) -> bool:
+        """Whether it is there to be looked at: no scan, and no noise whose pictures are kept small."""
+        return not self.proof.scan and self.proof.small == 1
+
+    @property
     def words(self) -> str:
         """Everything about it that can be searched for."""
         parts = (self.proof.id, self.frames_text, *self.changes, self.mark.note, self.proof.draft, self.proof.sweep, self.proof.recipe.name)
@@ -220,8 +225,7 @@ def best(found: Sequence[Card], unrest: Literal["noise", "seen flicker"] = "nois
     found : cards of proofs
     unrest : 'noise' or 'seen flicker'
     """
-    looked_at = [c for c in found if not c.proof.scan and c.proof.small == 1]
-    measured = [c for c in looked_at if np.isfinite(c.seconds) and np.isfinite(unrest_of(c, unrest))]
+    measured = [c for c in found if c.is_looked_at and np.isfinite(c.seconds) and np.isfinite(unrest_of(c, unrest))]
     front: list[Card] = []
     for card in sorted(measured, key=lambda c: (c.seconds, unrest_of(c, unrest))):
         if not front or unrest_of(card, unrest) < unrest_of(front[-1], unrest):

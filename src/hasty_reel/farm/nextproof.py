@@ -22,6 +22,8 @@ from hasty_reel.reel.durations import spoken
 
 WORTH = 0.005
 """Share of the total that a proof must save or narrow it by to be named."""
+LITTLE = 0.01
+"""Share of the total below which what a proof costs hardly matters: else the cheapest would always be the next."""
 LOOKING, TELLING = (16, 25.0), (64, 50.0)
 """Samples and size of an ordinary proof, and of one that tells growing seconds from fixed ones."""
 
@@ -48,7 +50,7 @@ class NextProof:
 
 
 def next_proof(reel: Reel, plan: ShotPlan, model: ShotModel) -> NextProof | None:
-    """Return the proof that narrows most for each second it costs; None where none is worth it.
+    """Return the proof that narrows most for what it costs; None where none is worth it.
 
     Parameters
     ----------
@@ -57,7 +59,7 @@ def next_proof(reel: Reel, plan: ShotPlan, model: ShotModel) -> NextProof | None
     model : what its proofs say
     """
     found = [p for p in _candidates(reel, plan, model) if p.narrows > WORTH * plan.total_seconds and p.narrows > p.seconds]
-    return max(found, key=lambda p: p.narrows / max(p.seconds, 1.0), default=None)
+    return max(found, key=lambda p: p.narrows / (p.seconds + LITTLE * plan.total_seconds), default=None)
 
 
 def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel) -> list[NextProof]:

@@ -14,7 +14,7 @@ import numpy as np
 from hasty_reel.plan.shot import ShotPlan
 
 DRAWS = 1000
-DAY, DEGREES = 0.05, 4
+DAY, DEGREES = 0.04, 4
 """Scale of the logarithm of what a day does to a machine, and degrees of freedom of its Student's t."""
 FINISHING = 0.10
 """The same of finishing, whose seconds were measured on a few frames."""

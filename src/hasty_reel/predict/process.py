@@ -18,7 +18,7 @@ MOST_FITTED, MOST_OBSERVED = 40, 300
 MOST_CELLS = 24
 LEVEL, SCAN = 2.0, 0.3
 """Standard deviations of the level, and of the slope of the scan around 1."""
-HUMP_GAP, HUMP_CHANCE, HUMP_HEIGHT, HUMP_WIDTH = 20.0, 0.25, (0.2, 1.0), 0.12
+HUMP_GAP, HUMP_CHANCE, HUMP_HEIGHT, HUMP_WIDTH = 20.0, 0.1, (0.2, 1.0), 0.12
 """Between two proofs further apart than the first and without a scan, something dear may pass unseen: how likely,
 how high (of the logarithm, evenly between), and its standard deviation as a share of the gap."""
 

@@ -101,9 +101,8 @@ class TradeOffs(QWidget):
         self._stale = False
         for name, choice in self.choices.items():
             choice.setChecked(name == self._unrest)
-        cards = [
-            c for c in self._session.cards.all if not c.mark.away and np.isfinite(c.seconds) and np.isfinite(unrest_of(c, self._unrest))
-        ]
+        found = [c for c in self._session.cards.all if c.is_looked_at and not c.mark.away]
+        cards = [c for c in found if np.isfinite(c.seconds) and np.isfinite(unrest_of(c, self._unrest))]
         self._cards = cards
         front = best(cards, self._unrest)
         names = {c.proof.id for c in front}
