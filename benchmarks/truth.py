@@ -31,7 +31,7 @@ from hasty_reel.measure.sequence import measure_sequence
 from hasty_reel.measure.spectrum import grain_weight
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.plan.shot import MARGIN
-from hasty_reel.plan.spread import DAY, DEGREES
+from hasty_reel.plan.spread import DAY, DEGREES, day_factors
 from hasty_reel.predict.effects import Effects
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.process import COST, Carried, Observed, _paths, likely_cells
@@ -111,7 +111,8 @@ def held_back_scene(name: str, scene: Scene, first: int) -> None:
         one, two = ([p for p, _ in side] for side in made)
         seconds = np.array([[t for _, t in side] for side in made])
         work = n * float(np.prod(SIZE))
-        low, high = np.percentile(at.cost_draws[:, k], (5, 95), axis=0)
+        day = np.resize(day_factors(), len(at.cost_draws))[:, None]
+        low, high = np.percentile(at.cost_draws[:, k] * day, (5, 95), axis=0)
         inside += list(((seconds >= low * work) & (seconds <= high * work)).ravel())
         ratios.append(float((at.cost[k] * work).sum() / seconds.mean(axis=0).sum()))
         measured = np.array([noise_linear(a.rgb, b.rgb) ** 2 for a, b in zip(one, two)])

@@ -27,7 +27,7 @@ from hasty_reel.pictures.frame import Picture
 CLOSED = json.loads((Path(__file__).parent / "seen_flicker.json").read_text())
 HD = CLOSED["pixels_per_degree"]
 CONTRAST = CLOSED["contrast"]
-FRAMES, SIDE, LEVEL = 24, 192, 50.0
+FRAMES, SIDE, LEVEL = 24, 160, 50.0
 ONE_PERCENT = CONTRAST * (LEVEL + 16.0) / 3.0
 """L* of one percent of contrast at the level."""
 
