@@ -13,7 +13,7 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 
-MOST_FITTED, MOST_OBSERVED = 40, 300
+MOST_FITTED, MOST_OBSERVED = 24, 300
 """Observations that the grid is weighed on, and that are carried to the other frames; of more, neighbours are taken together."""
 MOST_CELLS = 24
 LEVEL, SCAN = 2.0, 0.3
@@ -106,7 +106,10 @@ def _covariance(seen: Observed, cells: Cells) -> np.ndarray:
         + cells.priors.count**2 * np.outer(seen.count, seen.count)
         + np.diag(seen.noise**2)
     )
-    curve = cells.scale[:, None, None] ** 2 * _correlation(apart, cells.length, cells.smooth)
+    # many cells share length and smoothness
+    kinds, kind = np.unique(np.stack([cells.length, cells.smooth]), axis=1, return_inverse=True)
+    correlation = _correlation(apart, kinds[0], kinds[1] > 0)
+    curve = cells.scale[:, None, None] ** 2 * correlation[kind.ravel()]
     return curve + cells.own[:, None, None] ** 2 * (apart == 0) + shared
 
 
@@ -130,8 +133,9 @@ def likely_cells(seen: Observed, logs: np.ndarray, priors: Priors) -> Cells:
     scale, length, own, smooth, weight = _grid(priors)
     every = Cells(scale, length, own, smooth, weight, priors)
     root = np.linalg.cholesky(_covariance(seen, every))
-    y = np.broadcast_to(logs - logs.mean(), (len(scale), len(logs)))[..., None]
-    white = np.linalg.solve(root, y)[..., 0]
+    y, white = logs - logs.mean(), np.zeros(root.shape[:2])
+    for k in range(len(logs)):  # forward substitution, in all cells at once
+        white[:, k] = (y[k] - np.einsum("cj,cj->c", root[:, k, :k], white[:, :k])) / root[:, k, k]
     likelihood = -0.5 * (white**2).sum(axis=1) - np.log(np.diagonal(root, axis1=1, axis2=2)).sum(axis=1)
     posterior = np.exp(likelihood + weight - (likelihood + weight).max())
     posterior /= posterior.sum()
