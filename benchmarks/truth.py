@@ -26,9 +26,8 @@ from hasty_reel.finish.chain import Chain, Finisher
 from hasty_reel.finish.effect import measure_effect
 from hasty_reel.image.size import scaled_size
 from hasty_reel.measure.noise import noise_linear
-from hasty_reel.measure.seen import STANDARD
+from hasty_reel.measure.seen import STANDARD, grain_weight
 from hasty_reel.measure.sequence import measure_sequence
-from hasty_reel.measure.spectrum import grain_weight
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.plan.shot import MARGIN
 from hasty_reel.plan.spread import DAY, DEGREES, day_factors

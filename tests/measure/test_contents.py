@@ -25,9 +25,8 @@ from hasty_reel.measure.difference import absolute, flip, in_lightness, similari
 from hasty_reel.measure.flipprocess import flip_in_process
 from hasty_reel.measure.noise import noise_of_one
 from hasty_reel.measure.plane import seen_frame
-from hasty_reel.measure.seen import Eyes, contrast_of, sensitivity
+from hasty_reel.measure.seen import Eyes, contrast_of, grain_weight, sensitivity
 from hasty_reel.measure.sparks import find_sparks
-from hasty_reel.measure.spectrum import grain_weight
 
 HD = Eyes().pixels_per_degree(1080)
 

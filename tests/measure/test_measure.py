@@ -14,8 +14,7 @@ from hasty_reel.image.warp import motion_path
 from hasty_reel.measure.bodysparks import body_and_sparks
 from hasty_reel.measure.flicker import flicker
 from hasty_reel.measure.noise import noise_lightness, noise_linear
-from hasty_reel.measure.seen import pixels_per_degree, sensitivity
-from hasty_reel.measure.spectrum import grain_weight
+from hasty_reel.measure.seen import grain_weight, pixels_per_degree, sensitivity
 
 
 def three(plane: np.ndarray) -> np.ndarray:

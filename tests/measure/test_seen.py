@@ -18,9 +18,8 @@ from hasty_reel.bench.render import Settings, render
 from hasty_reel.image.lightness import luminance_of_lightness
 from hasty_reel.measure.flicker import unrest_between
 from hasty_reel.measure.framepair import STILL, frame_pair
-from hasty_reel.measure.seen import Eyes
+from hasty_reel.measure.seen import Eyes, grain_weight
 from hasty_reel.measure.sequence import SequenceMeasures, measure_sequence
-from hasty_reel.measure.spectrum import grain_weight
 from hasty_reel.measure.stacks import FrameStacks
 from hasty_reel.pictures.frame import Picture
 

@@ -13,7 +13,8 @@ from hasty_reel.image.lightness import lightness
 from hasty_reel.image.luminance import luminance
 from hasty_reel.image.resize import resize
 from hasty_reel.image.srgb import srgb_decode
-from hasty_reel.measure.spectrum import grain_weight, seen_white
+from hasty_reel.measure.seen import grain_weight
+from hasty_reel.measure.spectrum import seen_white
 from hasty_reel.pictures.colour import codes8, codes16, seen_luminance, through_view, views
 from hasty_reel.pictures.frame import Picture, read_header, read_picture
 from hasty_reel.pictures.sequence import read_pattern

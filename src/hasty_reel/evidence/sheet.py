@@ -11,8 +11,7 @@ import numpy as np
 
 from hasty_reel.evidence.proof import Proof
 from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence, ProofFrame
-from hasty_reel.measure.seen import STANDARD, Eyes
-from hasty_reel.measure.spectrum import grain_weight
+from hasty_reel.measure.seen import STANDARD, Eyes, grain_weight
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.frames import proof_frames_text
 from hasty_reel.reel.recipe import LINES, Recipe, differences

@@ -19,8 +19,8 @@ from hasty_reel.image.lightness import lightness
 from hasty_reel.image.luminance import luminance
 from hasty_reel.image.tiles import tile_means
 from hasty_reel.measure.noise import left_out
-from hasty_reel.measure.seen import contrast_per_lightness
-from hasty_reel.measure.spectrum import grain_weight, seen_white
+from hasty_reel.measure.seen import contrast_per_lightness, grain_weight
+from hasty_reel.measure.spectrum import seen_white
 from hasty_reel.measure.worst import WORST_PERCENTILE
 
 TILE = 8

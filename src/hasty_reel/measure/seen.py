@@ -12,6 +12,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -115,3 +116,22 @@ def pixels_per_degree(rows: int, heights: float = PICTURE_HEIGHTS) -> float:
     heights : viewing distance in picture heights
     """
     return Eyes(heights).pixels_per_degree(rows)
+
+
+@lru_cache(maxsize=256)
+def grain_weight(pixels_a_degree: float, fps: float) -> float:
+    """JND per unit of contrast of noise that is white in time and has grains of one pixel.
+
+    The spectrum is even up to half a cycle a pixel in both directions and up to half the
+    frame rate; the squared sensitivity is averaged over it. For noise enlarged k times,
+    divide `pixels_a_degree` by k: the sinc keeps the band it had.
+
+    Parameters
+    ----------
+    pixels_a_degree : pixels a degree of these pixels, as they are seen
+    fps : frames a second
+    """
+    f = (np.arange(128) + 0.5) / 256.0
+    fs = np.hypot(*np.meshgrid(f, f)).ravel() * pixels_a_degree
+    ft = (np.arange(64) + 0.5) / 128.0 * fps
+    return float(np.sqrt(np.mean([np.mean(sensitivity(fs, t) ** 2) for t in ft])))

@@ -78,25 +78,6 @@ def _kept_of(shares: np.ndarray, f: np.ndarray) -> np.ndarray:
     return np.tensordot(shares / max(shares.sum(), 1e-12), power, 1)
 
 
-@lru_cache(maxsize=256)
-def grain_weight(pixels_a_degree: float, fps: float) -> float:
-    """JND per unit of contrast of noise that is white in time and has grains of one pixel.
-
-    The spectrum is even up to half a cycle a pixel in both directions and up to half the
-    frame rate; the squared sensitivity is averaged over it. For noise enlarged k times,
-    divide `pixels_a_degree` by k: the sinc keeps the band it had.
-
-    Parameters
-    ----------
-    pixels_a_degree : pixels a degree of these pixels, as they are seen
-    fps : frames a second
-    """
-    f = (np.arange(128) + 0.5) / 256.0
-    fs = np.hypot(*np.meshgrid(f, f)).ravel() * pixels_a_degree
-    ft = (np.arange(64) + 0.5) / 128.0 * fps
-    return float(np.sqrt(np.mean([np.mean(sensitivity(fs, t) ** 2) for t in ft])))
-
-
 def coarsening(pixels_a_degree: float) -> int:
     """Return into how many pixels' mean a side is taken together before it is judged: a power of two.
 

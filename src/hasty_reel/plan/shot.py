@@ -8,8 +8,7 @@ from functools import cached_property
 import numpy as np
 
 from hasty_reel.budget.samples import Budget, Problem, hold_cap, hold_noise, hold_total
-from hasty_reel.measure.seen import STANDARD, Eyes
-from hasty_reel.measure.spectrum import grain_weight
+from hasty_reel.measure.seen import STANDARD, Eyes, grain_weight
 from hasty_reel.measure.worst import worst
 from hasty_reel.plan.finishing import Finishing, finishing_of
 from hasty_reel.predict.model import FrameModel, ShotModel
