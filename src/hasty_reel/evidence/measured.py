@@ -24,11 +24,12 @@ from hasty_reel.wholefile import write_whole
 
 MEASURED = "measured.json"
 FORMAT = 2
-"""Goes up when the measures change: what was kept before is measured anew."""
+"""Goes up when measures change their meaning: what was kept before is measured anew. One that is added has a default instead:
+pictures that are kept small cannot be measured again."""
 
 
 class PictureNoise(msgspec.Struct, frozen=True):
-    """Noise of one frame, measured on its two pictures; see `ProofFrame` for the figures."""
+    """Noise of one frame, measured on its two pictures; see `ProofFrame` for the figures. No shares: they were not measured."""
 
     variance: float
     worst_variance: float
@@ -37,15 +38,19 @@ class PictureNoise(msgspec.Struct, frozen=True):
     spark_noise: tuple[float, ...]
     noise_linear: float
     noise_L: float
+    variance_shares: tuple[float, ...] = ()
+    spark_share: float = 0.0
 
     @property
     def _tables(self) -> tuple[float, ...]:
-        return (*self.lightness_noise, *self.contrast_noise, *self.spark_noise)
+        return (*self.lightness_noise, *self.contrast_noise, *self.spark_noise, *self.variance_shares, self.spark_share)
 
     @property
     def finite(self) -> bool:
         """Whether all of it are numbers."""
-        return all(map(math.isfinite, (self.variance, self.worst_variance, *self._tables, self.noise_linear, self.noise_L)))
+        return all(
+            map(math.isfinite, (self.variance, self.worst_variance, *self._tables, self.noise_linear, self.noise_L, self.spark_share))
+        )
 
 
 class _Row(msgspec.Struct, frozen=True):

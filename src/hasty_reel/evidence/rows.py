@@ -19,6 +19,7 @@ from hasty_reel.evidence.proof import (
     read_effects,
     read_proof,
 )
+from hasty_reel.measure.varianceshares import WEIGHTS
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot
@@ -35,6 +36,8 @@ class ProofFrame:
     worst_variance : 95th percentile of its blocks; nan with a single seed
     lightness_noise, contrast_noise, spark_noise : predicted at `SAMPLE_GRID`; nan with a single seed (see `BodyAndSparks.seen`)
     noise_linear, noise_L : of one picture as it is; nan with a single seed
+    variance_shares : variance of shares of the pixels / mean, the noisiest last; ones with a single seed (see `variance_shares`)
+    spark_share : share of the variance that is sparks
     apart : logarithm of the seconds of one seed over those of the other; nan with a single seed
     scan : tiny and cheap: it tells how the cost changes from frame to frame, and nothing else
     """
@@ -58,6 +61,8 @@ class ProofFrame:
     picture: Path
     apart: float = float("nan")
     scan: bool = False
+    spark_share: float = 0.0
+    variance_shares: np.ndarray = field(default_factory=lambda: np.ones(len(WEIGHTS)))
 
     @property
     def seconds(self) -> float:
@@ -189,6 +194,7 @@ class EvidenceReader:
 
 
 _NOWHERE = (float("nan"),) * len(SAMPLE_GRID)
+_EVEN = (1.0,) * len(WEIGHTS)
 _UNKNOWN = PictureNoise(float("nan"), float("nan"), _NOWHERE, _NOWHERE, _NOWHERE, float("nan"), float("nan"))
 """Of a frame with a single seed."""
 
@@ -215,7 +221,7 @@ def measure_frame(proof: Proof, frame: int | float, pictures: Sequence[ProofPict
     noise = _UNKNOWN
     if len(paths) >= 2:
         found = kept.get(paths[:2], samples)
-        if found is None:
+        if found is None or not (found.variance_shares or proof.small > 1):
             found = _noise(proof, paths, samples, bool(pictures[0].samples))
             kept.put(paths[:2], samples, found)
         noise = found
@@ -232,6 +238,8 @@ def measure_frame(proof: Proof, frame: int | float, pictures: Sequence[ProofPict
         spark_noise=np.array(noise.spark_noise),
         noise_linear=noise.noise_linear,
         noise_L=noise.noise_L,
+        spark_share=noise.spark_share,
+        variance_shares=np.array(noise.variance_shares or _EVEN),
         picture=paths[0],
         apart=_apart(pictures),
         scan=proof.scan,
@@ -272,4 +280,6 @@ def noise_of_pictures(a: np.ndarray, b: np.ndarray, samples: float, counts: np.n
     found = body_and_sparks(a, b, max(1, round(samples)), counts)
     in_l, contrast, sparks = (tuple(t.tolist()) for t in found.seen(SAMPLE_GRID))
     variance, worst = float(found.variance.mean()), found.worst(found.variance)
-    return PictureNoise(variance, worst, in_l, contrast, sparks, noise_linear(a, b), noise_lightness(a, b))
+    return PictureNoise(
+        variance, worst, in_l, contrast, sparks, noise_linear(a, b), noise_lightness(a, b), tuple(found.shares.tolist()), found.spark_share
+    )

@@ -29,7 +29,7 @@ def order_seconds(orders: Sequence[ProofOrder], plan: ShotPlan, size: tuple[int,
     for order in orders:
         pixels = float(np.prod(scaled_size(size, order.scale)))
         k = np.array([plan.index(int(f)) for f in order.frames])
-        cost = plan.sample[k] / plan.samples[k] / (plan.width * plan.height)
+        cost = plan.sample[k] / plan.taken[k] / (plan.width * plan.height)
         each = plan.load[k] + cost * pixels * whole_steps(order.samples, order.recipe)
         total += float(order.seeds * np.sum(each if order.cap is None else np.minimum(each, order.cap)))
     return total

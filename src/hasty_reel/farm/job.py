@@ -63,7 +63,7 @@ class FrameJob:
             cache=r.cache_step > 0,
             keep=bool(r.keep_scene),
             seed=self.seed * SEED_STRIDE + (0 if r.seed_held else _pattern(self.frame)),
-            floor=min(whole_steps(self.floor, r), whole_steps(self.samples, r)),
+            floor=min(whole_steps(self.floor, r), whole_steps(self.samples, r)) if self.adaptive else 1,
             stop_noise=self.stop_noise,
             cap=self.cap,
             guides=self.guides,

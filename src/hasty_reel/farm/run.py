@@ -107,9 +107,11 @@ class Run:
 
     def _job(self, frame: int) -> FrameJob:
         samples = int(self.plan.samples[self.plan.index(frame)])
+        recipe = self.plan.recipe
         return FrameJob(
-            self.shot.scene, self.shot.scene_frame(frame), self.plan.width, self.plan.height, samples, self.plan.recipe,
-            camera=self._camera, moment=moment_of(self.shot, self.plan.recipe, frame, self.shot.begin),
+            self.shot.scene, self.shot.scene_frame(frame), self.plan.width, self.plan.height, samples, recipe,
+            camera=self._camera, moment=moment_of(self.shot, recipe, frame, self.shot.begin),
+            floor=recipe.samples_floor, stop_noise=recipe.stop_noise, cap=recipe.time_cap,
         )  # fmt: skip
 
     def planned_seconds(self, frame: int) -> float:

@@ -20,7 +20,7 @@ def tile_means(plane: np.ndarray, side: int) -> np.ndarray:
     np.ndarray
         (down, across) float64, in the unit of the plane.
     """
-    return _sums(plane, side) / _sizes(plane.shape[0], plane.shape[1], side)
+    return _sums(plane, side) / tile_sizes(plane.shape[0], plane.shape[1], side)
 
 
 def whole_tile_means(plane: np.ndarray, side: int) -> np.ndarray:
@@ -59,7 +59,7 @@ def masked_tile_means(plane: np.ndarray, where: np.ndarray, side: int, least: fl
     """
     counts = _sums(where, side)
     sums = _sums(np.where(where, plane, 0.0), side)
-    enough = (counts > 0) & (counts >= least * _sizes(plane.shape[0], plane.shape[1], side))
+    enough = (counts > 0) & (counts >= least * tile_sizes(plane.shape[0], plane.shape[1], side))
     return np.where(enough, sums / np.maximum(counts, 1), np.nan)
 
 
@@ -68,8 +68,14 @@ def _sums(plane: np.ndarray, side: int) -> np.ndarray:
     return np.add.reduceat(np.add.reduceat(plane.astype(np.float64), rows, axis=0), columns, axis=1)
 
 
-def _sizes(h: int, w: int, side: int) -> np.ndarray:
-    """Pixels of each tile, (down, across)."""
+def tile_sizes(h: int, w: int, side: int) -> np.ndarray:
+    """Return the pixels of each tile, (down, across).
+
+    Parameters
+    ----------
+    h, w : of the plane, in pixels
+    side : of a tile, in pixels
+    """
     rows, columns = (np.minimum(side, length - np.arange(0, length, side)) for length in (h, w))
     return np.outer(rows, columns)
 
@@ -108,5 +114,5 @@ def tile_rms(plane: np.ndarray, counts: np.ndarray, side: int, least: float = 0.
     shape = (-(-h // side), -(-w // side))
     sums, weights = np.empty(shape), np.empty(shape)
     _squared_sums(plane, counts, side, sums, weights)
-    enough = weights >= np.maximum(1.0, least * _sizes(h, w, side))
+    enough = weights >= np.maximum(1.0, least * tile_sizes(h, w, side))
     return np.where(enough, np.sqrt(sums / np.maximum(weights, 1.0)), np.nan)

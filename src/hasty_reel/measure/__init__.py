@@ -3,6 +3,7 @@
 plane        a picture as one plane of L*, and what in it is no number
 noise        from two renders of a frame with different seeds; from one picture an estimate
 bodysparks   noise of a frame as a body and sparks, and what both become with other samples
+varianceshares  how unevenly noise lies over a picture
 flow         motion found in the pictures themselves
 framepair    two frames side by side: what of each is found in the other
 flicker      unrest along the motion, in L*

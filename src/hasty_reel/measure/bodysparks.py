@@ -17,10 +17,11 @@ import numpy as np
 
 from hasty_reel.image.lightness import lightness
 from hasty_reel.image.luminance import luminance
-from hasty_reel.image.tiles import tile_means
+from hasty_reel.image.tiles import tile_means, tile_sizes
 from hasty_reel.measure.noise import left_out
 from hasty_reel.measure.seen import contrast_per_lightness, grain_weight
 from hasty_reel.measure.spectrum import seen_white
+from hasty_reel.measure.varianceshares import variance_shares
 from hasty_reel.measure.worst import WORST_PERCENTILE
 
 TILE = 8
@@ -44,6 +45,7 @@ class BodyAndSparks:
     block : tiles a side of a block of about a degree
     halves : (2, down, across) variance at one sample from each half of the pixels, by which chance is told
     colour : seen flicker / that of grain of one pixel and the same contrast
+    shares : (bins,) variance of shares of the pixels, the noisiest last, as a multiple of the mean (see `variance_shares`)
     """
 
     mean: np.ndarray
@@ -54,12 +56,19 @@ class BodyAndSparks:
     rate: np.ndarray
     block: int
     halves: np.ndarray
+    shares: np.ndarray
     colour: float = 1.0
 
     @property
     def variance(self) -> np.ndarray:
         """Of linear luminance at one sample, all of it, (down, across)."""
         return self.body + self._by_tile(self.rate * self.energy**2)
+
+    @property
+    def spark_share(self) -> float:
+        """Share of the variance that is sparks, 0 to 1."""
+        whole = float(self.variance.mean())
+        return float(np.clip(1.0 - self.body.mean() / whole, 0.0, 1.0)) if whole > 0 else 0.0
 
     def _by_tile(self, values: np.ndarray) -> np.ndarray:
         return np.bincount(self.tile, values, self.mean.size).reshape(self.mean.shape)
@@ -155,7 +164,7 @@ def body_and_sparks(a: np.ndarray, b: np.ndarray, samples: int, counts: np.ndarr
     spark = shows & (np.sqrt(d2) > OUTLYING * deviation + 1e-6)
     rows, columns = np.nonzero(spark)
     down, across = -(-ya.shape[0] // TILE), -(-ya.shape[1] // TILE)
-    sizes = _sizes(ya.shape)
+    sizes = tile_sizes(ya.shape[0], ya.shape[1], TILE)
     tile = rows // TILE * across + columns // TILE
     height = np.abs(ya - yb)[spark]
     n = times[spark]
@@ -177,6 +186,7 @@ def body_and_sparks(a: np.ndarray, b: np.ndarray, samples: int, counts: np.ndarr
         rate=1.0 / (2.0 * n * sizes.ravel()[tile]),
         block=max(1, round(ya.shape[0] * BLOCK_ROWS / TILE)),
         halves=halves,
+        shares=variance_shares(d2 * times),
     )
     in_l = lightness(np.clip(ya, 0, 1)) - lightness(np.clip(yb, 0, 1))
     contrast = np.where(shows, in_l, 0.0) / np.sqrt(2.0) * contrast_per_lightness(np.clip((ya + yb) / 2.0, 0.0, 1.0))
@@ -194,7 +204,3 @@ def _robust_deviation(off: np.ndarray) -> np.ndarray:
     for _ in range(3):
         mean = cv2.blur(np.minimum(off, 3.0 * mean), size, borderType=cv2.BORDER_REFLECT)
     return 1.2533 * mean
-
-
-def _sizes(shape: tuple[int, ...]) -> np.ndarray:
-    return np.outer(*(np.minimum(TILE, length - np.arange(0, length, TILE)) for length in shape))

@@ -8,7 +8,9 @@ from functools import cached_property
 import numpy as np
 
 from hasty_reel.budget.samples import Budget, Problem, hold_cap, hold_noise, hold_total
+from hasty_reel.budget.stopping import Stopping, solve_stopping
 from hasty_reel.measure.seen import STANDARD, Eyes, grain_weight
+from hasty_reel.measure.varianceshares import WEIGHTS
 from hasty_reel.measure.worst import worst
 from hasty_reel.plan.finishing import Finishing, finishing_of
 from hasty_reel.predict.model import FrameModel, ShotModel
@@ -33,7 +35,7 @@ PARTS = ("load", "cache", "sample", "denoise", "write")
 class ShotPlan:
     """One shot, all arrays (f,).
 
-    samples : per pixel, whole
+    samples : the most a pixel gets, whole; taken : in the mean, where places stop at noise
     load, cache, sample, denoise, write : seconds by part on a machine of speed 1
     noise : standard deviation of linear luminance in the finished frame
     equal : samples that show as much noise at the delivered size; denoised : noise after denoising / before
@@ -49,6 +51,7 @@ class ShotPlan:
     height: int
     frames: np.ndarray
     samples: np.ndarray
+    taken: np.ndarray
     load: np.ndarray
     cache: np.ndarray
     sample: np.ndarray
@@ -113,12 +116,12 @@ class ShotPlan:
     @property
     def variance(self) -> np.ndarray:
         """Of a finished frame at one sample per pixel, (f,)."""
-        return self.noise**2 * self.samples
+        return self.noise**2 * self.taken
 
     @property
     def flat_samples(self) -> float:
         """The same samples for every frame that take the same time in all."""
-        return float(self.sample.sum() / np.sum(self.sample / self.samples))
+        return float(self.sample.sum() / np.sum(self.sample / self.taken))
 
     @property
     def flat_noise(self) -> np.ndarray:
@@ -201,23 +204,53 @@ def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finish
         steps=recipe.shutter_steps,
         pins=pins,
         ratio=RATIO,
+        cap=recipe.time_cap,
     )
 
 
-def solve(problem: Problem, hold: Hold, spread: np.ndarray) -> Budget:
+def stopping_of(recipe: Recipe, at: FrameModel) -> Stopping | None:
+    """Return where places of the frames stop; None where every place gets all samples.
+
+    Parameters
+    ----------
+    recipe : with its departures
+    at : cost and noise of the recipe over the frames
+    """
+    if recipe.stop_noise is None:
+        return None
+    return Stopping(at.variance, at.shares, WEIGHTS, at.spark_share, recipe.stop_noise, recipe.samples_floor, recipe.shutter_steps)
+
+
+def solve(problem: Problem, hold: Hold, at: FrameModel, stopping: Stopping | None = None) -> Budget:
     """Samples under what the shot holds; noise that is held is kept in `SURE` of 100 frames, by a margin for what proofs do not tell.
 
     Parameters
     ----------
     problem : what is solved for
     hold : the promise and its value
-    spread : (f,) standard deviation of the logarithm of the variance
+    at : cost and noise of the recipe over the frames
+    stopping : where places of the frames stop; None for nowhere
     """
-    if hold.kind == "noise":
-        return hold_noise(replace(problem, variance=problem.variance * np.exp(MARGIN * spread)), hold.value)
-    if hold.kind == "total":
-        return hold_total(problem, hold.value, hold.goal)
-    return hold_cap(problem, hold.value)
+
+    def _answer(asked: Problem) -> Budget:
+        if hold.kind == "noise":
+            return hold_noise(asked, hold.value)
+        if hold.kind == "total":
+            return hold_total(asked, hold.value, hold.goal)
+        return hold_cap(asked, hold.value)
+
+    margin = np.exp(MARGIN * at.variance_spread) if hold.kind == "noise" else np.ones(len(at.frames))
+    asked = replace(problem, variance=problem.variance * margin)
+    if stopping is None:
+        return _answer(asked)
+
+    def _left(samples: np.ndarray) -> np.ndarray:
+        if hold.kind == "noise" and hold.of == "worst":
+            return stopping.left_of(at.worst_variance * margin, samples)
+        return stopping.left(samples, margin)
+
+    level, total = (hold.value if hold.kind == kind else None for kind in ("noise", "total"))
+    return solve_stopping(asked, stopping, _left, _answer, level, total)
 
 
 def plan_shot(
@@ -251,14 +284,19 @@ def plan_shot(
     finishing = finishing_of(reel, shot, recipe, model, about)
     at = model.at(recipe, finishing.pixels)
     problem = budget_problem(shot, recipe, at, finishing)
-    budget = solve(problem, shot.hold, at.variance_spread) if samples is None else Budget(samples, True, "", np.nan)
+    stopping = stopping_of(recipe, at)
+    budget = solve(problem, shot.hold, at, stopping) if samples is None else Budget(samples, True, "", np.nan)
     if about is None and np.any(finishing.seen_ratio != 1.0):  # what denoising does depends on the samples, and they on it
         finishing = finishing_of(reel, shot, recipe, model, _typical(budget.samples))
         problem = budget_problem(shot, recipe, at, finishing)
-        budget = solve(problem, shot.hold, at.variance_spread)
+        budget = solve(problem, shot.hold, at, stopping)
     every_frame = np.ones(len(at.frames))
+    taken = budget.samples * (1.0 if stopping is None else stopping.taken(budget.samples))
+    left = every_frame if stopping is None else stopping.left(budget.samples)
+    in_places = every_frame if stopping is None else stopping.left_of(at.worst_variance, budget.samples)
     # shrinking acts on the variance like more samples do
-    equal = budget.samples / finishing.resize_gain**2
+    equal = budget.samples / left / finishing.resize_gain**2
+    seen = table_at(at.contrast_table, budget.samples / in_places / finishing.resize_gain**2)
     weight = grain_weight(eyes.pixels_per_degree(reel.height, recipe.render_scale), float(reel.fps))
     unproven = [*at.unproven, *(f for f in UNPRICED if getattr(recipe, f) != LINE[f].neutral)]
     if not finishing.proven:
@@ -270,15 +308,16 @@ def plan_shot(
         height=finishing.height,
         frames=at.frames,
         samples=budget.samples,
+        taken=taken,
         load=load_seconds(at),
         cache=cache_seconds(shot, recipe, at),
-        sample=problem.cost * budget.samples,
+        sample=problem.cost * taken,
         denoise=every_frame * finishing.seconds,
         write=every_frame * at.write_seconds_per_pixel * finishing.pixels,
-        noise=problem.noise(budget.samples),
+        noise=problem.noise(budget.samples) * np.sqrt(in_places if shot.hold.kind == "noise" and shot.hold.of == "worst" else left),
         equal=equal,
         denoised=finishing.noise_ratio,
-        seen_flicker=table_at(at.contrast_table, equal) * weight * finishing.seen_ratio,
+        seen_flicker=seen * weight * finishing.seen_ratio,
         budget=budget,
         unproven=tuple(unproven),
         at=at,

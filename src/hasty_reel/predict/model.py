@@ -43,6 +43,8 @@ class FrameModel:
     unproven_spread : standard deviation of the logarithm of the seconds that settings without a proof add
     unproven : settings of the recipe that no proof has tried
     unseen : most frames in a row that no proof and no scan has looked at, where they are many
+    shares : (f, bins) variance of shares of the pixels / their mean (see `variance_shares`)
+    spark_share : of the variance, 0 to 1
     draw : makes `cost_draws`
     """
 
@@ -62,6 +64,8 @@ class FrameModel:
     unproven_spread: float
     unproven: tuple[str, ...]
     unseen: int
+    shares: np.ndarray
+    spark_share: np.ndarray
     draw: Callable[[], np.ndarray]
 
     @cached_property
@@ -171,6 +175,7 @@ class ShotModel:
             float(np.sqrt(len(unproven)) * UNPROVEN_SPREAD),
             unproven if self._keep_proven(recipe) else (*unproven, "keep_scene"),
             self._unseen(group),
+            *self._shares(rows),
             lambda: _cost_draws(curve, logs, over),
         )
 
@@ -217,6 +222,18 @@ class ShotModel:
         change = np.exp(log_variance - np.log(rows.variance))
         tables = (rows.lightness, rows.contrast, rows.sparks)
         return [np.exp(curve.mean(group.mean(np.log(with_variance(t, change) + 1e-12)))) for t in tables]
+
+    def _shares(self, rows: Figures) -> tuple[np.ndarray, np.ndarray]:
+        """How unevenly noise lies over the pictures, (f, bins), and how much of it is sparks, (f,): in proportion between proof frames."""
+        clear = rows.samples >= CLEAR_SAMPLES
+        rows = rows.at(clear) if clear.any() else rows
+        frames, place = np.unique(rows.frame, return_inverse=True)
+        columns = np.column_stack([rows.shares, rows.spark_share])
+        sums = np.zeros((len(frames), columns.shape[1]))
+        np.add.at(sums, place, columns)
+        means = sums / np.bincount(place)[:, None]
+        over = np.stack([np.interp(self.frames, frames, column) for column in means.T], axis=1)
+        return over[:, :-1], over[:, -1]
 
     def _unseen(self, group: Grouped) -> int:
         """Most frames in a row that nothing has looked at; 0 where they are few or there is a scan."""

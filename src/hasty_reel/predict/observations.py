@@ -36,6 +36,8 @@ class Figures:
     lightness: np.ndarray
     contrast: np.ndarray
     sparks: np.ndarray
+    shares: np.ndarray
+    spark_share: np.ndarray
 
     def at(self, rows: np.ndarray) -> Figures:
         """Some of the rows.
@@ -70,6 +72,7 @@ def figures_of(rows: Sequence[ProofFrame]) -> tuple[list[Recipe], Figures]:
     return recipes, Figures(
         _column("frame"), np.array(recipe), _column("pixels"), _column("samples"), _column("sample_seconds"), _column("apart"),
         _column("variance"), _column("worst_variance"), _column("lightness_noise"), _column("contrast_noise"), _column("spark_noise"),
+        _column("variance_shares"), _column("spark_share"),
     )  # fmt: skip
 
 

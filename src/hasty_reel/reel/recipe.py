@@ -21,6 +21,8 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     """A named set of render settings.
 
     samples_floor, samples_ceiling : least and most samples per pixel of a frame
+    stop_noise : noise below which a place of a frame gets no more samples; None for never
+    time_cap : seconds a frame may take at most, its floor allowing; None for no cap
     bounces : light bounces after the first surface; 0 is direct light alone
     bounces_matte, bounces_glossy, bounces_glass, bounces_fog : of these, the most off each kind of surface and in
         fog; None for no limit of its own
@@ -45,6 +47,8 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     name: str
     samples_floor: int = 8
     samples_ceiling: int = 512
+    stop_noise: float | None = None
+    time_cap: float | None = None
     bounces: int = 6
     bounces_matte: int | None = None
     bounces_glossy: int | None = None
@@ -169,6 +173,11 @@ LINES: tuple[Line, ...] = (
          meaning="The least samples per pixel a frame may get. It wins over a time cap."),
     Line("samples_ceiling", "Samples", "Ceiling", "", 1, 65536, 65536, 1,
          meaning="The most samples per pixel a frame may get."),
+    Line("stop_noise", "Samples", "Stop at noise", "", 1e-6, 1000, None, 0.001, whole=False, optional=True,
+         meaning="Places of a frame whose noise is below this get no more samples. Rare bright paths escape it: "
+         "where noise is sparks, it is uncertain by half."),
+    Line("time_cap", "Samples", "Time cap", "s", 0.01, 1e6, None, 10, whole=False, optional=True,
+         meaning="Seconds a frame may take at most; then it stops as it is. The floor wins over it."),
     Line("bounces", "Light", "Bounces", "", 0, 64, 0, 1,
          meaning="How often light is followed from surface to surface. As low as the look allows."),
     Line("bounces_matte", "Light", "– off matte", "", 0, 64, None, 1, optional=True,

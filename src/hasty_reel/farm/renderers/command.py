@@ -71,6 +71,9 @@ def placeholder_values(job: FrameJob, output: Path) -> dict[str, str]:
         "bounces": f"{job.recipe.bounces}",
         "angle": f"{job.recipe.shutter_angle:g}",
         "ceiling": f"{NO_CEILING if job.recipe.brightness_ceiling is None else job.recipe.brightness_ceiling:.10g}",
+        "floor": f"{settings.floor}",
+        "stop": f"{job.stop_noise or 0.0:g}",
+        "cap": f"{job.cap or 0.0:g}",
     }
 
 

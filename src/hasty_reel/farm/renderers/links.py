@@ -17,8 +17,9 @@ from hasty_reel.own.chosenlist import ChosenList, KeptList
 
 PLACEHOLDERS = (
     "frame", "samples", "steps", "width", "height", "seed", "scale", "crop", "output", "scene", "bounces", "angle", "ceiling",
+    "floor", "stop", "cap",
 )  # fmt: skip
-"""What may stand in braces in a command."""
+"""What may stand in braces in a command; `stop` is the noise to stop at, `cap` the seconds a frame may take, 0 for none."""
 _PLACEHOLDER = re.compile(r"\{([^{}]*)\}")
 
 

@@ -45,7 +45,8 @@ def with_settings(reel: Reel, shot_id: str, settings: Recipe) -> Reel:
     """
     shot = reel.shot(shot_id)
     old = reel.recipe(shot.recipe)
-    new = replaced(settings, name=old.name, samples_floor=old.samples_floor, samples_ceiling=old.samples_ceiling)
+    kept = {f: getattr(old, f) for f in ("name", "samples_floor", "samples_ceiling", "stop_noise", "time_cap")}
+    new = replaced(settings, **kept)
     recipes = tuple(new if r is old else r for r in reel.recipes)
     return with_shot(replaced(reel, recipes=recipes), shot_id, lambda s: replaced(s, departures={}))
 
