@@ -423,3 +423,20 @@ def test_what_cannot_be_measured_is_one_line(reel, noisy_frames, arguments, word
 def test_frames_that_were_asked_for_and_are_missing_make_it_a_no(reel, noisy_frames):
     status, _, err = reel("measure", noisy_frames, "--frames", "1001-1006")
     assert status == 1 and "frames 1005 are not there" in err
+
+
+def test_the_yardstick_measures_this_machine_and_keeps_it_in_the_reel(reel, demo_path, monkeypatch):
+    from hasty_reel.cli import machines
+
+    monkeypatch.setattr(machines, "yardstick_seconds", lambda: 0.5)
+    monkeypatch.setattr(machines, "together", lambda workers: 1.25)
+    was = read_reel(demo_path)
+    first = msgspec.structs.replace(was.machines[0], workers=2)
+    save_reel(demo_path, msgspec.structs.replace(was, machines=(first, *was.machines[1:])))
+    status, out, _ = reel("yardstick", demo_path, "--machine", "Harbour desk", "--json")
+    answer = json.loads(out)
+    assert status == 0 and answer["seconds"] == 0.5 and answer["together"] == 1.25
+    kept = read_reel(demo_path).machines[0]
+    assert kept.together == 1.25 and kept.speed == pytest.approx(answer["speed"] or 1.0, rel=0.01)
+    status, _, err = reel("yardstick", demo_path, "--machine", "Nobody")
+    assert status != 0 and "expected one of 'Harbour desk'" in err

@@ -37,10 +37,17 @@ def emitted(qtbot, *signals, timeout: int) -> Iterator[None]:
             signal.disconnect(slot)
 
 
-@pytest.fixture
-def open_reel(qtbot, qapp):
-    """Opens a reel in the real window and waits for its plan."""
+@pytest.fixture(scope="session")
+def themed(qapp):
+    """The application with its theme, given once as when it starts: styling anew reaches for windows that are half gone."""
     theme.apply(qapp)
+    return qapp
+
+
+@pytest.fixture
+def open_reel(qtbot, themed):
+    """Opens a reel in the real window and waits for its plan."""
+    qapp = themed
     pyqtgraph.setConfigOptions(antialias=True, imageAxisOrder="row-major")
     opened = []
 

@@ -19,6 +19,7 @@ from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.hours import Once, Weekly
 from hasty_reel.reel.machine import Machine
 from hasty_reel.reel.moves import Turntable, Viewpoints
+from hasty_reel.reel.recipe import LINE
 from hasty_reel.reel.saves import autosave_path, earlier_saves
 from hasty_reel.studio.brief.nights import DAY, local_midnights, snapped
 from hasty_reel.studio.pictures import THUMBNAIL
@@ -256,13 +257,21 @@ def test_a_machine_is_edited_in_its_page_and_faults_are_told_there(qtbot, window
         ("name", "Tower"),
         ("speed", "2,5"),
         ("workers", "4"),
+        ("together", "3.2"),
         ("free", "weekends"),
         ("zone", "Europe/Oslo"),
         ("price_per_hour", "1.5"),
     ):
         page.fields[name].committed.emit(text)
     tower = session.reel.machines[1]
-    assert (tower.name, tower.speed, tower.workers, tower.zone, tower.price_per_hour) == ("Tower", 2.5, 4, "Europe/Oslo", 1.5)
+    assert (tower.name, tower.speed, tower.workers, tower.together, tower.zone, tower.price_per_hour) == (
+        "Tower",
+        2.5,
+        4,
+        3.2,
+        "Europe/Oslo",
+        1.5,
+    )
     assert tower.free == (Weekly(days=("sat", "sun")),) and window.undo_action.text() == "Undo: set price of Tower"
     page.fields["free"].committed.emit("sometimes")
     assert "expected days and times" in page.fault.text() and session.reel.machines[1].free == tower.free
@@ -344,7 +353,8 @@ def test_recipes_are_duplicated_renamed_compared_and_departed_from(qtbot, window
     table = button.compare()
     heads = [table.table.horizontalHeaderItem(k).text() for k in range(table.table.columnCount())]
     assert heads == ["Final", "Night", "Preview", "sh010 departs"]
-    assert table.table.item(2, 3).text() == "2" and table.table.item(2, 3).font().bold()
+    row = list(LINE).index("bounces")
+    assert table.table.item(row, 3).text() == "2" and table.table.item(row, 3).font().bold()
     table.close()
     row.menu().actions()[1].trigger()
     assert session.shot.departures == {} and session.recipe.bounces == 6

@@ -38,8 +38,11 @@ def test_overnight_is_eight_hours_for_1440_frames_of_20_seconds():
     assert room.by(86400) / 1440 == pytest.approx(20.0)
 
 
-def test_a_machine_of_speed_2_with_two_workers_does_four_times_as_much():
-    room = capacity([Machine(name="a", speed=2.0, workers=2), Machine(name="b", speed=0.5)], NOON)
+def test_workers_count_by_what_they_do_together():
+    """Two workers that slow each other to 1.5; three whose gain nobody measured are promised to do no more than one."""
+    assert Machine(name="a", workers=3).frame_speed == 1.0
+    assert Machine(name="a", speed=2.0, workers=2, together=1.5).frame_speed == 3.0
+    room = capacity([Machine(name="a", speed=2.0, workers=2, together=2.0), Machine(name="b", speed=0.5)], NOON)
     assert room.by(1000.0) == pytest.approx(4500.0)
     assert room.hours(3600.0) == pytest.approx([1.0, 1.0])
 

@@ -124,7 +124,7 @@ def test_the_deadline_counts_machines_and_spread(demo_reel, demo_evidence):
     one = deadline(reel, plans, NOW)
     assert one.seconds5 == pytest.approx(total, rel=0.03) and one.seconds9 > one.seconds5
     assert one.chance == pytest.approx(0.5, abs=0.15) and one.spare_seconds < 0
-    two = msgspec.structs.replace(reel, machines=(Machine(name="a", speed=2.0), Machine(name="b", workers=2)))
+    two = msgspec.structs.replace(reel, machines=(Machine(name="a", speed=2.0), Machine(name="b", workers=2, together=2.0)))
     both = deadline(two, plans, NOW)
     assert both.seconds5 == pytest.approx(one.seconds5 / 4) and both.spare_seconds > 0 and both.chance > 0.999
     assert allowed_seconds(two, NOW) == pytest.approx(4 * total / 168)

@@ -176,3 +176,14 @@ def test_any_sequence_of_edits_undone_gives_the_first_document_and_redone_the_la
     while history.redo_name:
         history.redo()
     assert history.reel == last
+
+
+def test_weights_go_along_with_their_frames_and_are_let_go_outside():
+    reel = ed.with_weight(made_reel(), "sh010", 1010, 1012, 3.0)
+    assert reel.shot("sh010").weights == {1010: 3.0, 1011: 3.0, 1012: 3.0}
+    moved = ed.with_first(reel, "sh010", 2001)
+    assert moved.shot("sh010").weights == {2010: 3.0, 2011: 3.0, 2012: 3.0}
+    assert ed.with_frames(reel, "sh010", 1012, 1020).shot("sh010").weights == {1012: 3.0}
+    assert ed.with_weight(reel, "sh010", 1001, 1096, 1.0).shot("sh010").weights == {}
+    with pytest.raises(HastyReelError, match="Shot sh010: weight -1; expected a number above 0"):
+        ed.with_weight(reel, "sh010", 1001, 1002, -1.0)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
+from hasty_reel.reel.edits import with_machine
 from hasty_reel.studio.hold import HoldModel
 from hasty_reel.studio.proofs.cardtext import figures_of, tip_of
 
@@ -68,3 +69,49 @@ def test_cards_say_what_scans_and_noise_proofs_are(session):
     cards = {c.proof.id: c for c in session.cards.all}
     assert figures_of(cards["p016"]).startswith("scan, ") and "A scan:" in tip_of(cards["p016"])
     assert figures_of(cards["p017"]).startswith("full size, ") and "kept small" in tip_of(cards["p017"])
+
+
+def test_this_machine_is_measured_and_kept_in_the_reel(session, loop, monkeypatch):
+    from hasty_reel.farm import yardstick
+
+    monkeypatch.setattr(yardstick, "yardstick_seconds", lambda cancel=None: 0.8)
+    monkeypatch.setattr(yardstick, "together", lambda workers, cancel=None: 0.71 * workers)
+    speed = session.machine_speed
+    evidence = session.planner.evidence["sh010"]
+    made = tuple(msgspec.structs.replace(p, yardstick=0.5, made="2026-01-01T00:00:00+00:00") for p in evidence.proofs)
+    session.planner.evidence = {**session.planner.evidence, "sh010": type(evidence)(**{**evidence.__dict__, "proofs": made})}
+    session.planner.replan()
+    loop.until(lambda: speed.quiet > 0 and not session.planner.stale)
+    slower = speed.quiet / 0.8
+    assert speed.words == "" or speed.now != 0.8
+    speed.measure()
+    loop.until(lambda: not speed.measuring)
+    assert "times slower than when the proofs were made" in session.trust.words or slower > 0.9
+    session.do("Two workers", lambda reel: with_machine(reel, 0, workers=2))
+    speed.measure_machine(0)
+    loop.until(lambda: not speed.measuring)
+    machine = session.reel.machines[0]
+    assert machine.together == 1.42 and machine.speed == float(f"{slower:.3g}") and machine.frame_speed < 1.42
+
+
+def test_frames_weigh_more_where_the_least_noise_in_all_is_sought(session, loop):
+    hold = HoldModel(session)
+    session.set_hold(msgspec.structs.replace(session.shot.hold, kind="total", goal="total", value=1500.0))
+    loop.until(lambda: session.plan.shot.hold.kind == "total" and not session.planner.stale)
+    assert hold.weighs and hold.weight_text == "1"
+    before = session.plan.samples.astype(float)
+    session.playhead.select((1030, 1050))
+    hold.type_weight("4")
+    loop.until(lambda: session.plan.shot.weights and not session.planner.stale)
+    gained = session.plan.samples / before
+    assert gained[35:45].min() > 1.1 * gained[70:].max() and session.plan.total_seconds <= 1500.0 * (1 + 1e-9)
+    assert hold.weight_text == "4" and session.shot.weights == dict.fromkeys(range(1030, 1051), 4.0)
+    said = []
+    session.said.connect(said.append)
+    hold.type_weight("0")
+    hold.type_weight("much")
+    assert "expected a number above 0" in said[0] and "'much' is no number" in said[1]
+    session.playhead.select((1001, 1096))
+    assert hold.weight_text == "1–4"
+    hold.type_weight("1")
+    assert session.shot.weights == {}

@@ -5,6 +5,7 @@ planning   estimate, budget, export, bring-in, begin
 rendering  proof, bring-proof, run
 looking    measure, causes
 delivery   finish, handover
+machines   yardstick
 windows    the window, the demo, the largest picture that is read
 """
 

@@ -30,6 +30,7 @@ MODULES = {
     **dict.fromkeys(("proof", "bring-proof", "run"), "hasty_reel.cli.rendering"),
     **dict.fromkeys(("measure", "causes"), "hasty_reel.cli.looking"),
     **dict.fromkeys(("finish", "handover"), "hasty_reel.cli.delivery"),
+    "yardstick": "hasty_reel.cli.machines",
     **dict.fromkeys(("window", "demo", "limits"), "hasty_reel.cli.windows"),
 }
 """By command, the module that defines it."""

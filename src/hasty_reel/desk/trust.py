@@ -96,7 +96,7 @@ class TrustBar(QWidget):
 
     def __init__(self, session: Session, beside: bool, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._model = session.trust
+        self._model, self._speed = session.trust, session.machine_speed
         self.plot = HeldPlot(self)
         self.words = QLabel("")
         self.words.setWordWrap(True)
@@ -112,10 +112,13 @@ class TrustBar(QWidget):
         self.next.setStyleSheet(f"color: {theme.INK2.name()}")
         self.button = PlainButton("Render it", self._model.order_next, parent=self)
         self.button.setToolTip("Put the next best proof into the queue")
+        self.measure = PlainButton("Measure this machine", session.machine_speed.measure, parent=self)
+        self.measure.setToolTip("Two seconds of work tell whether it is slower or faster now than when the proofs were made")
         line = QHBoxLayout()
         line.setSpacing(10)
         line.addWidget(self.next, 1)
         line.addWidget(self.button, 0, Qt.AlignmentFlag.AlignTop)
+        line.addWidget(self.measure, 0, Qt.AlignmentFlag.AlignTop)
         told = QVBoxLayout()
         told.setSpacing(4)
         told.addWidget(self.words)
@@ -137,3 +140,5 @@ class TrustBar(QWidget):
         self.words.setText(" ".join(w for w in (self._model.words, found.held.mend) if w))
         self.next.setText(HOW if found.next is None else f"Next best proof: {found.next.words}.")
         self.button.setVisible(found.next is not None)
+        speed = self._speed
+        self.measure.setVisible(speed.quiet > 0 and not speed.words)

@@ -5,6 +5,7 @@ queue        orders in their order, held, moved, cancelled
 sweeps       one setting over several values
 picks        frames for a proof
 usual        proofs that are made of nearly every shot: a scan, and noise at full size
+yardstick    a tiny frame that is always the same: how fast this machine is just now
 forecast     what an order will take
 nextproof    the proof that narrows the total most for what it costs
 bringin      frames and times from elsewhere

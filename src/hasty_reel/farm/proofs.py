@@ -36,6 +36,7 @@ MESSAGES = "messages"
 
 Show = Callable[[int | float, np.ndarray], None]
 Fault = Callable[[int | float, str], None]
+Yardstick = Callable[[CancelToken | None], float]
 
 
 def make_proof(
@@ -47,6 +48,7 @@ def make_proof(
     cancel: CancelToken | None = None,
     show: Show | None = None,
     fault: Fault | None = None,
+    yardstick: Yardstick | None = None,
 ) -> Proof:
     """Render a proof into a new folder under `root`; a stopped one keeps its finished frames.
 
@@ -60,6 +62,7 @@ def make_proof(
     cancel : looked at while it renders
     show : called with the frame and its growing picture, (h, w, 3) scene-linear light
     fault : called with a frame that failed and what was wrong; the rest goes on. None: the first fault ends the proof
+    yardstick : tells how fast the machine is just now; None: it is not asked
 
     Returns
     -------
@@ -77,7 +80,7 @@ def make_proof(
     """
     order.checked()
     with new_proof_folder(root, order.shot.proofs) as folder:
-        return _ProofMaker(folder, reel, order, renderer, progress, cancel, show, fault).make()
+        return _ProofMaker(folder, reel, order, renderer, progress, cancel, show, fault, yardstick).make()
 
 
 class _ProofMaker:
@@ -85,10 +88,11 @@ class _ProofMaker:
 
     def __init__(
         self, folder: Path, reel: Reel, order: ProofOrder, renderer: Renderer, progress: Progress, cancel: CancelToken | None,
-        show: Show | None, fault: Fault | None,
+        show: Show | None, fault: Fault | None, yardstick: Yardstick | None,
     ) -> None:  # fmt: skip
         self._folder, self._order, self._renderer = folder, order, renderer
         self._progress, self._cancel, self._show, self._fault = progress, cancel, show, fault
+        self._yardstick = yardstick
         self._camera = camera_of(reel)
         self._size, self._rows = scaled_size(reel.picture_size, order.scale), reel.picture_size[1]
         self._seeds = SEEDS[: order.seeds]
@@ -127,6 +131,7 @@ class _ProofMaker:
             parent=order.parent,
             sweep=order.sweep,
             scan=order.scan,
+            yardstick=0.0 if self._yardstick is None else self._yardstick(self._cancel),
             small=self._small,
         )
 

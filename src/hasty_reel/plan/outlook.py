@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 
 from hasty_reel.errors import CannotSolve
+from hasty_reel.evidence.quiet import as_quiet, quiet_yardstick
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.measure.seen import STANDARD, Eyes
 from hasty_reel.plan.deadline import Deadline, allowed_seconds, deadline
@@ -19,7 +20,10 @@ from hasty_reel.reel.shot import Shot
 
 @dataclass(frozen=True)
 class Outlook:
-    """What the views read: plans and models by shot or layer, prices of the current one, the deadline, why one has no plan."""
+    """What the views read: plans and models by shot or layer, prices of the current one, the deadline, why one has no plan.
+
+    quiet : seconds of the yardstick on this machine when it was quiet, as its seconds are planned; 0 where it was never taken
+    """
 
     plans: dict[str, ShotPlan] = field(default_factory=dict)
     prices: dict[str, Price] = field(default_factory=dict)
@@ -27,6 +31,7 @@ class Outlook:
     allowed: float = 0.0
     lacks: dict[str, str] = field(default_factory=dict)
     models: dict[str, ShotModel] = field(default_factory=dict)
+    quiet: float = 0.0
 
     def seconds_of(self, shot: Shot) -> float | None:
         """Planned seconds of a shot with its layers; None where a part has no plan.
@@ -49,10 +54,12 @@ class PlanMemory:
 
     def __init__(self, eyes: Eyes = STANDARD) -> None:
         self.eyes = eyes
-        self._models: dict[str, tuple[Evidence, Shot, ShotModel | str]] = {}
+        self._models: dict[str, tuple[Evidence, Shot, ShotModel | str, float]] = {}
         self._plans: dict[str, tuple[tuple, ShotPlan]] = {}
 
-    def model(self, shot: Shot, evidence: Mapping[str, Evidence], shared: dict[tuple, ShotModel | str] | None = None) -> ShotModel | str:
+    def model(
+        self, shot: Shot, evidence: Mapping[str, Evidence], shared: dict[tuple, ShotModel | str] | None = None, quiet: float = 0.0
+    ) -> ShotModel | str:
         """Return the model of a shot from its evidence, or why there is none.
 
         Parameters
@@ -60,21 +67,22 @@ class PlanMemory:
         shot : the shot or layer
         evidence : by shot
         shared : models made in this turn, for shots that share their evidence and frames
+        quiet : seconds of the yardstick on the quiet machine, 0 where that is not known
         """
         shared = {} if shared is None else shared
         found = evidence.get(shot.id) or NOTHING
         kept = self._models.get(shot.id)
-        if kept is not None and kept[0] is found and (kept[1] is shot or _same_frames(kept[1], shot)):
+        if kept is not None and kept[0] is found and kept[3] == quiet and (kept[1] is shot or _same_frames(kept[1], shot)):
             return kept[2]
-        rests_on = (id(found), (shot.begin, shot.past, shot.step), tuple(sorted(shot.put_away)))
+        rests_on = (id(found), quiet, (shot.begin, shot.past, shot.step), tuple(sorted(shot.put_away)))
         model: ShotModel | str | None = shared.get(rests_on)
         if model is None:
             try:
-                model = ShotModel(found.without(shot.put_away), shot.frames)
+                model = ShotModel(as_quiet(found.without(shot.put_away), quiet), shot.frames)
             except CannotSolve as error:
                 model = str(error)
             shared[rests_on] = model
-        self._models[shot.id] = (found, shot, model)
+        self._models[shot.id] = (found, shot, model, quiet)
         return model
 
     def plan(self, reel: Reel, shot: Shot, model: ShotModel) -> ShotPlan:
@@ -110,12 +118,12 @@ class PlanMemory:
         plans, lacks = self.plans(reel, [*reel.tasks, *also], evidence)
         prices: dict[str, Price] = {}
         if current in plans:
-            model = self.model(looked_at, evidence)
+            model = self.model(looked_at, evidence, quiet=quiet_of(evidence))
             assert isinstance(model, ShotModel)
             prices = price_tags(reel, looked_at, model, plans[current])
         if looked_at.layers:
             lacks[current] = f"Rendered as its layers {', '.join(y.id for y in looked_at.layers)}: choose one in the menu of shots."
-        return Outlook(plans, prices, deadline(reel, plans, now), allowed_seconds(reel, now), lacks, self._known(plans))
+        return Outlook(plans, prices, deadline(reel, plans, now), allowed_seconds(reel, now), lacks, self._known(plans), quiet_of(evidence))
 
     def outlook_of_tasks(self, reel: Reel, tasks: Sequence[Shot], evidence: Mapping[str, Evidence], now: datetime) -> Outlook:
         """Return plans and deadline of some shots and layers, without prices.
@@ -133,7 +141,9 @@ class PlanMemory:
             When all frames are ready, and what stands in the way.
         """
         plans, lacks = self.plans(reel, tasks, evidence)
-        return Outlook(plans, {}, deadline(reel, plans, now, tasks), allowed_seconds(reel, now, tasks), lacks, self._known(plans))
+        return Outlook(
+            plans, {}, deadline(reel, plans, now, tasks), allowed_seconds(reel, now, tasks), lacks, self._known(plans), quiet_of(evidence)
+        )
 
     def _known(self, plans: Iterable[str]) -> dict[str, ShotModel]:
         found = {name: self._models[name][2] for name in plans if name in self._models}
@@ -151,8 +161,9 @@ class PlanMemory:
         plans: dict[str, ShotPlan] = {}
         lacks: dict[str, str] = {}
         shared: dict[tuple, ShotModel | str] = {}
+        quiet = quiet_of(evidence)
         for task in tasks:
-            model = self.model(task, evidence, shared)
+            model = self.model(task, evidence, shared, quiet)
             if isinstance(model, str):
                 lacks[task.id] = model
             else:
@@ -161,6 +172,16 @@ class PlanMemory:
 
 
 NOTHING = Evidence()
+
+
+def quiet_of(evidence: Mapping[str, Evidence]) -> float:
+    """Return the seconds of the yardstick on the quiet machine; 0 where no proof has one.
+
+    Parameters
+    ----------
+    evidence : by shot or layer
+    """
+    return quiet_yardstick(p for found in {id(e): e for e in evidence.values()}.values() for p in found.proofs)
 
 
 def _same_frames(a: Shot, b: Shot) -> bool:

@@ -179,7 +179,7 @@ def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finish
 
     Parameters
     ----------
-    shot : whose pins and hours count
+    shot : whose pins and weights count
     recipe : with its departures
     at : cost and noise of the recipe over the frames
     finishing : what is done to the frames after rendering
@@ -194,6 +194,7 @@ def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finish
         pins = np.zeros(len(at.frames), np.int64)
         for frame, samples in shot.pins.items():
             pins[shot.index(frame)] = samples
+    weight = np.array([shot.weights.get(int(f), 1.0) for f in at.frames]) if shot.weights else None
     worst = shot.hold.kind == "noise" and shot.hold.of == "worst"
     return Problem(
         variance=(at.worst_variance if worst else at.variance) * finishing.gain**2,
@@ -202,6 +203,7 @@ def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finish
         floor=recipe.samples_floor,
         ceiling=recipe.samples_ceiling,
         steps=recipe.shutter_steps,
+        weight=weight,
         pins=pins,
         ratio=RATIO,
         cap=recipe.time_cap,

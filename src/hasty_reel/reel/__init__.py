@@ -9,6 +9,7 @@ hours      free hours of a machine over the days
 recipe     named render settings and the lines they consist of
 draftcut   reductions for quick looks; the reel does not know them
 caching    which frames own a light cache
+byframe    values of single frames: moved along with them, let go outside of them
 shot       a run of frames of a scene with its recipe, departures, hold, pins and layers
 machine    who renders
 document   the reel: shots, recipes, machines, size, rate, due time

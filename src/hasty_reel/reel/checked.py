@@ -120,6 +120,8 @@ def check_machine(machine: Machine, at: str) -> None:
     _check_name(machine.name, f"{at}.name")
     _need(math.isfinite(machine.speed) and 0.001 <= machine.speed <= 1000, f"{at}.speed", machine.speed, "0.001 to 1000")
     _need(1 <= machine.workers <= 1024, f"{at}.workers", machine.workers, "1 to 1024")
+    gain = machine.together
+    _need(gain is None or 0.01 <= gain <= machine.workers, f"{at}.together", gain, f"0.01 to {machine.workers}, its workers")
     price = machine.price_per_hour
     _need(math.isfinite(price) and 0 <= price <= 1e9, f"{at}.price_per_hour", price, "0 or more")
     _need(len(machine.free) <= 200, f"{at}.free", len(machine.free), "at most 200 windows")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal, TypeVar
+from typing import Annotated, Any, Literal, TypeVar
 
 import msgspec
 
@@ -13,6 +13,8 @@ Number = TypeVar("Number", int, float)
 """Of a frame; between two frames it has a fraction."""
 
 Kind = Literal["noise", "total", "cap"]
+LARGEST_WEIGHT = 1e6
+Weight = Annotated[float, msgspec.Meta(gt=0, le=LARGEST_WEIGHT)]
 CUSTOMARY_FIRST = 1001
 """Shots begin at frame 1001 by custom: room for handles below, four digits above."""
 
@@ -39,7 +41,7 @@ class Layer(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     recipe : its own; None for the shot's
     first, last : its own stretch of frames; None for the shot's
     held : a plate that does not change: this one frame is rendered and held
-    departures, hold, pins : as of a shot
+    departures, hold, pins, weights : as of a shot
     """
 
     id: str
@@ -51,6 +53,7 @@ class Layer(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     departures: dict[str, Value] = {}
     hold: Hold | None = None
     pins: dict[int, int] = {}
+    weights: dict[int, Weight] = {}
 
 
 class ProofMark(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -72,6 +75,7 @@ class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     enabled : counts in the plan and the film
     departures : lines of the recipe this shot replaces
     pins : frame -> samples per pixel fixed by hand
+    weights : frame -> how often it counts where the least noise in all is sought; 1 where none is told
     evidence : id of the shot whose proofs hold for this one, after a split or a copy; '' for its own
     layers : where there are any, the shot is rendered as these
     marks : proof -> what was decided about it
@@ -93,6 +97,7 @@ class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     departures: dict[str, Value] = {}
     hold: Hold = Hold()
     pins: dict[int, int] = {}
+    weights: dict[int, Weight] = {}
     evidence: str = ""
     layers: tuple[Layer, ...] = ()
     marks: dict[str, ProofMark] = {}
@@ -192,13 +197,14 @@ def layer_shot(shot: Shot, layer: Layer) -> Shot:
         departures=layer.departures,
         hold=layer.hold or shot.hold,
         pins=layer.pins,
+        weights=layer.weights,
         marks={k.removeprefix(f"{layer.id}--"): m for k, m in shot.marks.items() if k.startswith(f"{layer.id}--")},
         evidence=f"{shot.evidence}.{layer.id}" if shot.evidence else "",
     )
 
 
 def with_layer_shot(shot: Shot, layer: Layer, old: Shot, new: Shot) -> Layer:
-    """Return the layer after its shot `old` was changed to `new`: recipe, departures, hold and pins are the layer's own.
+    """Return the layer after its shot `old` was changed to `new`: recipe, departures, hold, pins and weights are the layer's own.
 
     Parameters
     ----------
@@ -216,4 +222,6 @@ def with_layer_shot(shot: Shot, layer: Layer, old: Shot, new: Shot) -> Layer:
         changes["hold"] = new.hold
     if new.pins != old.pins:
         changes["pins"] = new.pins
+    if new.weights != old.weights:
+        changes["weights"] = new.weights
     return msgspec.structs.replace(layer, **changes)

@@ -10,6 +10,7 @@ preparing      the renderer's machine code
 pictures       pictures ready for the display, kept in one place
 session        all of these for one open reel
 verdicts       how each stage stands
+machinespeed   how fast this machine is now, and what several workers do on it together
 trust          how far the plan can be trusted, and which proof would make it surer
 brief          the models of the stages
 proofs         the models of the stages

@@ -156,3 +156,35 @@ class HoldModel:
         if kind == "total":
             value *= 3600 * self._session.reel.frame_speed
         self._session.set_hold(msgspec.structs.replace(self._session.shot.hold, kind=kind, value=value))
+
+    @property
+    def weighs(self) -> bool:
+        """Whether weights of frames count: where a total is spent for the least noise in all."""
+        hold = self._session.shot.hold
+        return hold.kind == "total" and hold.goal == "total"
+
+    @property
+    def weight_text(self) -> str:
+        """How often the selected frames count, or all of them; a range where they differ."""
+        shot, selection = self._session.shot, self._session.playhead.selection or (self._session.shot.begin, self._session.shot.end)
+        weights = [shot.weights.get(f, 1.0) for f in shot.frames if selection[0] <= f <= selection[1]] or [1.0]
+        low, high = min(weights), max(weights)
+        return f"{low:g}" if low == high else f"{low:g}–{high:g}"
+
+    def type_weight(self, text: str) -> None:
+        """Let the selected frames, or all of them, count as it is typed; what is no number is said.
+
+        Parameters
+        ----------
+        text : a number above 0
+        """
+        if text == self.weight_text:
+            return
+        try:
+            weight = read_number(text)
+        except ValueError:
+            weight = None
+        if weight is None:
+            self._session.said.emit(f"Weight: '{text}' is no number; expected how often the selected frames count, 1 is usual.")
+            return
+        self._session.set_weight(weight)

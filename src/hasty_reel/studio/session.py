@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from hasty_reel.evidence.proof import Proof
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.plan.shot import ShotPlan
-from hasty_reel.reel.edits import with_fields, with_hold, with_line, with_settings, with_shot_fields
+from hasty_reel.reel.edits import with_fields, with_hold, with_line, with_settings, with_shot_fields, with_weight
 from hasty_reel.reel.rate import place_text
 from hasty_reel.reel.recipe import LINE, Recipe, Value
 from hasty_reel.reel.shot import Hold, Shot
@@ -27,6 +27,7 @@ from hasty_reel.studio.verdicts import Verdict, brief_verdict, budget_verdict, c
 
 if TYPE_CHECKING:
     from hasty_reel.studio.compare.comparison import Comparison
+    from hasty_reel.studio.machinespeed import MachineSpeed
     from hasty_reel.studio.proofs.findings import FindingsModel
     from hasty_reel.studio.proofs.onview import ProofOnView
     from hasty_reel.studio.proofs.request import RequestModel
@@ -90,6 +91,13 @@ class Session(OpenReel):
         from hasty_reel.studio.trust import TrustModel
 
         return TrustModel(self)
+
+    @cached_property
+    def machine_speed(self) -> MachineSpeed:
+        """How fast this machine is now against when the proofs were made."""
+        from hasty_reel.studio.machinespeed import MachineSpeed
+
+        return MachineSpeed(self)
 
     @cached_property
     def findings(self) -> FindingsModel:
@@ -196,6 +204,16 @@ class Session(OpenReel):
         """
         words = {"noise": "Hold noise", "total": "Hold total", "cap": "Hold a cap"}[hold.kind]
         self.do(words, lambda reel: with_hold(reel, self.playhead.shot_id, hold))
+
+    def set_weight(self, weight: float) -> None:
+        """Let the selected frames, or all of the shot, count more or less where the least noise in all is sought.
+
+        Parameters
+        ----------
+        weight : how often each counts; 1 is usual
+        """
+        first, last = self.playhead.selection or (self.shot.begin, self.shot.end)
+        self.do("Weigh frames", lambda reel: with_weight(reel, self.playhead.shot_id, first, last, weight))
 
     def set_recipe(self, name: str) -> None:
         """Point the shot to another recipe.

@@ -38,6 +38,7 @@ class TrustModel:
         self._outdated, self._looking, self._watchers = True, False, 0
         for signal in (session.planner.plan_changed, session.playhead.shot_changed):
             signal.connect(self._outdate)
+        session.machine_speed.changed.connect(self.changed)
 
     def watch(self, watched: bool) -> None:
         """Say whether anybody looks at it: else it waits. Each who came tells when they go.
@@ -56,7 +57,8 @@ class TrustModel:
         unseen = "" if plan is None else plan.unseen_words
         said = self.found.held.words
         told = said[:1].upper() + said[1:] if said else "Nothing can be held back yet: proofs of three frames or more tell how sure this is"
-        return f"{told}; {unseen}." if unseen else f"{told}."
+        speed = self._session.machine_speed.words
+        return "; ".join(w for w in (told, unseen, speed) if w) + "."
 
     def order_next(self) -> None:
         """Put the next best proof into the queue."""

@@ -5,6 +5,7 @@ delivery  rate and size
 shots     frames, order, layers, holds
 recipes   recipes and departures
 machines  machines and their free hours
+weights   weights of single frames
 """
 
 from hasty_reel.reel.edits.delivery import (
@@ -45,6 +46,9 @@ from hasty_reel.reel.edits.shots import (
     with_shot,
     with_shot_fields,
 )
+from hasty_reel.reel.edits.weights import (
+    with_weight,
+)
 from hasty_reel.reel.edits.whole import (
     with_fields,
 )
@@ -81,4 +85,5 @@ __all__ = [
     "with_shot",
     "with_shot_fields",
     "with_size",
+    "with_weight",
 ]

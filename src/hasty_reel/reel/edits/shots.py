@@ -8,6 +8,7 @@ from fractions import Fraction
 from typing import Any
 
 from hasty_reel.errors import WrongInput
+from hasty_reel.reel.byframe import inside, moved_along
 from hasty_reel.reel.checked import checked_reel
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits.whole import replaced
@@ -48,7 +49,7 @@ def with_shot_fields(reel: Reel, shot_id: str, **changes: Any) -> Reel:
 
 
 def with_frames(reel: Reel, shot_id: str, first: int, last: int, step: int = 1) -> Reel:
-    """Return the reel with the frames of a shot told as a range; pins outside it are let go.
+    """Return the reel with the frames of a shot told as a range; pins and weights outside it are let go.
 
     Parameters
     ----------
@@ -82,7 +83,8 @@ def with_first(reel: Reel, shot_id: str, first: int) -> Reel:
             first=first,
             last=shot.last + off,
             offset=shot.offset + off,
-            pins={f + off: n for f, n in shot.pins.items()},
+            pins=moved_along(shot.pins, off),
+            weights=moved_along(shot.weights, off),
             layers=tuple(_moved_layer(y, off) for y in shot.layers),
         )
 
@@ -327,16 +329,16 @@ def _fitting(shot: Shot) -> Shot:
                 continue
             layer = replaced(layer, first=first, last=last)
         frames = layer_shot(shot, layer).frames
-        layers.append(replaced(layer, pins={f: n for f, n in layer.pins.items() if f in frames}))
-    return replaced(shot, layers=tuple(layers), pins={f: n for f, n in shot.pins.items() if f in shot.frames})
+        layers.append(replaced(layer, pins=inside(layer.pins, frames), weights=inside(layer.weights, frames)))
+    return replaced(shot, layers=tuple(layers), pins=inside(shot.pins, shot.frames), weights=inside(shot.weights, shot.frames))
 
 
 def _moved_layer(layer: Layer, off: int) -> Layer:
     def later(frame: int | None) -> int | None:
         return None if frame is None else frame + off
 
-    pins = {f + off: n for f, n in layer.pins.items()}
-    return replaced(layer, first=later(layer.first), last=later(layer.last), held=later(layer.held), pins=pins)
+    by_frame = {"pins": moved_along(layer.pins, off), "weights": moved_along(layer.weights, off)}
+    return replaced(layer, first=later(layer.first), last=later(layer.last), held=later(layer.held), **by_frame)
 
 
 def _next_id(reel: Reel) -> str:

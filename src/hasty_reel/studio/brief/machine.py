@@ -42,6 +42,8 @@ class MachineLine:
             Words.
         """
         value = getattr(machine, self.field)
+        if value is None:
+            return ""
         return hours_text(value) if self.field == "free" else f"{value:g}" if isinstance(value, float) else str(value)
 
 
@@ -50,7 +52,9 @@ MACHINE_LINES = (
     MachineLine("speed", "speed", "Speed", "", lambda t: need_number(t, "Speed"),
                 "Against the machine the proofs were rendered on: 2 halves the seconds"),
     MachineLine("workers", "workers", "Workers", "frames", lambda t: need_whole_number(t, "Workers"),
-                "Frames it renders at the same time, each at its full speed"),
+                "Frames it renders at the same time"),
+    MachineLine("together", "gain of workers", "Together", "frames", lambda t: need_number(t, "Together") if t.strip() else None,
+                "Frames its workers render in the time of one that has the machine to itself: they slow each other. Empty: counted as one"),
     MachineLine("zone", "time zone", "Time zone", "", str.strip, "Of its free hours, a name of the tz database: UTC, Europe/Oslo …"),
     MachineLine("free", "free hours", "Free", "", read_hours, FREE_EXAMPLES),
     MachineLine("price_per_hour", "price", "Price", "an hour", lambda t: need_number(t, "Price"),

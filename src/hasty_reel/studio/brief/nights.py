@@ -230,7 +230,7 @@ class Band:
         if held.machine < 0:
             return ""
         m = reel.machines[held.machine]
-        words = f"{m.name}: free {hours_text(m.free)}, {m.zone}; speed {m.speed:g}, {m.workers} at a time"
+        words = f"{m.name}: free {hours_text(m.free)}, {m.zone}; speed {m.speed:g}, {m.workers_words}"
         if held.rule >= 0:
             return words + "\nDrag its ends or the whole; Delete takes it out. A window of the week changes on all its days."
         return words + ("\nDrag here for a window on this day alone." if held.part == "lane" else "\nClick to change it.")

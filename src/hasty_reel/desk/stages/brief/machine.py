@@ -45,7 +45,11 @@ class MachinePage(QWidget):
         grid.addWidget(self.fault, len(MACHINE_LINES), 0, 1, 2)
         remove = PlainButton("Remove machine", self._remove, parent=self)
         grid.addWidget(remove, len(MACHINE_LINES) + 1, 1, Qt.AlignmentFlag.AlignRight)
+        self.measure = PlainButton("Measure this machine", lambda: session.machine_speed.measure_machine(place), parent=self)
+        self.measure.setToolTip("If you sit at it: its speed against the proofs, and what its workers do together, in a few seconds")
+        grid.addWidget(self.measure, len(MACHINE_LINES) + 1, 0, 1, 2, Qt.AlignmentFlag.AlignLeft)
         follow(self, session.reel_changed, self.refresh)
+        follow(self, session.machine_speed.changed, self.refresh)
         self.refresh()
 
     def refresh(self) -> None:
@@ -56,6 +60,9 @@ class MachinePage(QWidget):
             return
         for line in MACHINE_LINES:
             self.fields[line.field].show_value(line.text(machines[self._place]))
+        measuring = self._session.machine_speed.measuring
+        self.measure.setEnabled(not measuring)
+        self.measure.setText("Measuring …" if measuring else "Measure this machine")
 
     def _typed(self, line: MachineLine, text: str) -> None:
         self._say(type_machine_line(self._session, self._place, line, text))

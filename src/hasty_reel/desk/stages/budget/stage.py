@@ -43,10 +43,16 @@ class HoldChoice(QWidget):
         self.meant.setAccessibleName(f"How '{text}' is meant")
         self.meant.setVisible(kind in VARIANTS)
         row.addStretch(1)
+        self.weight = ValueField("× weight", self)
+        self.weight.setFixedWidth(96)
+        self.weight.setAccessibleName("Weight of the selected frames")
+        self.weight.setToolTip("How often the frames selected in the strip count, or all where none are: 1 is usual.")
+        self.weight.setVisible(False)
         below = QHBoxLayout()
         below.setSpacing(8)
         below.addWidget(self.caption)
         below.addWidget(self.meant)
+        below.addWidget(self.weight)
         below.addStretch(1)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -72,6 +78,7 @@ class BudgetStage(QWidget):
             hold = HoldChoice(self, kind, text, unit, tip)
             hold.choice.clicked.connect(lambda _=False, k=kind: self._choose(k))
             hold.field.committed.connect(partial(self._model.type_value, kind))
+            hold.weight.committed.connect(self._model.type_weight)
             self.holds[kind] = hold
             bar.addWidget(hold, 1)
         self.verdict = Verdict(self)
@@ -90,6 +97,7 @@ class BudgetStage(QWidget):
         column.addWidget(self.trust)
         for signal in (session.planner.plan_changed, session.planner.planning, session.reel_changed, session.playhead.shot_changed):
             follow(self, signal, self.refresh)
+        follow(self, session.playhead.selection_changed, self.refresh)
         follow(self, session.playhead.frame_changed, self._frame)
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -118,6 +126,8 @@ class BudgetStage(QWidget):
             row.field.show_value(self._model.text(kind))
             row.caption.setText(self._model.caption(kind))
             row.meant.show_value(self._model.variant(kind))
+            row.weight.setVisible(kind == "total" and self._model.weighs)
+            row.weight.show_value(self._model.weight_text)
         if plan is None:
             self.verdict.say(session.lack or "Reading the proofs …", "none", False)
         else:
