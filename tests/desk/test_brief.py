@@ -353,8 +353,8 @@ def test_recipes_are_duplicated_renamed_compared_and_departed_from(qtbot, window
     table = button.compare()
     heads = [table.table.horizontalHeaderItem(k).text() for k in range(table.table.columnCount())]
     assert heads == ["Final", "Night", "Preview", "sh010 departs"]
-    row = list(LINE).index("bounces")
-    assert table.table.item(row, 3).text() == "2" and table.table.item(row, 3).font().bold()
+    place = list(LINE).index("bounces")
+    assert table.table.item(place, 3).text() == "2" and table.table.item(place, 3).font().bold()
     table.close()
     row.menu().actions()[1].trigger()
     assert session.shot.departures == {} and session.recipe.bounces == 6

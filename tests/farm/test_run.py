@@ -410,3 +410,17 @@ def test_frames_that_show_something_else_are_told_apart(small_path, tmp_path):
     evidence = EvidenceReader().read(small_path.parent / reel.proofs, renumbered.shot("sh010"))
     moved = plan_shot(renumbered, renumbered.shot("sh010"), ShotModel(evidence, renumbered.shot("sh010").frames))
     assert Run(renumbered, moved, tmp_path / "out", [1002]).states[1002] == OTHER, "the file of that number shows another frame"
+
+
+def test_preroll_is_rendered_with_a_sample_a_frame_and_dropped(small_path, tmp_path):
+    reel, plan = prepared(small_path, denoise_window=1, preroll=3)
+    asked = []
+
+    def watched(job, *more):
+        asked.append((job.frame, job.samples))
+        return render_on_bench(job, *more)
+
+    run = Run(reel, plan, tmp_path / "out", [1001, 1002], watched)
+    go(run)
+    assert asked == [(998, 1), (999, 1), (1000, 1), (1001, int(plan.samples[0])), (1002, int(plan.samples[1]))]
+    assert sorted(run.folder.final.frames()) == [1001, 1002]

@@ -146,7 +146,7 @@ def test_a_step_renders_every_nth_frame_and_costs_accordingly(demo_reel, demo_ev
     assert whole["sh010"].index(1007) == 6
 
 
-def test_a_scene_kept_loaded_is_paid_once_where_a_proof_shows_it(demo_reel, demo_evidence):
+def test_a_scene_kept_loaded_is_paid_once_a_machine_where_a_proof_shows_it(demo_reel, demo_evidence):
     """Common practice, no source: 10 s of load at each of 100 starts are 1000 s."""
     from dataclasses import replace
 
@@ -161,7 +161,7 @@ def test_a_scene_kept_loaded_is_paid_once_where_a_proof_shows_it(demo_reel, demo
     recipe = msgspec.structs.replace(evidence.frames[0].recipe, keep_scene=1)
     kept = [replace(r, recipe=recipe, proof="p099", load_seconds=10.0 if k == 0 else 0.5) for k, r in enumerate(slow.frames[:4])]
     proven, _ = PlanMemory().plans(reel, [reel.shot("sh010")], {"sh010": replace(slow, frames=(*slow.frames, *kept))})
-    assert proven["sh010"].unproven == () and proven["sh010"].load.sum() == pytest.approx(10.0 + 95 * 0.5)
+    assert proven["sh010"].unproven == () and proven["sh010"].load.sum() == pytest.approx(2 * 10.0 + 94 * 0.5), "two machines"
 
 
 def test_evidence_follows_the_numbers_of_the_frames(demo_reel):

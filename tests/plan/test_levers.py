@@ -102,14 +102,18 @@ def test_every_lever_can_be_applied_or_says_that_it_is_at_its_end(demo_reel, sho
     assert seen["brightness ceiling"].recipe is None
 
 
-def test_preroll_has_no_price_that_nobody_knows(demo_reel, shot_and_model):
+def test_preroll_is_paid_once_a_chunk_with_a_sample_a_frame(demo_reel, shot_and_model):
+    """Two machines are two chunks: the first frame and the one in the middle pay, by hand."""
     shot, model = shot_and_model
     plan = plan_shot(demo_reel, shot, model)
     lever = next(x for x in levers(demo_reel, shot, model, plan, REMEDIES["settling"]) if x.helps == "pre-roll")
     assert lever.recipe is not None and lever.recipe.preroll == 8
-    assert lever.seconds is None and "not proven yet" in lever.why_not
     with_it = plan_shot(demo_reel, shot, model, lever.recipe)
-    assert "preroll" in with_it.unproven and price_tags(demo_reel, shot, model, with_it)["preroll"].seconds is None
+    paid = with_it.load - plan.load
+    each = plan.at.load_seconds + plan.at.cost * plan.width * plan.height
+    assert set(np.flatnonzero(paid)) == {0, len(paid) // 2} and paid[[0, 48]] == pytest.approx(8 * each[[0, 48]])
+    assert lever.seconds == pytest.approx(paid.sum(), rel=0.02) and "preroll" not in with_it.unproven
+    assert price_tags(demo_reel, shot, model, with_it)["preroll"].seconds == pytest.approx(paid.sum(), rel=0.02)
 
 
 def test_what_a_lever_does_to_flicker_is_judged_at_what_prices_hold(demo_reel, shot_and_model):

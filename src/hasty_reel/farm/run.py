@@ -6,9 +6,10 @@ import threading
 import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
+import msgspec
 import numpy as np
 
 from hasty_reel.errors import HastyReelError, PictureError, Stopped, WrongInput, reason
@@ -32,6 +33,7 @@ from hasty_reel.finish.chain import Finisher
 from hasty_reel.pictures.finite import mended
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
+from hasty_reel.plan.chunks import PREROLL_SAMPLES
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.document import Reel
 from hasty_reel.wholefile import clear_folder, flush_folder, part_of
@@ -210,6 +212,7 @@ class Run:
                 flush_folder(folder)
 
     def _render_all(self, todo: list[int], finisher: Finisher, listen: Listener, cancel: CancelToken, workers: int) -> None:
+        self._render_preroll(todo[0], cancel)
         if workers == 1:
             for frame in todo:
                 cancel.check()
@@ -220,6 +223,14 @@ class Run:
                 for _ in pool.map(lambda f: self._worker(f, listen, cancel, workers), todo):
                     self._finish_ready(finisher, listen)
             cancel.check()
+
+    def _render_preroll(self, before: int, cancel: CancelToken) -> None:
+        """Render the frames that give the first one its history, with a sample each, and drop them."""
+        recipe = self.plan.recipe
+        for frame in range(before - recipe.preroll, before):
+            cancel.check()
+            plain = replace(self._job(before), frame=self.shot.scene_frame(frame), samples=PREROLL_SAMPLES, guides=False, stop_noise=None)
+            self._renderer(replace(plain, recipe=msgspec.structs.replace(recipe, shutter_steps=0)), silent, cancel, None)
 
     def _gone(self) -> set[int]:
         """Finished frames whose rendered picture is gone and is needed to finish a neighbour."""

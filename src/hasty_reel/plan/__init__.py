@@ -1,6 +1,7 @@
 """The plan: a pure function of the reel and its evidence. Everything shown, priced or written reads it.
 
 shot       the plan of one shot, arrays over its frames
+chunks     stretches that a worker renders on end: reading the scene whole and pre-roll at their starts
 heldback   each proof and run left out in turn, and predicted from the rest
 spread     how sure its seconds are, by draws
 prices     what each line of a recipe costs or saves, and what it does to flicker

@@ -12,21 +12,20 @@ from hasty_reel.budget.stopping import Stopping, solve_stopping
 from hasty_reel.measure.seen import STANDARD, Eyes, grain_weight
 from hasty_reel.measure.varianceshares import WEIGHTS
 from hasty_reel.measure.worst import worst
+from hasty_reel.plan.chunks import chunk_count, start_seconds
 from hasty_reel.plan.finishing import Finishing, finishing_of
 from hasty_reel.predict.model import FrameModel, ShotModel
 from hasty_reel.predict.tables import table_at
 from hasty_reel.reel.caching import cache_frames
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
-from hasty_reel.reel.recipe import LINE, Recipe
+from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Hold, Shot
 
 RATIO = 1.25
 """Noise of neighbouring frames differs by at most this factor, so that it does not pump."""
 SURE, MARGIN = 95, 1.645
 """In how many of 100 frames a noise that is held is kept, and the quantile of the normal distribution for it."""
-UNPRICED = ("preroll",)
-"""Lines whose price the plan does not know: where they are used it says 'not proven yet'."""
 PARTS = ("load", "cache", "sample", "denoise", "write")
 """Parts of the seconds of a frame, in the order of the work; those of `RENDER_PARTS` are measured on proofs."""
 
@@ -149,18 +148,6 @@ class ShotPlan:
         return (self.seen_flicker >= self.eyes.at_risk) & ~self.visible
 
 
-def load_seconds(at: FrameModel) -> np.ndarray:
-    """Return the seconds of reading the scene, (f,): the shot is one chunk, its first frame reads all of it.
-
-    Parameters
-    ----------
-    at : cost and noise of the recipe over the frames
-    """
-    load = np.full(len(at.frames), at.load_seconds)
-    load[0] = at.first_load_seconds
-    return load + at.fixed.mean
-
-
 def cache_seconds(shot: Shot, recipe: Recipe, at: FrameModel) -> np.ndarray:
     """Return the seconds of light caches, on the frames that own one, (f,).
 
@@ -174,7 +161,7 @@ def cache_seconds(shot: Shot, recipe: Recipe, at: FrameModel) -> np.ndarray:
     return np.where(np.isin(at.frames, owners), at.cache_seconds, 0.0)
 
 
-def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finishing) -> Problem:
+def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finishing, load: np.ndarray) -> Problem:
     """Return what is to be solved for: variance counts in the finished frame, cost in seconds a sample.
 
     Parameters
@@ -183,6 +170,7 @@ def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finish
     recipe : with its departures
     at : cost and noise of the recipe over the frames
     finishing : what is done to the frames after rendering
+    load : (f,) seconds before the first sample
 
     Returns
     -------
@@ -199,7 +187,7 @@ def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finish
     return Problem(
         variance=(at.worst_variance if worst else at.variance) * finishing.gain**2,
         cost=at.cost * finishing.pixels,
-        fixed=finishing.seconds + at.write_seconds_per_pixel * finishing.pixels + load_seconds(at) + cache_seconds(shot, recipe, at),
+        fixed=finishing.seconds + at.write_seconds_per_pixel * finishing.pixels + load + cache_seconds(shot, recipe, at),
         floor=recipe.samples_floor,
         ceiling=recipe.samples_ceiling,
         steps=recipe.shutter_steps,
@@ -285,12 +273,13 @@ def plan_shot(
     about = about if samples is None else _typical(samples)
     finishing = finishing_of(reel, shot, recipe, model, about)
     at = model.at(recipe, finishing.pixels)
-    problem = budget_problem(shot, recipe, at, finishing)
+    load = start_seconds(at, recipe, finishing.pixels, chunk_count(reel, len(at.frames)))
+    problem = budget_problem(shot, recipe, at, finishing, load)
     stopping = stopping_of(recipe, at)
     budget = solve(problem, shot.hold, at, stopping) if samples is None else Budget(samples, True, "", np.nan)
     if about is None and np.any(finishing.seen_ratio != 1.0):  # what denoising does depends on the samples, and they on it
         finishing = finishing_of(reel, shot, recipe, model, _typical(budget.samples))
-        problem = budget_problem(shot, recipe, at, finishing)
+        problem = budget_problem(shot, recipe, at, finishing, load)
         budget = solve(problem, shot.hold, at, stopping)
     every_frame = np.ones(len(at.frames))
     taken = budget.samples * (1.0 if stopping is None else stopping.taken(budget.samples))
@@ -300,9 +289,7 @@ def plan_shot(
     equal = budget.samples / left / finishing.resize_gain**2
     seen = table_at(at.contrast_table, budget.samples / in_places / finishing.resize_gain**2)
     weight = grain_weight(eyes.pixels_per_degree(reel.height, recipe.render_scale), float(reel.fps))
-    unproven = [*at.unproven, *(f for f in UNPRICED if getattr(recipe, f) != LINE[f].neutral)]
-    if not finishing.proven:
-        unproven.insert(len(at.unproven), "denoise_window")
+    unproven = at.unproven if finishing.proven else (*at.unproven, "denoise_window")
     return ShotPlan(
         shot=shot,
         recipe=recipe,
@@ -311,7 +298,7 @@ def plan_shot(
         frames=at.frames,
         samples=budget.samples,
         taken=taken,
-        load=load_seconds(at),
+        load=load,
         cache=cache_seconds(shot, recipe, at),
         sample=problem.cost * taken,
         denoise=every_frame * finishing.seconds,
@@ -321,7 +308,7 @@ def plan_shot(
         denoised=finishing.noise_ratio,
         seen_flicker=seen * weight * finishing.seen_ratio,
         budget=budget,
-        unproven=tuple(unproven),
+        unproven=unproven,
         at=at,
         eyes=eyes,
     )
