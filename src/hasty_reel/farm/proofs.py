@@ -21,6 +21,7 @@ from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofrun import measure_run, runs_of
 from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.farm.renderers.protocol import Renderer
+from hasty_reel.image.resize import square_means
 from hasty_reel.image.size import scaled_size
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
@@ -215,9 +216,7 @@ def keep_small(folder: Path, proof: Proof, made: Sequence[ProofPicture], times: 
     noise = kept.get(paths[:2], samples) if len(paths) > 1 else None
     for path in paths:
         whole = read_picture(path)
-        h, w = whole.height // times * times, whole.width // times * times
-        means = whole.rgb[:h, :w].reshape(h // times, times, w // times, times, 3).mean(axis=(1, 3))
-        write_picture(path, Picture(means.astype(np.float32), {}, whole.attributes))
+        write_picture(path, Picture(square_means(whole.rgb, times), {}, whole.attributes))
     if noise is not None:
         kept.put(paths[:2], samples, noise)
         kept.save()

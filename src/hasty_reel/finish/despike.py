@@ -13,6 +13,7 @@ import cv2
 import numpy as np
 
 from hasty_reel.compiled import FAST, njit, prange
+from hasty_reel.image.luminance import luminance
 from hasty_reel.image.pixels import pixel_luminance
 
 STANDS_OUT = 3.0
@@ -55,7 +56,7 @@ def despike(rgb: np.ndarray, beside: Sequence[np.ndarray]) -> Despiked:
     if not beside:
         return Despiked(rgb, 0, 0.0, 0.0)
     around = np.ones((3, 3), np.uint8)
-    planes = [np.ascontiguousarray(p @ np.array([0.2126, 0.7152, 0.0722], np.float32)) for p in beside]
+    planes = [np.ascontiguousarray(luminance(np.asarray(p, np.float32))) for p in beside]
     most = np.max([cv2.dilate(p, around) for p in planes], axis=0)
     usual = np.mean([cv2.blur(p, (3, 3)) for p in planes], axis=0)
     share = np.ones(rgb.shape[:2], np.float32)
@@ -65,8 +66,8 @@ def despike(rgb: np.ndarray, beside: Sequence[np.ndarray]) -> Despiked:
         return Despiked(rgb, 0, 0.0, 0.0)
     out = rgb * share[..., None]
     _give_back(rgb, share, places, out)
-    taken = (rgb @ np.array([0.2126, 0.7152, 0.0722], np.float32)) * (1.0 - share)
-    whole = rgb @ np.array([0.2126, 0.7152, 0.0722], np.float32)
+    taken = luminance(rgb) * (1.0 - share)
+    whole = luminance(rgb)
     h, w = (np.arange(0, n, TILE) for n in rgb.shape[:2])
     by_tile, light = (np.add.reduceat(np.add.reduceat(p.astype(np.float64), h, axis=0), w, axis=1) for p in (taken, whole))
     return Despiked(

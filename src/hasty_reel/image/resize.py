@@ -1,7 +1,8 @@
-"""Resizing with a windowed sinc."""
+"""Resizing with a windowed sinc, and means over squares of pixels."""
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 import OpenImageIO as oiio
 
@@ -52,3 +53,17 @@ def _hold_near_lights(pixels: np.ndarray, rgb: np.ndarray) -> None:
     low = minimum_filter(rgb, size=(near, near, 1))[rows, columns]
     high = maximum_filter(rgb, size=(near, near, 1))[rows, columns]
     pixels[bright] = np.clip(pixels, low, high)[bright]
+
+
+def square_means(plane: np.ndarray, times: int) -> np.ndarray:
+    """Return the means over squares of `times` x `times` pixels; what is left at the lower and right border is cut off.
+
+    Parameters
+    ----------
+    plane : (h, w) or (h, w, channels) float32
+    times : pixels a side of a square; 1 changes nothing
+    """
+    if times == 1:
+        return plane
+    h, w = plane.shape[0] // times * times, plane.shape[1] // times * times
+    return cv2.resize(plane[:h, :w], (w // times, h // times), interpolation=cv2.INTER_AREA)

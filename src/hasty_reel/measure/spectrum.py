@@ -10,9 +10,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
-import cv2
 import numpy as np
 
+from hasty_reel.image.resize import square_means
 from hasty_reel.image.sampling import CUBIC
 from hasty_reel.measure.seen import sensitivity
 from hasty_reel.measure.trend import COMPARED, LEAST_KEPT, expected_below, kept_power, slowest_kept
@@ -241,7 +241,7 @@ def seen_over_all(contrast: np.ndarray, pixels_a_degree: float, fps: float) -> f
     fps : frames a second
     """
     coarse = coarsening(pixels_a_degree)
-    planes = np.stack([coarser(np.ascontiguousarray(p, np.float32), coarse) for p in contrast])
+    planes = np.stack([square_means(np.ascontiguousarray(p, np.float32), coarse) for p in contrast])
     return float(np.sqrt(np.mean(seen_stack(planes, pixels_a_degree / coarse, fps, coarse=coarse).blocks ** 2)))
 
 
@@ -267,17 +267,3 @@ def seen_white(contrast: np.ndarray, pixels_a_degree: float, fps: float) -> floa
         twice[-1] = 1.0
     spectrum = fft.rfft2(contrast, workers=2)
     return float(np.sqrt(np.sum((spectrum.real**2 + spectrum.imag**2) * weight * twice)) / (h * w))
-
-
-def coarser(plane: np.ndarray, times: int) -> np.ndarray:
-    """Return the means over squares of `times` x `times` pixels; what is left at the lower and right border is cut off.
-
-    Parameters
-    ----------
-    plane : (h, w) or (h, w, channels) float32
-    times : a power of two; 1 changes nothing
-    """
-    if times == 1:
-        return plane
-    h, w = plane.shape[0] // times * times, plane.shape[1] // times * times
-    return cv2.resize(plane[:h, :w], (w // times, h // times), interpolation=cv2.INTER_AREA)

@@ -16,11 +16,12 @@ from itertools import pairwise
 import cv2
 import numpy as np
 
+from hasty_reel.image.resize import square_means
 from hasty_reel.image.sampling import remap_bicubic, remap_bilinear
 from hasty_reel.image.warp import places_in_next, places_in_previous
 from hasty_reel.measure.framepair import FramePair
 from hasty_reel.measure.seen import contrast_of
-from hasty_reel.measure.spectrum import FRACTIONS, Fetched, SeenStack, coarsening, coarser, seen_stack
+from hasty_reel.measure.spectrum import FRACTIONS, Fetched, SeenStack, coarsening, seen_stack
 from hasty_reel.measure.trend import CUBIC_FROM, without_trend
 
 LONGEST = 24
@@ -75,12 +76,12 @@ class FrameStacks:
         pair : what it shares with the next frame; None where a hole or the end follows
         """
         times = self.coarse
-        layer = _Layer(coarser(lightness, times), None if difference is None else coarser(difference.astype(np.float32), times))
+        layer = _Layer(square_means(lightness, times), None if difference is None else square_means(difference.astype(np.float32), times))
         if pair is not None and pair.motion is not None:
             assert pair.found_there is not None and pair.found_back is not None
-            layer.motion = np.ascontiguousarray(coarser(pair.motion, times) / np.float32(times))
+            layer.motion = np.ascontiguousarray(square_means(pair.motion, times) / np.float32(times))
             both = (pair.found_there, pair.found_back)
-            layer.found_there, layer.found_back = (coarser(m.astype(np.uint8) * 255, times) > 250 for m in both)
+            layer.found_there, layer.found_back = (square_means(m.astype(np.uint8) * 255, times) > 250 for m in both)
         self._run.append(layer)
         self.by_frame.append(None)
         if pair is None:
