@@ -11,9 +11,8 @@ import numpy as np
 
 from hasty_reel.bench.render import warm_up
 from hasty_reel.budget.samples import Problem, hold_noise
-from hasty_reel.finish.chain import prepare_picture
+from hasty_reel.finish.chain import Chain, Finisher
 from hasty_reel.finish.effect import measure_effect
-from hasty_reel.finish.overtime import denoise_still
 from hasty_reel.machinecode import is_prepared, mark_prepared
 from hasty_reel.measure.causes import find_causes
 from hasty_reel.measure.flow import optical_flow
@@ -26,6 +25,14 @@ def tiny_run() -> list[Picture]:
     plane = np.full((12, 12), 0.5, np.float32)
     names = ("albedo.R", "albedo.G", "albedo.B", "normal.X", "normal.Y", "normal.Z", "Z", "motion.X", "motion.Y")
     return [Picture(np.full((12, 12, 3), 0.5, np.float32), dict.fromkeys(names, plane)) for _ in range(3)]
+
+
+def warm_finishing() -> None:
+    """Run every kernel of the finishing chain, with guides and without."""
+    run = tiny_run()
+    measure_effect(run, None, 3)
+    bare = [Picture(p.rgb) for p in run]
+    Finisher(Chain(window=3, despike=True), lambda k: bare[k]).finish(1, range(3))
 
 
 def measure_tiny() -> None:
@@ -50,7 +57,7 @@ def main() -> None:
     began = time.perf_counter()
     steps: tuple[tuple[str, Callable[[], object]], ...] = (
         ("bench renderer", warm_up),
-        ("finishing chain", lambda: (measure_effect(tiny_run(), None, 3), denoise_still(prepare_picture(tiny_run()[0])))),
+        ("finishing chain", warm_finishing),
         ("measures", measure_tiny),
         ("budget solver", lambda: hold_noise(Problem(np.ones(5000), np.ones(5000), np.zeros(5000), ratio=1.25), 0.5)),
     )

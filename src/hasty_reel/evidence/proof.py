@@ -87,19 +87,29 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
         return out
 
 
+FILTER = 2
+"""Goes up when denoising itself changes: what another filter did says nothing of this one."""
+
+
 class DenoiseEffect(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """What denoising over a window did on a proof run, measured.
 
-    window : frames denoised over, 1 for none; despike : sparks were taken out first
+    filter : number of the filter that was measured
+    window : frames denoised over, 1 for none; despike : sparks were taken out first; thorough : with more care
     samples : of the run; 0 where it was not kept
     noise_ratio, flicker_ratio, seen_ratio : after / before; a seen ratio of 0 was not measured
     flicker_L : of the run as rendered, in L*; 0 where it was not kept
     seconds_per_pixel : of reading a frame with its guides, the filter and writing, per rendered pixel and frame
     resize_seconds_per_pixel : of resizing, per delivered pixel and frame
+    noise_half, seen_half : as the ratios, of a picture that is half as rendered and half denoised; 0 was not measured
+    detail : contrast of edges after / before, both without noise; 0 was not measured
+    bias_L : root mean square of what denoising changed besides noise, in L*: ghosts and lost detail
     """
 
+    filter: int = 1
     window: int
     despike: bool = False
+    thorough: bool = False
     noise_ratio: Positive
     flicker_ratio: Positive
     seconds_per_pixel: Positive
@@ -107,6 +117,10 @@ class DenoiseEffect(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_
     samples: Positive = 0.0
     flicker_L: Positive = 0.0
     resize_seconds_per_pixel: Positive = 0.0
+    noise_half: Positive = 0.0
+    seen_half: Positive = 0.0
+    detail: Positive = 0.0
+    bias_L: Positive = 0.0
 
     @property
     def seen(self) -> float:
@@ -149,7 +163,7 @@ def write_proof(folder: Path, proof: Proof) -> None:
 
 
 def read_effects(folder: Path) -> list[DenoiseEffect]:
-    """Return what was measured of denoising on a proof; empty where nothing was.
+    """Return what was measured of denoising on a proof; empty where nothing was, or of another filter than today's.
 
     Parameters
     ----------
@@ -159,9 +173,10 @@ def read_effects(folder: Path) -> list[DenoiseEffect]:
     if not path.exists():
         return []
     try:
-        return msgspec.json.decode(read_regular(path, LARGEST, "what denoising did", ReelError), type=list[DenoiseEffect])
+        found = msgspec.json.decode(read_regular(path, LARGEST, "what denoising did", ReelError), type=list[DenoiseEffect])
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         raise ReelError(f"{path}: {error}.") from error
+    return [e for e in found if e.filter == FILTER]
 
 
 def write_effects(folder: Path, effects: list[DenoiseEffect]) -> None:

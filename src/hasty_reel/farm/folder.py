@@ -51,7 +51,14 @@ def chain_of(plan: ShotPlan, delivered: tuple[int, int]) -> Chain:
     delivered : width and height in pixels
     """
     size = delivered if (plan.width, plan.height) != delivered else None
-    return Chain(window=denoise_window(plan.shot, plan.recipe), size=size, despike=bool(plan.recipe.despike) and len(plan.frames) > 1)
+    return Chain(
+        window=denoise_window(plan.shot, plan.recipe),
+        size=size,
+        despike=bool(plan.recipe.despike) and len(plan.frames) > 1,
+        thorough=bool(plan.recipe.denoise_thorough),
+        strength=plan.recipe.denoise_strength / 100.0,
+        sharpen=plan.recipe.sharpen,
+    )
 
 
 def finishes(chain: Chain) -> bool:
@@ -61,7 +68,7 @@ def finishes(chain: Chain) -> bool:
     ----------
     chain : how frames are finished
     """
-    return chain.window > 1 or chain.size is not None or chain.despike or chain.per_frame
+    return chain.denoises or chain.size is not None or chain.despike or chain.sharpen > 0
 
 
 def final_hash(picture_hash: str, chain: Chain) -> str:
@@ -73,7 +80,8 @@ def final_hash(picture_hash: str, chain: Chain) -> str:
     chain : how frames are finished
     """
     size = f"{chain.size[0]}x{chain.size[1]}" if chain.size else "as rendered"
-    return f"{picture_hash}/{chain.window}/{size}"
+    how = f"{chain.window}{'' if chain.thorough else 'q'}*{chain.strength:g}" if chain.denoises else "1"
+    return f"{picture_hash}/{how}/{size}/{chain.sharpen:g}"
 
 
 def states(folder: RunFolder, frames: list[int], picture_hash: str, chain: Chain, offset: int = 0) -> dict[int, str]:

@@ -38,8 +38,8 @@ def runs_of(frames: Sequence[int | float]) -> list[list[int]]:
     return [longest] if len(longest) >= SHORTEST_RUN else []
 
 
-def measure_run(folder: Path, proof: Proof, run: Sequence[int], rows: int) -> list[DenoiseEffect]:
-    """Return what despiking, and denoising over 3, 5 and 7 frames, do on a run of consecutive frames of a proof.
+def measure_run(folder: Path, proof: Proof, run: Sequence[int], rows: int, fps: float = 24.0) -> list[DenoiseEffect]:
+    """Return what despiking, and denoising over 3, 5 and 7 frames quickly and thoroughly, do on a run of consecutive frames of a proof.
 
     Parameters
     ----------
@@ -47,8 +47,9 @@ def measure_run(folder: Path, proof: Proof, run: Sequence[int], rows: int) -> li
     proof : the proof
     run : numbers of consecutive frames
     rows : of the delivered picture, whose pixels those of the proof stand for
+    fps : frames a second of the reel
     """
-    from hasty_reel.finish.effect import measure_effect  # brings the compiler along
+    from hasty_reel.finish.effect import EffectMeasurer, Way  # brings the compiler along
 
     by_frame = proof.by_frame()
     middle = len(run) // 2
@@ -58,9 +59,7 @@ def measure_run(folder: Path, proof: Proof, run: Sequence[int], rows: int) -> li
     files = (time.perf_counter() - began) / (len(seeds) * len(near)) + float(np.mean([p.write_seconds for p in proof.pictures]))
     if len(seeds) > 1:  # guides hardly depend on the seed: a picture without them takes those of the other
         seeds[1] = [b if b.guides else replace(b, guides=a.guides) for a, b in zip(*seeds)]
-    out = []
-    for window, despiked in ((1, True), (3, False), (3, True), (5, False), (5, True), (7, False), (7, True)):
-        if window + BEYOND <= len(near):
-            other = seeds[1] if len(seeds) > 1 else None
-            out.append(measure_effect(seeds[0], other, window, proof.samples, files, pixels_per_degree(rows), despiked))
-    return out
+    other = seeds[1] if len(seeds) > 1 else None
+    measurer = EffectMeasurer(seeds[0], other, proof.samples, files, pixels_per_degree(rows), fps)
+    ways = [Way(1, despiked=True), *(Way(window, thorough) for thorough in (False, True) for window in (3, 5, 7))]
+    return [measurer.measure(way) for way in ways if way.window + BEYOND <= len(near)]

@@ -93,7 +93,7 @@ class _ProofMaker:
     ) -> None:  # fmt: skip
         self._folder, self._order, self._renderer = folder, order, renderer
         self._progress, self._cancel, self._show, self._fault = progress, cancel, show, fault
-        self._yardstick = yardstick
+        self._yardstick, self._fps = yardstick, float(reel.fps)
         self._camera = camera_of(reel)
         self._size, self._rows = scaled_size(reel.picture_size, order.scale), reel.picture_size[1]
         self._seeds = SEEDS[: order.seeds]
@@ -196,7 +196,7 @@ class _ProofMaker:
             if self._cancel is not None and self._cancel.cancelled:
                 raise Stopped("Stopped on request; the frames of the proof are kept.")
             self._progress(1.0, f"denoising the run {run[0]}–{run[-1]} to see what it does")
-            write_effects(self._folder, measure_run(self._folder, proof, run, self._rows))
+            write_effects(self._folder, measure_run(self._folder, proof, run, self._rows, self._fps))
 
 
 def keep_small(folder: Path, proof: Proof, made: Sequence[ProofPicture], times: int) -> None:

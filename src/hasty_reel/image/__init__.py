@@ -5,6 +5,7 @@ lightness  CIE L* and its slope, both ways
 pixels     both compiled: for kernels, and for whole displayed pictures
 srgb       sRGB codes to light and back
 tiles      means, sums and root mean squares over square tiles
+sharpen    an unsharp mask without halos beside lamps
 sampling   bilinear and bicubic sampling between pixels, and what they do to noise
 warp       where pixels stand in other frames, along motion vectors
 laplacian  the Laplacian residual from which noise of one picture is estimated

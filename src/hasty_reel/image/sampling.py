@@ -91,6 +91,10 @@ def cubic_weights(t, weights):
     weights[3] = half * (t3 - t2)
 
 
+_NONE_LEFT = np.float32(1e-4)
+"""Pixels: a place that is nearer to a pixel than this is that pixel."""
+
+
 @njit(fastmath=FAST)
 def add_cubic(light, x, y, trust, total, r, c, across, down):
     """Add the light at a place between pixels, by a cubic, to a sum; where light is steep it is held within the four pixels around.
@@ -106,16 +110,31 @@ def add_cubic(light, x, y, trust, total, r, c, across, down):
     """
     h, w = light.shape[0], light.shape[1]
     i, j, i1, j1, u, v = bilinear_corner(x, y, h, w)
+    if u < _NONE_LEFT and v < _NONE_LEFT:
+        for k in range(3):
+            total[r, c, k] += trust * light[j, i, k]
+        return
     cubic_weights(u, across)
     cubic_weights(v, down)
+    inner = i >= 1 and j >= 1 and i < w - 2 and j < h - 2
     for k in range(3):
         value = np.float32(0.0)
-        for n in range(4):
-            row = min(max(j - 1 + n, 0), h - 1)
-            along = np.float32(0.0)
-            for m in range(4):
-                along += across[m] * light[row, min(max(i - 1 + m, 0), w - 1), k]
-            value += down[n] * along
+        if inner:
+            for n in range(4):
+                at = j - 1 + n
+                value += down[n] * (
+                    across[0] * light[at, i - 1, k]
+                    + across[1] * light[at, i, k]
+                    + across[2] * light[at, i + 1, k]
+                    + across[3] * light[at, i + 2, k]
+                )
+        else:
+            for n in range(4):
+                row = min(max(j - 1 + n, 0), h - 1)
+                along = np.float32(0.0)
+                for m in range(4):
+                    along += across[m] * light[row, min(max(i - 1 + m, 0), w - 1), k]
+                value += down[n] * along
         low = min(min(light[j, i, k], light[j, i1, k]), min(light[j1, i, k], light[j1, i1, k]))
         high = max(max(light[j, i, k], light[j, i1, k]), max(light[j1, i, k], light[j1, i1, k]))
         if high > np.float32(4.0) * low + np.float32(0.05):  # beside a lamp a cubic rings

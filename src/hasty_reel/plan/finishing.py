@@ -1,4 +1,4 @@
-"""What finishing does to the frames of a shot: denoising over time, then resizing to the delivered size."""
+"""What finishing does to the frames of a shot: denoising over time and space, then resizing to the delivered size."""
 
 from __future__ import annotations
 
@@ -38,6 +38,7 @@ class Finishing:
     resize_gain : standard deviation of seen noise after shrinking / before; what an enlarging filter blurs is not noise removed,
         since the picture is blurred as much
     seconds : a frame, on a machine of speed 1
+    detail : contrast of edges after denoising / before; bias_L : what it changes besides noise, root mean square in L*
     proven : whether a proof run tried this denoising; where none did, nothing is promised of it
     """
 
@@ -47,6 +48,8 @@ class Finishing:
     seen_ratio: np.ndarray
     resize_gain: float
     seconds: float
+    detail: float
+    bias_L: float
     proven: bool
 
     @property
@@ -79,31 +82,35 @@ def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, sampl
     width, height = scaled_size(reel.picture_size, recipe.render_scale)
     window = denoise_window(shot, recipe)
     despike = bool(recipe.despike) and len(shot.frames) > 1
-    touched = window > 1 or despike
-    effect = model.effects.at(window, samples, despike) if touched else None
+    strength, thorough = recipe.denoise_strength / 100.0, bool(recipe.denoise_thorough)
+    touched = (window > 1 and strength > 0) or despike
+    effect = model.effects.at(window, samples, thorough or window == 1, strength) if touched else None
     seconds = 0.0 if effect is None else effect.seconds_per_pixel * width * height
     if recipe.render_scale != 100.0:
         seconds += model.effects.resize_seconds_per_pixel * float(np.prod(reel.picture_size))
     return Finishing(
         width,
         height,
-        *_ratios(model, window, len(shot.frames), samples, despike),
+        *_ratios(model, window, len(shot.frames), samples, recipe),
         1.0 / max(1.0, recipe.render_scale / 100.0),
         seconds,
+        detail=1.0 if effect is None else effect.detail or 1.0,
+        bias_L=0.0 if effect is None else effect.bias_L,
         proven=not touched or effect is not None,
     )
 
 
-def _ratios(model: ShotModel, window: int, count: int, samples: float | None, despike: bool) -> tuple[np.ndarray, np.ndarray]:
+def _ratios(model: ShotModel, window: int, count: int, samples: float | None, recipe: Recipe) -> tuple[np.ndarray, np.ndarray]:
     """What denoising leaves of noise and of what is seen of it, (f,) both, by how many frames each has to be denoised over."""
     reach, place = window // 2, np.arange(count)
     over = np.minimum(place, reach) + np.minimum(count - 1 - place, reach) + 1
-    tried = {w: model.effects.at(w, samples, despike) for w in range(3, window + 1, 2)}
-    alone = model.effects.at(1, samples, despike) if despike else None
+    strength, thorough = recipe.denoise_strength / 100.0, bool(recipe.denoise_thorough)
+    tried = {w: model.effects.at(w, samples, thorough, strength) for w in range(3, window + 1, 2)}
+    alone = model.effects.at(1, samples) if recipe.despike and count > 1 else None
     known = {1: (1.0, 1.0) if alone is None else (alone.noise_ratio, alone.seen)}
     known |= {w: (e.noise_ratio, e.seen) for w, e in tried.items() if e is not None}
     if window > 1 and window not in known:
         return np.ones(count), np.ones(count)  # what nobody tried is promised nothing of
     at = np.log(sorted(known))
-    noise, seen = (np.interp(np.log(over), at, np.log([known[w][k] for w in sorted(known)])) for k in (0, 1))
+    noise, seen = (np.interp(np.log(over), at, np.log(np.maximum([known[w][k] for w in sorted(known)], 1e-6))) for k in (0, 1))
     return np.exp(noise), np.exp(seen)

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from hasty_reel.evidence.proof import DenoiseEffect
 
-FIGURES = ("noise_ratio", "flicker_ratio", "seen")
+FIGURES = ("noise_ratio", "flicker_ratio", "seen", "noise_half", "seen_half", "detail", "bias_L")
 UNTOLD = 16.0
 """Samples of a run that did not keep them."""
 
@@ -23,21 +23,11 @@ class Effects:
 
     found: tuple[DenoiseEffect, ...] = ()
 
-    def of(self, window: int, despike: bool = False) -> list[DenoiseEffect]:
-        """Return the effects of one window, those measured at one sample count averaged; the fewest samples first.
-
-        Parameters
-        ----------
-        window : frames denoised over
-        despike : sparks are taken out first
-        """
-        return self._by_kind.get((window, despike), [])
-
     @cached_property
     def _by_kind(self) -> dict[tuple[int, bool], list[DenoiseEffect]]:
         groups: dict[tuple[int, bool], dict[float, list[DenoiseEffect]]] = {}
         for effect in sure_effects(self.found):
-            groups.setdefault((effect.window, effect.despike), {}).setdefault(effect.samples or UNTOLD, []).append(effect)
+            groups.setdefault((effect.window, effect.thorough), {}).setdefault(effect.samples or UNTOLD, []).append(effect)
         return {kind: [_mean(same, count) for count, same in sorted(by.items())] for kind, by in groups.items()}
 
     @cached_property
@@ -48,22 +38,33 @@ class Effects:
             for kind, tried in self._by_kind.items()
         }
 
-    def at(self, window: int, samples: float | None = None, despike: bool = False) -> DenoiseEffect | None:
+    def at(self, window: int, samples: float | None = None, thorough: bool = True, strength: float = 1.0) -> DenoiseEffect | None:
         """Return the effect of a window at a sample count, interpolated in its logarithm and held beyond what was tried.
 
         Parameters
         ----------
-        window : frames denoised over
+        window : frames denoised over; 1: despiking alone
         samples : per pixel; None: their mean over all that was tried
-        despike : sparks are taken out first
+        thorough : with more care
+        strength : share of the denoised picture in the result, 0 to 1
+
+        Notes
+        -----
+        With a share s of a picture whose noise is r of the other's, and h of it in the mean of both, the variance is
+        (1-s)^2 + s^2 r^2 + s (1-s) (4 h^2 - 1 - r^2): what both have in common is told by their mean.
         """
-        if (window, despike) not in self._tables:
+        if (window, thorough) not in self._tables:
             return None
-        at, figures, mean = self._tables[window, despike]
+        at, figures, mean = self._tables[window, thorough]
         if len(at) < 2 or samples is None:
-            return mean
-        noise, flicker, seen = (float(np.interp(math.log(samples), at, figures[n])) for n in FIGURES)
-        return replace(mean, samples=samples, noise_ratio=noise, flicker_ratio=flicker, seen_ratio=seen)
+            told = {n: float(getattr(mean, n)) for n in FIGURES}
+        else:
+            told = {n: float(np.interp(math.log(samples), at, figures[n])) for n in FIGURES}
+        told["noise_ratio"] = blended(told["noise_ratio"], told["noise_half"], strength)
+        told["seen_ratio"] = blended(told.pop("seen"), told["seen_half"], strength)
+        told["bias_L"] *= strength
+        told["detail"] = 1.0 + strength * (told["detail"] - 1.0)
+        return replace(mean, samples=mean.samples if samples is None else samples, **told)
 
     @property
     def resize_seconds_per_pixel(self) -> float:
@@ -81,17 +82,21 @@ def sure_effects(found: Sequence[DenoiseEffect]) -> list[DenoiseEffect]:
     return [e for e in found if e.seen_ratio > 0] or list(found)
 
 
-def _mean(same: Sequence[DenoiseEffect], samples: float) -> DenoiseEffect:
-    def _figure_of(name: str) -> float:
-        return float(np.mean([getattr(e, name) for e in same]))
+def blended(ratio: float, half: float, share: float) -> float:
+    """Return the noise of a mix of a picture as rendered and as denoised, as a ratio to that as rendered.
 
-    return DenoiseEffect(
-        window=same[0].window,
-        despike=same[0].despike,
-        samples=samples,
-        noise_ratio=_figure_of("noise_ratio"),
-        flicker_ratio=_figure_of("flicker_ratio"),
-        seen_ratio=_figure_of("seen"),
-        seconds_per_pixel=_figure_of("seconds_per_pixel"),
-        resize_seconds_per_pixel=_figure_of("resize_seconds_per_pixel"),
-    )
+    Parameters
+    ----------
+    ratio : of the denoised picture
+    half : of the mean of both; 0 where it was not measured, then both are taken to have all in common
+    share : of the denoised picture, 0 to 1
+    """
+    common = 2.0 * ratio if half <= 0 else 4.0 * half**2 - 1.0 - ratio**2
+    return math.sqrt(max(0.0, (1.0 - share) ** 2 + share**2 * ratio**2 + share * (1.0 - share) * common))
+
+
+def _mean(same: Sequence[DenoiseEffect], samples: float) -> DenoiseEffect:
+    names = (*FIGURES, "seconds_per_pixel", "resize_seconds_per_pixel")
+    figures = {name: float(np.mean([getattr(e, name) for e in same])) for name in names}
+    figures["seen_ratio"] = figures.pop("seen")
+    return replace(same[0], samples=samples, **figures)

@@ -42,6 +42,9 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     keep_scene : 1 reads the scene once per chunk, 0 once per frame
     preroll : frames simulated before a chunk, where the scene needs history
     denoise_window : frames over which is denoised, odd, 1 to 7; 1 is off
+    denoise_thorough : 1 takes more care, and about thrice the seconds
+    denoise_strength : share of the denoised picture in the finished one, in percent; the rest is as rendered
+    sharpen : share of the finest detail that is added to the finished picture
     """
 
     name: str
@@ -71,6 +74,9 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     keep_scene: int = 0
     preroll: int = 0
     denoise_window: int = 5
+    denoise_thorough: int = 1
+    denoise_strength: float = 100.0
+    sharpen: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -220,8 +226,14 @@ LINES: tuple[Line, ...] = (
          meaning="Off: the scene is read for every frame. On: once per chunk, and only fitted to what moved."),
     Line("preroll", "Start-up", "Pre-roll", "frames", 0, 1000, 0, 8, names=((0, "off"),),
          meaning="Frames simulated before a chunk begins, where the scene needs history: 32, 64, 128 in practice."),
-    Line("denoise_window", "Denoise over time", "Window", "frames", 1, 7, 1, 2, odd=True, names=((1, "off"),),
-         meaning="Over how many frames noise is averaged along the motion; 1 is off."),
+    Line("denoise_window", "Finish", "Denoise over", "frames", 1, 7, 1, 2, odd=True, names=((1, "off"),),
+         meaning="Over how many frames noise is averaged along the motion; what is left is filtered over space. 1 is off."),
+    Line("denoise_thorough", "Finish", "– care", "", 0, 1, 0, 1, names=((0, "quick"), (1, "thorough")),
+         meaning="Thorough keeps texture better where the renderer writes the albedo, and is calmer, in about thrice the seconds."),
+    Line("denoise_strength", "Finish", "– strength", "%", 0, 100, 100, 10, whole=False,
+         meaning="Share of the denoised picture in the finished one: as much as calms it, and no more."),
+    Line("sharpen", "Finish", "Sharpen", "", 0, 2, 0, 0.05, whole=False,
+         meaning="Share of the finest detail that is added after resizing: 0.1 to 0.125 after enlarging is common practice."),
 )  # fmt: skip
 LINE = {line.field: line for line in LINES}
 

@@ -30,7 +30,10 @@ FIRST_LOOK, PREVIEW = 3.0, 10.0
 """Seconds a frame may take for a first look, and for a preview (common practice, no source)."""
 CAPPED_SAMPLES = 4096
 """The most samples of a capped picture: the cap is to end it."""
-NOT_IN_A_PICTURE = ("samples_floor", "samples_ceiling", "stop_noise", "time_cap", "render_scale", "denoise_window")
+NOT_IN_A_PICTURE = (
+    "samples_floor", "samples_ceiling", "stop_noise", "time_cap", "render_scale", "denoise_window", "denoise_thorough",
+    "denoise_strength", "sharpen",
+)  # fmt: skip
 """Lines that a proof picture does not show: the budget's, and what comes after rendering."""
 NO_SWEEP = "no sweep"
 TOLD_FROM = 1.5

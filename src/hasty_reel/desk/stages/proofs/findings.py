@@ -86,7 +86,7 @@ class WindowTable(QWidget):
 
 
 def _window_words(effect: DenoiseEffect) -> str:
-    head = "despiked" if effect.window == 1 else f"over {effect.window} frames" + (", despiked" if effect.despike else "")
+    head = "despiked" if effect.window == 1 else f"over {effect.window} frames" + ("" if effect.thorough else ", quick")
     return head + (f", {effect.samples:g} samples" if effect.samples else "")
 
 

@@ -1,0 +1,277 @@
+"""Denoising over time and space.
+
+1. Sparks are spread over their surroundings; their light is kept.
+2. A pilot: each frame averaged with the frames beside it where geometry allows, then filtered over space. Its noise is
+   told by what the frames beside leave of it, so that a clean sequence is taken for clean.
+3. The frames of the window gathered along the motion, each fetched once, as far as their pilots agree within the noise.
+4. What time leaves is filtered over space, steered by the variance that is left.
+5. With and without the albedo divided out, and not filtered at all: mixed by the error that each is estimated to have.
+6. Results averaged with those of the frames beside, as far as they agree: what crawls is left behind.
+
+Where there are no guides, light alone decides, and motion is found in pictures that were filtered by themselves.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Container
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from hasty_reel.finish.atrous import atrous
+from hasty_reel.finish.gather import Step, Ways, add_frame, step_back
+from hasty_reel.finish.sparkspread import around, spread_sparks
+from hasty_reel.finish.surfaces import NO_SURFACES, Surfaces, surfaces_of
+from hasty_reel.image.lightness import lightness
+from hasty_reel.image.luminance import luminance
+from hasty_reel.measure.flow import optical_flow
+from hasty_reel.pictures.frame import Picture
+
+BEYOND = 2
+"""Frames beyond the window that are looked at, for the pilots at its ends; one more for the results beside."""
+PILOT, PILOT_ALONE, FINAL = 7.0, 4.0, 3.0
+"""Standard deviations apart at which light still agrees for the better part: in the pilot, in a frame by itself, in the result."""
+AGREE, AGREE_UNGUIDED = np.float32(1.0), np.float32(6.0)
+"""Variances of a pixel that a squared difference of pilots may be; of frames beside by themselves, where there are no guides."""
+NEAR = (7, 7)
+"""Pixels over which noise and errors are averaged."""
+ALBEDO_COUNTS = np.float32(0.25)
+"""How much of the noise of the albedo itself counts against dividing it out."""
+FEW = 0.1
+"""Share of the pixels around that must be found in a frame beside, so that time tells the noise."""
+SETTLED = np.float32(0.3)
+"""Share of a pixel's variance by which results of frames beside may differ."""
+_NONE = np.zeros((1, 1), np.float32)
+
+
+@dataclass(frozen=True)
+class Denoising:
+    """How frames are denoised.
+
+    reach : frames before and after that are averaged; 0 denoises each by itself
+    thorough : also with the albedo divided out, wider taps in the pilot, results averaged with those beside: thrice the seconds
+    """
+
+    reach: int = 2
+    thorough: bool = True
+
+    @property
+    def needs(self) -> int:
+        """Frames before and after that are looked at."""
+        return 0 if self.reach == 0 else self.reach + BEYOND + (1 if self.thorough else 0)
+
+
+def _seen(light: np.ndarray) -> np.ndarray:
+    return np.ascontiguousarray(luminance(light), np.float32)
+
+
+class Denoiser:
+    """Denoises frames one after another; keeps what the next ones need.
+
+    Parameters
+    ----------
+    how : reach and effort
+    picture : gives the picture of a frame
+    """
+
+    def __init__(self, how: Denoising, picture: Callable[[int], Picture]) -> None:
+        self.how = how
+        self._picture = picture
+        self._reach = how.reach
+        self._kept: dict[tuple, object] = {}
+        self._frames: Container[int] = ()
+
+    def denoise(self, frame: int, frames: Container[int], reach: int | None = None) -> np.ndarray:
+        """Return a frame, denoised, (h, w, 3) float32.
+
+        Parameters
+        ----------
+        frame : its number
+        frames : that there are, this one among them
+        reach : frames before and after that are averaged, at most those it was made for; None for these
+        """
+        self._frames = frames
+        self._reach = self.how.reach if reach is None else reach
+        far = self.how.needs
+        for key in [k for k in self._kept if not any(abs(n - frame) <= far for n in k[1:2])]:
+            del self._kept[key]
+        return self._settled(frame) if self.how.thorough else self._mixed(frame, self._reach)
+
+    # -- of a frame: kept while it is within reach
+
+    def _memo(self, act: Callable, *of):
+        key = (act.__name__, *of)
+        if key not in self._kept:
+            self._kept[key] = act(*of)
+        return self._kept[key]
+
+    def _surfaces(self, k: int) -> Surfaces:
+        return surfaces_of(self._picture(k))
+
+    def _guided(self, k: int, n: int) -> bool:
+        return self._memo(self._surfaces, k).known and self._memo(self._surfaces, n).known
+
+    def _vectors(self, k: int) -> np.ndarray | None:
+        """Motion from a frame to the next one: of the renderer, else found in both, each filtered by itself."""
+        told = self._picture(k).stack("motion.X", "motion.Y")
+        if told is not None:
+            return told
+        if self.how.reach == 0 or k + 1 not in self._frames:
+            return None
+        return optical_flow(self._memo(self._calm, k), self._memo(self._calm, k + 1))
+
+    def _calm(self, k: int) -> np.ndarray:
+        """L* of a frame filtered by itself."""
+        rgb = self._picture(k).rgb
+        alone, _ = atrous(rgb, self._unevenness(_seen(rgb)), NO_SURFACES, PILOT_ALONE)
+        return lightness(np.clip(_seen(alone), 0.0, 1.0)).astype(np.float32)
+
+    @staticmethod
+    def _unevenness(lum: np.ndarray) -> np.ndarray:
+        """Variance of a pixel by what it differs from those around it: texture counts as noise."""
+        return cv2.blur((lum - around(lum)) ** 2 * np.float32(8.0 / 9.0), NEAR)
+
+    def _beside(self, k: int) -> list[int]:
+        return [n for n in (k - 1, k + 1) if n in self._frames] if self.how.reach else []
+
+    def _step(self, k: int, way: int) -> Step:
+        """Motion from a frame to the one beside."""
+        vectors = self._memo(self._vectors, k if way > 0 else k - 1)
+        if vectors is None or not vectors.any():
+            return None
+        if way > 0:
+            return np.ascontiguousarray(vectors[..., 0]), np.ascontiguousarray(vectors[..., 1])
+        return step_back(vectors)
+
+    def _ways(self, k: int) -> Ways:
+        picture = self._picture(k)
+        return Ways(lambda n, way: self._memo(self._step, n, way), picture.rgb.shape[:2], "motion.X" not in picture.guides)
+
+    def _light(self, k: int, plain: bool) -> np.ndarray:
+        """Light of a frame without sparks, and without its texture where it is divided out."""
+        if not plain:
+            return np.ascontiguousarray(self._memo(self._light, k, True) / self._memo(self._surfaces, k).albedo)
+        beside = []
+        for n in self._beside(k):
+            x, y = self._ways(k).to(k, n)
+            near = cv2.blur(_seen(self._picture(n).rgb), (3, 3))
+            beside.append(cv2.remap(near, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE))
+        return spread_sparks(self._picture(k).rgb, beside)
+
+    def _alone(self, k: int) -> np.ndarray:
+        """Luminance of a frame filtered by itself, where no guides tell which light may be averaged."""
+        light = self._memo(self._light, k, True)
+        return _seen(atrous(light, self._memo(self._uneven, k), NO_SURFACES, PILOT_ALONE, levels=3)[0])
+
+    def _uneven(self, k: int) -> np.ndarray:
+        return self._unevenness(_seen(self._memo(self._light, k, True)))
+
+    def _first(self, k: int, plain: bool) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """A frame averaged with those beside it, where geometry allows; without guides as far as they agree by themselves."""
+
+        def unguided(n: int) -> tuple[np.ndarray, np.ndarray]:
+            return self._memo(self._alone, n), self._memo(self._uneven, n)
+
+        guided = self._memo(self._surfaces, k).known
+        return self._gathered(
+            k, self._beside(k), lambda n: self._memo(self._light, n, plain), None if guided else unguided, AGREE_UNGUIDED
+        )  # fmt: skip
+
+    def _noise(self, k: int, plain: bool, mean: np.ndarray, weights: np.ndarray) -> np.ndarray:
+        """Variance of a pixel's light: by what the frames beside leave of it, where there are any, else by the pixels around."""
+        lum = _seen(self._memo(self._light, k, plain))
+        uneven = self._unevenness(lum)
+        known = weights > 1.5
+        left = np.where(known, (lum - _seen(mean)) ** 2 / np.maximum(1.0 - 1.0 / weights, 0.3), 0.0).astype(np.float32)
+        share = cv2.blur(known.astype(np.float32), NEAR)
+        over_time = cv2.blur(left, NEAR) / np.maximum(share, np.float32(1e-3))
+        return np.where(share > FEW, np.minimum(over_time, uneven), uneven).astype(np.float32)
+
+    def _pilot(self, k: int, plain: bool) -> tuple[np.ndarray, np.ndarray]:
+        """Luminance of a frame's pilot, and the variance of a pixel of its light."""
+        mean, weights, count = self._first(k, plain)
+        noise = self._noise(k, plain, mean, weights)
+        calm, _ = atrous(mean, noise / count, self._memo(self._surfaces, k), PILOT, wide=self.how.thorough)
+        lum = _seen(calm)
+        residual = cv2.blur((_seen(self._memo(self._light, k, plain)) - lum) ** 2, NEAR)
+        self._memo(self._surfaces, k).forget_span()
+        return lum, np.ascontiguousarray(np.minimum(noise, residual))
+
+    def _gathered(self, k: int, others, light, judged, agree) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Light of a frame averaged with others, the sums of weights, and how many frames that is worth; `judged` gives pilots."""
+        total = light(k).copy()
+        weights, squares = np.ones(total.shape[:2], np.float32), np.ones(total.shape[:2], np.float32)
+        low, high = self._memo(self._surfaces, k).span
+        strict: dict[bool, np.ndarray] = {}
+        ways = self._ways(k)
+        for n in others:
+            after = n > k
+            x, y = ways.to(k, n)
+            if after not in strict:
+                beside = k + 1 if after else k - 1
+                strict[after] = ways.strictness(x, y) if n == beside else ways.strictness(*ways.to(k, beside))
+            here, there = (judged(k), judged(n)) if judged else ((_NONE, _NONE), (_NONE, _NONE))
+            add_frame(
+                total, weights, squares, x, y, light(n), self._memo(self._surfaces, n).guides, low, high, self._guided(k, n),
+                ways.home(k, n, x, y), strict[after], there[0], here[0], there[1], here[1], agree if judged else np.float32(0.0),
+            )  # fmt: skip
+        return total / weights[..., None], weights, weights * weights / squares
+
+    # -- the result
+
+    def _over_time(self, k: int, plain: bool, reach: int) -> tuple[np.ndarray, np.ndarray]:
+        """Light gathered over the window, and the variance that is left of its luminance."""
+        others = sorted((n for n in range(k - reach, k + reach + 1) if n != k and n in self._frames), key=lambda n: abs(n - k))
+        light, _, count = self._gathered(
+            k, others, lambda n: self._memo(self._light, n, plain), lambda n: self._memo(self._pilot, n, plain), AGREE
+        )
+        return light, self._memo(self._pilot, k, plain)[1] / count
+
+    def _settled(self, k: int) -> np.ndarray:
+        """The result averaged with those of the frames beside."""
+
+        def judged(n: int) -> tuple[np.ndarray, np.ndarray]:
+            return _seen(self._memo(self._mixed, n, self._reach)), self._memo(self._pilot, n, True)[1] * SETTLED
+
+        return self._gathered(k, self._beside(k), lambda n: self._memo(self._mixed, n, self._reach), judged, AGREE)[0]
+
+    def _mixed(self, k: int, reach: int) -> np.ndarray:
+        """Candidates weighed by their estimated error: filtered light, the same with the albedo divided out, and light as time left it."""
+        surfaces = self._memo(self._surfaces, k)
+        images, errors = [], []
+        gathered, variance = np.empty(0), np.empty(0)
+        for plain in (True, False) if self.how.thorough and surfaces.known else (True,):
+            light, left = self._over_time(k, plain, reach)
+            calm, centre = atrous(light, left, surfaces, FINAL)
+            if not plain:
+                albedo = surfaces.albedo
+                calm, light, left = calm * albedo, light * albedo, left * luminance(albedo) ** 2
+            error = cv2.blur(((_seen(calm) - _seen(light)) ** 2 - left + 2.0 * centre * left).astype(np.float32), NEAR)
+            if plain:
+                gathered, variance = light, left
+            else:
+                error = error + ALBEDO_COUNTS * self._albedo_noise(k) * cv2.blur(_seen(calm) ** 2, NEAR)
+            images.append(calm)
+            errors.append(np.maximum(error, 0.05 * cv2.blur(left.astype(np.float32), NEAR)))
+        images.append(gathered)
+        errors.append(cv2.blur(variance.astype(np.float32), NEAR))
+        shares = [1.0 / (e + 1e-10) ** 2 for e in errors]
+        whole = np.sum(shares, axis=0)[..., None]
+        surfaces.forget_span()
+        return np.maximum(np.sum([s[..., None] * p for s, p in zip(shares, images)], axis=0) / whole, 0.0).astype(np.float32)
+
+    def _albedo_noise(self, k: int) -> np.ndarray:
+        """Variance of the luminance of the albedo, relative to its square: an aliased or noisy albedo would print through."""
+        albedo = _seen(self._memo(self._surfaces, k).albedo)
+        mean, weights, _ = self._gathered(
+            k, self._beside(k), lambda n: np.ascontiguousarray(self._memo(self._surfaces, n).albedo), None, None
+        )
+        known = weights > 1.5
+        left = (albedo - _seen(mean)) ** 2 / np.maximum(1.0 - 1.0 / weights, 0.3)
+        noise = np.where(known, np.minimum(left, (albedo - around(albedo)) ** 2 * (8.0 / 9.0)), 0.0).astype(np.float32)
+        return (
+            cv2.blur(noise, NEAR)
+            / np.maximum(cv2.blur(known.astype(np.float32), NEAR), 0.05)
+            / np.maximum(cv2.blur(albedo, NEAR) ** 2, 1e-4)
+        )
