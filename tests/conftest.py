@@ -54,7 +54,8 @@ def small_path(demo_path: Path) -> Path:
     """The demo reel delivered at 96 x 54 with few samples: its frames take a fraction of a second."""
     reel = read_reel(demo_path)
     recipes = tuple(
-        msgspec.structs.replace(r, samples_floor=4, samples_ceiling=8, shutter_steps=4, denoise_window=3, despike=0) for r in reel.recipes
+        msgspec.structs.replace(r, samples_floor=4, samples_ceiling=8, shutter_steps=4, denoise_window=3, denoise_thorough=0, despike=0)
+        for r in reel.recipes
     )
     shots = tuple(msgspec.structs.replace(s, departures={}) for s in reel.shots)
     due = (datetime.now().astimezone() + timedelta(hours=2)).isoformat(timespec="seconds")

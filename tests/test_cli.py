@@ -440,3 +440,27 @@ def test_the_yardstick_measures_this_machine_and_keeps_it_in_the_reel(reel, demo
     assert kept.together == 1.25 and kept.speed == pytest.approx(answer["speed"] or 1.0, rel=0.01)
     status, _, err = reel("yardstick", demo_path, "--machine", "Nobody")
     assert status != 0 and "expected one of 'Harbour desk'" in err
+
+
+def test_finish_denoises_in_stretches_goes_on_and_says_what_a_still_filter_does(reel, tmp_path):
+    rng = np.random.default_rng(2)
+    for k in range(8):
+        light = np.repeat(0.3 + rng.normal(0, 0.02, (32, 48, 1)), 3, axis=2).astype(np.float32)
+        write_picture(tmp_path / "in" / f"a.{k + 1:04d}.exr", Picture(light))
+    source, out = tmp_path / "in" / "a.####.exr", tmp_path / "out" / "b.####.exr"
+    status, printed, _ = reel("finish", source, "--out", out, "--window", "3", "--workers", "2", "--sharpen", "0.1", "--json")
+    assert status == 0 and json.loads(printed)["frames"] == "1-8"
+    first = {k: read_picture(tmp_path / "out" / f"b.{k:04d}.exr").rgb for k in range(1, 9)}
+    assert first[4].std() < 0.01
+    (tmp_path / "out" / "b.0004.exr").unlink()
+    (tmp_path / "out" / "b.0005.exr").write_bytes(b"cut short")
+    assert reel("finish", source, "--out", out, "--window", "3", "--sharpen", "0.1")[0] != 0
+    status, printed, _ = reel("finish", source, "--out", out, "--window", "3", "--sharpen", "0.1", "--resume", "--json")
+    assert status == 0 and json.loads(printed)["frames"] == "4-5"
+    for k in (4, 5):
+        assert np.array_equal(read_picture(tmp_path / "out" / f"b.{k:04d}.exr").rgb, first[k]), "as if it had never stopped"
+    still = tmp_path / "still" / "b.####.exr"
+    status, _, told = reel("finish", source, "--out", still, "--denoise", "frame", "--quick")
+    assert status == 0 and "boils in motion" in told
+    status, _, told = reel("finish", source, "--out", tmp_path / "c" / "b.####.exr", "--strength", "120")
+    assert status != 0 and "expected 0 to 100 %" in told

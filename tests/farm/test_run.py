@@ -105,23 +105,23 @@ def test_without_anything_to_finish_the_rendered_frame_is_the_final_one(small_pa
 
 def test_a_stopped_run_goes_on_without_rendering_finished_frames_again(small_path, tmp_path):
     reel, plan = prepared(small_path)
-    out, frames, cancel = tmp_path / "out", list(range(1001, 1007)), CancelToken()
+    out, frames, cancel = tmp_path / "out", list(range(1001, 1009)), CancelToken()
     first = Run(reel, plan, out, frames)
 
     def listen(event) -> None:
-        if event.frame == 1004 and event.state == RENDERED:
+        if event.frame == 1006 and event.state == RENDERED:
             cancel.cancel()
 
     with pytest.raises(Stopped):
         first.go(listen, cancel)
     assert first.count(FINISHED) >= 2 and first.count(WAITING) == 2
-    times = {f: first.folder.rendered.path(f).stat().st_mtime_ns for f in range(1001, 1005)}
+    times = {f: first.folder.rendered.path(f).stat().st_mtime_ns for f in range(1001, 1007)}
     second = Run(reel, plan, out, frames)
-    assert second.states[1001] == FINISHED and second.states[1006] == WAITING
+    assert second.states[1001] == FINISHED and second.states[1008] == WAITING
     with pytest.raises(WrongInput, match="already; expected --resume"):
         second.look()
     events = go(second)
-    assert {e.frame for e in events if e.state == RENDERED} == {1005, 1006}
+    assert {e.frame for e in events if e.state == RENDERED} == {1007, 1008}
     assert set(second.states.values()) == {FINISHED}
     assert times == {f: second.folder.rendered.path(f).stat().st_mtime_ns for f in times}
 
@@ -201,16 +201,16 @@ def test_without_the_rendered_folder_a_run_goes_on(small_path, tmp_path):
     """Finished frames lend their neighbours what they need: rendered once more, they stay as they were finished."""
     reel, plan = prepared(small_path)
     out = tmp_path / "out"
-    go(Run(reel, plan, out, [1001, 1002, 1003, 1004]))
-    first = Run(reel, plan, out, [1001, 1002, 1003, 1004])
+    go(Run(reel, plan, out, list(range(1001, 1009))))
+    first = Run(reel, plan, out, list(range(1001, 1009)))
     kept = {f: first.folder.final.path(f).stat().st_mtime_ns for f in (1001, 1002, 1003)}
-    first.folder.final.path(1004).unlink()
+    first.folder.final.path(1008).unlink()
     shutil.rmtree(first.folder.rendered.folder)
-    second = Run(reel, plan, out, [1001, 1002, 1003, 1004])
-    assert second.states[1004] == WAITING
+    second = Run(reel, plan, out, list(range(1001, 1009)))
+    assert second.states[1008] == WAITING
     events = go(second)
     assert set(second.states.values()) == {FINISHED} and second.faults == {}
-    assert {e.frame for e in events if e.state == RENDERING} == {1003, 1004}
+    assert {e.frame for e in events if e.state == RENDERING} == {1005, 1006, 1007, 1008}
     assert kept == {f: second.folder.final.path(f).stat().st_mtime_ns for f in kept}
 
 

@@ -42,7 +42,7 @@ def test_less_noise_costs_time_and_calms(demo_reel, shot_and_model):
     samples, denoise = levers(demo_reel, shot, model, plan, REMEDIES["grain"])
     assert samples.hold.kind == "noise" and samples.hold.value < shot.hold.value and samples.seconds > 0
     assert samples.flicker < np.percentile(plan.seen_flicker, 95)
-    assert denoise.words == "window 5 → 7" and denoise.recipe.denoise_window == 7
+    assert denoise.words == "denoise window 5 → 7" and denoise.recipe.denoise_window == 7
 
 
 def test_what_no_proof_has_varied_has_no_price(demo_reel, shot_and_model):
@@ -97,7 +97,7 @@ def test_every_lever_can_be_applied_or_says_that_it_is_at_its_end(demo_reel, sho
             if lever.recipe is not None:
                 checked_recipe(lever.recipe)
                 assert lever.recipe != recipe and lever.words
-    assert seen["denoise over time"].why_not == "window is 7 already, the most there is"
+    assert seen["denoise over time"].why_not == "denoise window is 7 already, the most there is"
     assert seen["shutter steps"].recipe is None and "1024 already" in seen["shutter steps"].why_not
     assert seen["brightness ceiling"].recipe is None
 

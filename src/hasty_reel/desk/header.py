@@ -13,6 +13,9 @@ from hasty_reel.desk.follow import follow
 from hasty_reel.studio.session import Session
 from hasty_reel.studio.verdicts import Verdict
 
+OWN_ARROWS = "ownArrows"
+"""Property of a widget in which Left and Right do something of their own, instead of stepping frames."""
+
 
 class ReelButton(QAbstractButton):
     """Reel name over shot name; opens the menu of shots and files."""
@@ -75,6 +78,7 @@ class StageLine(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFixedHeight(theme.HEADER_HEIGHT)
         self.setAccessibleName("Stages")
+        self.setProperty(OWN_ARROWS, True)
 
     def set_marks(self, marks_: list[Verdict]) -> None:
         """Show the verdicts on the stages."""

@@ -16,11 +16,12 @@ if TYPE_CHECKING:
     from hasty_reel.desk.stages.brief.stage import BriefStage
     from hasty_reel.desk.stages.budget.stage import BudgetStage
     from hasty_reel.desk.stages.compare.stage import CompareStage
+    from hasty_reel.desk.stages.finish.stage import FinishStage
     from hasty_reel.desk.stages.proofs.stage import ProofsStage
     from hasty_reel.desk.stages.run.stage import RunStage
 
-STAGES = ["Brief", "Proofs", "Compare", "Budget", "Run"]
-BRIEF, PROOFS, COMPARE, BUDGET, RUN = range(5)
+STAGES = ["Brief", "Proofs", "Compare", "Budget", "Finish", "Run"]
+BRIEF, PROOFS, COMPARE, BUDGET, FINISH, RUN = range(6)
 LOADED_AHEAD = (
     "hasty_reel.bench.render",
     "hasty_reel.farm.bringin",
@@ -48,7 +49,7 @@ class WindowWithStages(QMainWindow):
 
     def make_stack(self) -> StageStack:
         """The stages, none of them made yet."""
-        makers = (self._make_brief, self._make_proofs, self._make_compare, self._make_budget, self._make_run)
+        makers = (self._make_brief, self._make_proofs, self._make_compare, self._make_budget, self._make_finish, self._make_run)
         return StageStack(makers, self)
 
     def _make_brief(self) -> QWidget:
@@ -74,6 +75,11 @@ class WindowWithStages(QMainWindow):
         budget.refresh()
         return budget
 
+    def _make_finish(self) -> QWidget:
+        from hasty_reel.desk.stages.finish.stage import FinishStage
+
+        return FinishStage(self.session, self)
+
     def _make_run(self) -> QWidget:
         from hasty_reel.desk.stages.run.stage import RunStage
 
@@ -98,6 +104,11 @@ class WindowWithStages(QMainWindow):
     def budget(self) -> BudgetStage:
         """The stage Budget."""
         return cast("BudgetStage", self.stage.stage(BUDGET))
+
+    @property
+    def finish(self) -> FinishStage:
+        """The stage Finish."""
+        return cast("FinishStage", self.stage.stage(FINISH))
 
     @property
     def run(self) -> RunStage:

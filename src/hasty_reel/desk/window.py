@@ -24,7 +24,7 @@ from hasty_reel.desk.clock import DeadlineClock
 from hasty_reel.desk.eventloop import QtEventLoop
 from hasty_reel.desk.files import Files
 from hasty_reel.desk.follow import follow
-from hasty_reel.desk.header import WindowHeader
+from hasty_reel.desk.header import OWN_ARROWS, WindowHeader
 from hasty_reel.desk.ledger import Ledger
 from hasty_reel.desk.notice import Notice
 from hasty_reel.desk.recipes import DraftBanner
@@ -36,7 +36,7 @@ from hasty_reel.pictures.foreign import ENDINGS as PICTURES
 from hasty_reel.studio.session import Session
 
 KEYS = (
-    ("Ctrl+1 … Ctrl+5", "Brief, Proofs, Compare, Budget, Run"),
+    ("Ctrl+1 … Ctrl+6", "Brief, Proofs, Compare, Budget, Finish, Run"),
     ("← →", "one frame; with Shift ten frames"),
     ("Home, End", "first and last frame of the shot"),
     ("Space", "play or stop the loop (Compare) or the film (Run)"),
@@ -261,7 +261,7 @@ class ReelWindow(WindowWithStages):
 
     def _frame_key(self, event: QKeyEvent, focus: QWidget | None) -> bool:
         key, shot = event.key(), self.session.shot
-        if focus is self.header.stage_line and key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+        if focus is not None and focus.property(OWN_ARROWS) and key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             return False
         jump = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
         if key == Qt.Key.Key_Left:

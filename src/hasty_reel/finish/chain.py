@@ -6,8 +6,10 @@ The chain streams: it holds one window of frames, however long the sequence is.
 
 from __future__ import annotations
 
+import threading
 from collections import OrderedDict
 from collections.abc import Callable, Container, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -220,6 +222,8 @@ def finish_sequence(
     target: Callable[[int], Path],
     progress: Progress = silent,
     cancel: CancelToken | None = None,
+    workers: int = 1,
+    wanted: Sequence[int] | None = None,
 ) -> Finished:
     """Finish frames from files to files.
 
@@ -230,21 +234,58 @@ def finish_sequence(
     source, target : give the path of a frame
     progress : called with the share that is done, 0 to 1, and words
     cancel : looked at meanwhile; None: it cannot be stopped
+    workers : stretches of frames finished at once, 1 to 64
+    wanted : those of the frames that are to be finished; None for all
+
+    Returns
+    -------
+    Finished
+        Frames that were finished, and what was done to them.
 
     Raises
     ------
     PictureError
         When a frame cannot be read or written; those before it are kept.
+    WrongInput
+        When there is no such number of workers.
     """
-    clear_folder(target(frames[0]).parent)
-    finisher = Finisher(chain, lambda f: read_picture(source(f)))
+    if not 1 <= workers <= 64:
+        raise WrongInput(f"Finish: {workers} workers; expected 1 to 64.")
+    wanted = list(frames) if wanted is None else list(wanted)
+    if not wanted:
+        return Finished([], {})
+    clear_folder(target(wanted[0]).parent)
     known = set(frames)
-    done = []
-    for k, frame in enumerate(frames):
-        if cancel is not None:
-            cancel.check()
-        write_picture(target(frame), finisher.finish(frame, chain.needed(frame, known)))
-        done.append(frame)
-        progress((k + 1) / len(frames), f"frame {frame} finished")
-    flush_folder(target(frames[0]).parent)
-    return Finished(done, finisher.replaced, finisher.despiked)
+    done: list[int] = []
+    lock = threading.Lock()
+
+    def _stretch(part: Sequence[int]) -> Finisher:
+        if workers > 1:
+            import numba
+
+            numba.set_num_threads(max(1, numba.get_num_threads() // workers))
+        finisher = Finisher(chain, lambda f: read_picture(source(f)))
+        for frame in part:
+            if cancel is not None:
+                cancel.check()
+            write_picture(target(frame), finisher.finish(frame, chain.needed(frame, known)))
+            with lock:
+                done.append(frame)
+                progress(len(done) / len(wanted), f"frame {frame} finished")
+        return finisher
+
+    parts = [p.tolist() for p in np.array_split(np.array(wanted), min(workers, len(wanted)))]
+    try:
+        if len(parts) == 1:
+            finishers = [_stretch(parts[0])]
+        else:
+            with ThreadPoolExecutor(len(parts)) as pool:
+                finishers = list(pool.map(_stretch, parts))
+    finally:
+        flush_folder(target(wanted[0]).parent)
+    replaced: dict[int, int] = {}
+    despiked: dict[int, Despiked] = {}
+    for finisher in finishers:
+        replaced |= finisher.replaced
+        despiked |= finisher.despiked
+    return Finished(sorted(done), replaced, despiked)

@@ -22,6 +22,8 @@ from hasty_reel.pictures.frame import Picture
 
 DENSITY, FPS = 28.28, 24.0
 """Pixels a degree and frames a second at which it is judged, where nothing else is told."""
+CORNER, TIMED = 24, 3
+"""Pixels a side of the corner by which the seconds that do not grow with pixels are told, and the frames that are timed."""
 FEWEST = 3
 """Frames that must have all their neighbours for a window to be judged."""
 
@@ -69,10 +71,7 @@ class EffectMeasurer:
         reach = max(1, way.window // 2)
         inner = range(reach, len(run) - reach)
         before = [[side[k].rgb for k in inner] for side in self._sides]
-        began = time.perf_counter()
-        after = [self._finished(0, way, inner)]
-        filtered = (time.perf_counter() - began) / len(inner)
-        after += [self._finished(s, way, inner) for s in range(1, len(self._sides))]
+        after = [self._finished(s, way, inner) for s in range(len(self._sides))]
         pixels = run[0].width * run[0].height
 
         vectors = [run[k].stack("motion.X", "motion.Y") for k in inner]
@@ -93,11 +92,27 @@ class EffectMeasurer:
             thorough=way.thorough,
             samples=self._samples,
             flicker_ratio=flicker_ratio,
-            seconds_per_pixel=(filtered + self._file_seconds) / pixels,
+            seconds_per_pixel=self._seconds_per_pixel(way) + self._file_seconds / pixels,
             resize_seconds_per_pixel=resized / (4 * pixels),
             flicker_L=flickers[0],
             **told,
         )
+
+    def _seconds_per_pixel(self, way: Way) -> float:
+        """Of finishing a frame, without what every frame takes however small it is: told by a corner of the same frames."""
+        sides = [self._sides[0], [_corner(p) for p in self._sides[0]]]
+        took = []
+        for run in sides:
+            frames = range(len(run))
+            finisher = Finisher(Chain(window=way.window, despike=way.despiked, thorough=way.thorough), run.__getitem__)
+            finisher.finish(0, finisher.chain.needed(0, frames))  # then each frame needs one more, as in a long shot
+            timed = frames[1 : 1 + TIMED]
+            began = time.perf_counter()
+            for k in timed:
+                finisher.finish(k, finisher.chain.needed(k, frames))
+            took.append((time.perf_counter() - began) / len(timed))
+        pixels = [r[0].width * r[0].height for r in sides]
+        return max(0.0, took[0] - took[1]) / max(1, pixels[0] - pixels[1]) if pixels[0] > pixels[1] else took[0] / pixels[0]
 
     def _finished(self, side: int, way: Way, inner: range) -> list[np.ndarray]:
         """The inner frames of a run, finished as the frames of a shot are."""
@@ -164,6 +179,11 @@ def measure_effect(
     thorough : denoised with more care
     """
     return EffectMeasurer(run, other_seed, samples, file_seconds, pixels_a_degree).measure(Way(window, thorough, despiked))
+
+
+def _corner(picture: Picture) -> Picture:
+    guides = {name: plane[:CORNER, :CORNER] for name, plane in picture.guides.items()}
+    return Picture(np.ascontiguousarray(picture.rgb[:CORNER, :CORNER]), guides, picture.attributes)
 
 
 def _lightness(rgb: np.ndarray) -> np.ndarray:

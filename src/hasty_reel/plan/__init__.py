@@ -9,6 +9,7 @@ levers     what helps against a cause of unrest, and what that costs
 capacity   what the machines can do by when, in their free hours
 deadline   all shots against the due time
 finishing  what finishing does to the frames of a shot: denoising over time, then resizing to the delivered size
+calm       what denoising is worth: the samples it stands for, and how much of it is enough
 outlook    the plans of all shots of a reel, each made anew only when something it rests on changed
 remedies   what helps against each cause of unrest, in the order of the trade (common practice, no source)
 """

@@ -15,6 +15,7 @@ trust          how far the plan can be trusted, and which proof would make it su
 brief          the models of the stages
 proofs         the models of the stages
 compare        the models of the stages
+finish   what the chain does to a proof run, and what it is worth
 run            the models of the stages
 bringing       frames rendered elsewhere: what they are, where their times are told, brought in as a proof
 draftcuts      edits of the draft cuts: values as they are typed, copies, removal

@@ -23,7 +23,7 @@ from hasty_reel.studio.playhead import Playhead
 from hasty_reel.studio.preparing import Preparing
 from hasty_reel.studio.proofs.cards import CardList
 from hasty_reel.studio.proofs.queue import ProofWork
-from hasty_reel.studio.verdicts import Verdict, brief_verdict, budget_verdict, compare_verdict, proofs_verdict
+from hasty_reel.studio.verdicts import Verdict, brief_verdict, budget_verdict, compare_verdict, finish_verdict, proofs_verdict
 
 if TYPE_CHECKING:
     from hasty_reel.studio.compare.comparison import Comparison
@@ -135,6 +135,7 @@ class Session(OpenReel):
             proofs_verdict(self.evidence, self.plan),
             compare,
             budget_verdict(self.plan, when),
+            finish_verdict(self.plan),
             Verdict("Run"),
         ]
 

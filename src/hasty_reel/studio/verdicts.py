@@ -88,6 +88,28 @@ def compare_verdict(heard: Sequence[Cause], side: str, studied: bool) -> Verdict
     return Verdict("Compare", "done" if studied else "untouched")
 
 
+def finish_verdict(plan: ShotPlan | None) -> Verdict:
+    """Return how Finish stands for a shot.
+
+    Parameters
+    ----------
+    plan : of the shot; None where there is none
+
+    Returns
+    -------
+    Verdict
+        Done where the finished shot plays clean; a look where denoising is not proven, or frames flicker still.
+    """
+    if plan is None:
+        return Verdict("Finish")
+    if "denoise_window" in plan.unproven:
+        return Verdict("Finish", "look", "no proof run tried this denoising yet")
+    seen = int(plan.visible.sum())
+    if seen:
+        return Verdict("Finish", "look", f"{seen} of {len(plan.frames)} finished frames flicker visibly")
+    return Verdict("Finish", "done")
+
+
 def budget_verdict(plan: ShotPlan | None, when: Deadline | None) -> Verdict:
     """Return how the Budget of a shot stands.
 

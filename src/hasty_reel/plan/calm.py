@@ -1,0 +1,97 @@
+"""What denoising is worth: the samples it stands for, what it costs beside them, and how much of it is enough."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import msgspec
+import numpy as np
+
+from hasty_reel.plan.finishing import finishing_of
+from hasty_reel.plan.shot import ShotPlan, plan_shot
+from hasty_reel.predict.model import ShotModel
+from hasty_reel.predict.tables import table_at
+from hasty_reel.reel.document import Reel
+from hasty_reel.reel.recipe import Recipe
+
+MOST = 65536.0
+"""Samples that a table speaks of; more are said as more."""
+STEP = 1.0
+"""Percent of strength in which the least that is enough is looked for."""
+
+
+@dataclass(frozen=True)
+class Worth:
+    """What denoising does to the frame that stands for a shot.
+
+    samples : of the frame; alike : that would show as little flicker without denoising, `MOST` for that many or more
+    seconds : of denoising a frame; saved : seconds of the samples that it stands for
+    seen, raw : seen flicker with it and without it, in JND
+    detail : contrast of edges after / before; bias_L : what it changes besides noise, in L*
+    """
+
+    samples: float
+    alike: float
+    seconds: float
+    saved: float
+    seen: float
+    raw: float
+    detail: float
+    bias_L: float
+
+    @property
+    def words(self) -> str:
+        """The same in a sentence."""
+        if self.raw <= 0 or self.seen >= self.raw:
+            return "Denoising is off: frames are as rendered."
+        alike = f"{self.alike:.0f} samples" if self.alike < MOST else f"more than {MOST:.0f} samples"
+        lost = f"keeps {100 * min(1.0, self.detail):.0f} % of the contrast of edges"
+        ghosts = f", changes {self.bias_L:.1f} L* besides noise" if self.bias_L >= 0.05 else ""
+        return (
+            f"As calm as {alike} instead of {self.samples:.0f}: {self.seconds:.2g} s a frame instead of {self.saved:.3g} s; {lost}{ghosts}."
+        )
+
+
+def worth_of(reel: Reel, plan: ShotPlan, model: ShotModel, recipe: Recipe | None = None) -> Worth:
+    """Return what denoising does at the samples of a plan, on the frame whose seen flicker stands for the shot.
+
+    Parameters
+    ----------
+    reel : says the delivered size
+    plan : of the shot
+    model : of the shot
+    recipe : denoised otherwise than planned; None: as planned
+    """
+    recipe = plan.recipe if recipe is None else recipe
+    finishing = finishing_of(reel, plan.shot, recipe, model, plan.typical_samples)
+    planned = finishing_of(reel, plan.shot, plan.recipe, model, plan.typical_samples)
+    raw = plan.seen_flicker / np.maximum(planned.seen_ratio, 1e-9)
+    seen = raw * finishing.seen_ratio
+    k = int(np.argsort(seen)[int(0.95 * (len(seen) - 1))])
+    table, ratio = plan.at.contrast_table[k : k + 1], float(finishing.seen_ratio[k])
+    low, high = float(plan.equal[k]), MOST
+    wanted = float(table_at(table, np.array([low]))[0]) * ratio
+    for _ in range(40):
+        middle = float(np.sqrt(low * high))
+        low, high = (middle, high) if float(table_at(table, np.array([middle]))[0]) > wanted else (low, middle)
+    samples = float(plan.samples[k])
+    alike = high * samples / float(plan.equal[k])
+    saved = float(plan.sample[k] / plan.taken[k]) * (alike - samples)
+    return Worth(samples, min(alike, MOST), finishing.seconds, saved, float(seen[k]), float(raw[k]), finishing.detail, finishing.bias_L)
+
+
+def enough_strength(reel: Reel, plan: ShotPlan, model: ShotModel) -> float | None:
+    """Return the least strength of denoising with which the shot plays clean at the samples of its plan, in percent; None where none does.
+
+    Parameters
+    ----------
+    reel : says the delivered size
+    plan : of the shot
+    model : of the shot
+    """
+    for strength in np.arange(0.0, 100.0 + STEP, STEP):
+        recipe = msgspec.structs.replace(plan.recipe, denoise_strength=float(strength))
+        other = plan_shot(reel, plan.shot, model, recipe, plan.eyes, plan.samples)
+        if other.worst_flicker < plan.eyes.limit:
+            return float(strength)
+    return None

@@ -1,0 +1,5 @@
+"""Models of the stage Finish.
+
+preview   a frame of a proof run before and after the chain, and what the chain took out of it
+tries     the ways to denoise that were tried on proof runs, each with what it leaves and costs; how much is enough
+"""

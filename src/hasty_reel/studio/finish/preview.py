@@ -1,0 +1,227 @@
+"""A frame of a proof run before and after the finishing chain of the shot's recipe, computed beside everything else."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING, Literal
+
+import numpy as np
+from psygnal import Signal
+
+from hasty_reel.evidence.proof import Proof
+from hasty_reel.farm.proofrun import runs_of
+from hasty_reel.pictures.colour import codes8
+from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.studio.background import BackgroundTask
+
+if TYPE_CHECKING:
+    from hasty_reel.finish.chain import Chain, Finisher
+    from hasty_reel.studio.session import Session
+
+Mode = Literal["wipe", "taken", "changed"]
+MODES: tuple[tuple[Mode, str], ...] = (
+    ("wipe", "Before and after"), ("taken", "What is taken out"), ("changed", "What changes besides noise"),
+)  # fmt: skip
+TAKEN_TIMES = 4.0
+"""How many times what is taken out is raised, around middle grey."""
+CHANGED_L = 5.0
+"""L* of change that is shown white."""
+KEPT = 24
+"""Frames that are kept as they were computed."""
+
+
+@dataclass(frozen=True, eq=False)
+class Finished:
+    """A frame before and after, as (h, w, 3) display codes.
+
+    taken : what the chain took out of it, around middle grey; changed : what it changed besides noise, None with a single seed
+    """
+
+    before: np.ndarray
+    after: np.ndarray
+    taken: np.ndarray
+    changed: np.ndarray | None
+
+
+class FinishPreview:
+    """The frame that is looked at. changed() : it, or what is shown of it.
+
+    proof : whose run is shown; None where no proof has three frames in a row; frames : of the run; frame : that is looked at
+    mode : what is shown
+
+    Parameters
+    ----------
+    session : the open reel
+    """
+
+    changed = Signal()
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self.proof: Proof | None = None
+        self.frames: list[int] = []
+        self.frame = 0
+        self.mode: Mode = "wipe"
+        self._kept: dict[tuple, Finished] = {}
+        self._finishers: dict[tuple, Finisher] = {}
+        self._task: BackgroundTask | None = None
+        self._watchers = 0
+        planner = session.planner
+        for signal in (planner.evidence_changed, session.playhead.shot_changed, session.reel_changed):
+            signal.connect(self._look)
+        session.playhead.frame_changed.connect(lambda frame: self._look())
+
+    def watch(self, watched: bool) -> None:
+        """Say whether anybody looks at it: else nothing is computed.
+
+        Parameters
+        ----------
+        watched : whether it is in sight
+        """
+        self._watchers = max(0, self._watchers + (1 if watched else -1))
+        self._look()
+
+    def show(self, mode: Mode) -> None:
+        """Show the frame otherwise.
+
+        Parameters
+        ----------
+        mode : what is shown
+        """
+        self.mode = mode
+        self.changed.emit()
+
+    def step(self, way: int) -> None:
+        """Look at the next frame of the run, or the one before; around its ends.
+
+        Parameters
+        ----------
+        way : -1 or 1
+        """
+        if self.frames:
+            at = self.frames.index(self.frame) if self.frame in self.frames else 0
+            self._session.playhead.show_frame(self.frames[(at + way) % len(self.frames)])
+
+    @property
+    def chain(self) -> Chain:
+        """What the recipe of the shot does to a frame, at the size of the proof."""
+        from hasty_reel.finish.chain import Chain  # brings the compiler along
+
+        r = self._session.recipe
+        return Chain(r.denoise_window, None, bool(r.despike), False, bool(r.denoise_thorough), r.denoise_strength / 100.0, r.sharpen)
+
+    @property
+    def shown(self) -> Finished | None:
+        """The frame as it was computed; None while it is under way."""
+        return None if self.proof is None else self._kept.get((self.proof.id, self.frame, self.chain))
+
+    @property
+    def words(self) -> str:
+        """What is shown, or what is missing."""
+        if self.proof is None:
+            return "No proof has three frames in a row: render a run of five or more in Proofs, and see here what finishing does to it."
+        shown = self.shown
+        if shown is None:
+            return f"Finishing frame {self.frame} …"
+        if self.mode == "changed" and shown.changed is None:
+            return "One seed alone cannot tell noise from what changes: a run with two seeds can."
+        return dict(MODES)[self.mode]
+
+    def _look(self) -> None:
+        """Find the run and the frame, and compute what is not there."""
+        if not self._watchers:
+            return
+        found = self._run()
+        self.proof, self.frames = found if found is not None else (None, [])
+        if self.frames:
+            at = self._session.playhead.frame
+            self.frame = min(self.frames, key=lambda f: abs(f - at))
+        self.changed.emit()
+        if self.proof is not None and self.shown is None and self._task is None:
+            self._compute(self.proof)
+
+    def _run(self) -> tuple[Proof, list[int]] | None:
+        """The run to look at: of the widest pictures, the newest of these; with two seeds where there are two."""
+        best = None
+        for proof in self._session.evidence.proofs:
+            runs = [] if proof.scan or proof.small > 1 or proof.id in self._session.shot.put_away else runs_of(list(proof.by_frame()))
+            if runs and (best is None or (proof.width, _seeds(proof)) >= (best[0].width, _seeds(best[0]))):
+                best = proof, runs[0]
+        return best
+
+    def _compute(self, proof: Proof) -> None:
+        chain, frame, run = self.chain, self.frame, list(self.frames)
+        folder = self._session.evidence.folders[proof.id]
+        off = self._session.shot.offset - proof.offset
+
+        def _work(task: BackgroundTask) -> Finished:
+            self._session.preparing.wait(lambda words: task.cancel.check())
+            return self._finish(proof, folder, chain, frame - off, [f - off for f in run])
+
+        self._task = task = self._session.background.start(_work)
+        key = (proof.id, frame, chain)
+
+        def _done(made: Finished) -> None:
+            while len(self._kept) >= KEPT:
+                del self._kept[next(iter(self._kept))]
+            self._kept[key] = made
+
+        task.done.connect(_done)
+        task.failed.connect(self._session.said)
+        task.ended.connect(self._ended)
+
+    def _ended(self) -> None:
+        self._task = None
+        self._look()
+
+    def _finish(self, proof: Proof, folder: Path, chain: Chain, frame: int, run: list[int]) -> Finished:
+        from hasty_reel.finish.chain import Finisher
+
+        pictures = proof.by_frame()
+        sides = []
+        for seed in range(min(2, len(pictures[frame]))):
+            key = (proof.id, chain, seed)
+            if key not in self._finishers:
+                while len(self._finishers) >= 4:
+                    del self._finishers[next(iter(self._finishers))]
+                self._finishers[key] = Finisher(chain, partial(_read, folder, pictures, seed))
+            made = self._finishers[key].finish(frame, chain.needed(frame, set(run)))
+            sides.append((_read(folder, pictures, seed, frame).rgb, made.rgb))
+        return compared(sides)
+
+
+def compared(sides: list[tuple[np.ndarray, np.ndarray]]) -> Finished:
+    """Return a frame before and after, what was taken out, and what changed besides noise.
+
+    Parameters
+    ----------
+    sides : one or two seeds, each (h, w, 3) scene-linear light before and after
+    """
+    import cv2
+
+    from hasty_reel.measure.plane import seen_frame
+
+    before, after = (codes8(p) for p in sides[0])
+    taken = np.clip(128.0 + TAKEN_TIMES * (before.astype(np.float32) - after), 0, 255).astype(np.uint8)
+    changed = None
+    if len(sides) > 1:
+        ways = [seen_frame(b).lightness - seen_frame(a).lightness for a, b in sides]
+        both = np.sqrt(np.maximum(cv2.blur(ways[0] * ways[1], (5, 5)), 0.0))
+        grey = np.clip(both / CHANGED_L * 255.0, 0, 255).astype(np.uint8)
+        changed = np.repeat(grey[..., None], 3, axis=2)
+    return Finished(before, after, taken, changed)
+
+
+def _seeds(proof: Proof) -> int:
+    return min(2, min(len(p) for p in proof.by_frame().values()))
+
+
+def _read(folder: Path, pictures: dict, seed: int, frame: int) -> Picture:
+    """A picture with its guides; those of the first seed where the second has none."""
+    found = pictures[frame]
+    picture = read_picture(folder / found[seed].file)
+    if seed and not picture.guides:
+        return Picture(picture.rgb, read_picture(folder / found[0].file).guides, picture.attributes)
+    return picture

@@ -1,0 +1,101 @@
+"""The ways to denoise that were tried on proof runs: what each leaves and costs at the samples that are planned, and how much is enough."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import msgspec
+
+from hasty_reel.plan.calm import enough_strength, worth_of
+from hasty_reel.reel.edits import with_line
+from hasty_reel.reel.recipe import Recipe
+
+if TYPE_CHECKING:
+    from hasty_reel.studio.session import Session
+
+WAYS = ((1, True), *((window, thorough) for window in (3, 5, 7) for thorough in (False, True)))
+"""Windows and care, the cheapest first; a window of 1 is none."""
+
+
+@dataclass(frozen=True)
+class Try:
+    """One way to denoise, as a recipe and in words.
+
+    seen : flicker in JND; seconds : a frame; detail : contrast of edges kept; calm : plays clean; chosen : it is the recipe's
+    """
+
+    recipe: Recipe
+    words: str
+    seen: float
+    seconds: float
+    detail: float
+    calm: bool
+    chosen: bool
+
+
+class FinishTries:
+    """What was tried, for the shot that is looked at.
+
+    Parameters
+    ----------
+    session : the open reel
+    """
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+
+    @property
+    def rows(self) -> list[Try]:
+        """The ways that proof runs tried, at the samples of the plan; empty without a plan."""
+        plan, model = self._session.plan, self._session.planner.outlook.models.get(self._session.playhead.shot_id)
+        if plan is None or model is None:
+            return []
+        now, out = self._session.recipe, []
+        for window, thorough in WAYS:
+            if window > 1 and model.effects.at(window, None, thorough) is None:
+                continue
+            recipe = msgspec.structs.replace(now, denoise_window=window, denoise_thorough=int(thorough))
+            worth = worth_of(self._session.reel, plan, model, recipe)
+            words = "as rendered" if window == 1 else f"over {window} frames, {'thorough' if thorough else 'quick'}"
+            chosen = now.denoise_window == window and (window == 1 or bool(now.denoise_thorough) == thorough)
+            out.append(Try(recipe, words, worth.seen, worth.seconds, worth.detail, worth.seen < plan.eyes.limit, chosen))
+        return out
+
+    @property
+    def words(self) -> str:
+        """What the chosen way is worth, in a sentence; '' without a plan."""
+        plan, model = self._session.plan, self._session.planner.outlook.models.get(self._session.playhead.shot_id)
+        if plan is None or model is None:
+            return ""
+        if "denoise_window" in plan.unproven:
+            return "Not proven yet: no run with guides tried this denoising. A run of five frames or more in Proofs does."
+        return worth_of(self._session.reel, plan, model).words
+
+    def choose(self, chosen: Try) -> None:
+        """Denoise that way from now on.
+
+        Parameters
+        ----------
+        chosen : one of the rows
+        """
+        shot, window, care = self._session.playhead.shot_id, chosen.recipe.denoise_window, chosen.recipe.denoise_thorough
+        self._session.do(
+            f"Denoise {chosen.words}",
+            lambda reel: with_line(with_line(reel, shot, "denoise_window", window), shot, "denoise_thorough", care),
+        )
+
+    def enough(self) -> None:
+        """Set the least strength with which the shot plays clean; where none does, that is said."""
+        plan, model = self._session.plan, self._session.planner.outlook.models.get(self._session.playhead.shot_id)
+        if plan is None or model is None:
+            return
+        strength = enough_strength(self._session.reel, plan, model)
+        if strength is None:
+            worst = plan.worst_flicker
+            self._session.said.emit(
+                f"No strength is enough: with all of it seen flicker is {worst:.2f} JND, the limit {plan.eyes.limit:g}. "
+                "More frames, or more samples, calm it further."
+            )
+            return
+        self._session.set_line("denoise_strength", strength)
