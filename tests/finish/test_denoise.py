@@ -116,6 +116,17 @@ def test_a_hard_edge_that_moves_without_guides_leaves_no_ghost():
     assert np.delete(apart, [10, 11, 12, 13]).max() < 1.0
 
 
+def test_a_cut_is_not_crossed():
+    """Another picture from the fifth frame on, without guides: the last before and the first after keep their own light."""
+    rng = np.random.RandomState(6)
+    scenes = [gaussian_filter(rng.uniform(0, 1, (80, 100)), 3.0) for _ in range(2)]
+    scenes = [0.1 + 0.7 * (s - s.min()) / np.ptp(s) for s in scenes]
+    frames = [grey(scenes[k // 5] + np.random.RandomState(k).normal(0, 0.01, (80, 100)), False, told=False) for k in range(10)]
+    for at in (4, 5):
+        off = l_star(denoised(frames, at)) - l_star(np.repeat(scenes[at // 5][..., None], 3, axis=2))
+        assert np.abs(off[6:-6, 6:-6]).mean() < 0.6 and abs(float(off.mean())) < 0.2
+
+
 def test_sparks_are_spread_and_their_light_is_kept():
     rgb = np.full((40, 40, 3), 0.2, np.float32)
     rgb[20, 20] = 30.0

@@ -148,3 +148,19 @@ def test_strength_mixes_what_was_rendered_back_in():
     frames = [noisy(k, 40) for k in range(9)]
     whole, half, none = (Finisher(Chain(window=3, strength=s), frames.__getitem__).finish(4, range(9)).rgb for s in (1.0, 0.5, 0.0))
     assert none == pytest.approx(frames[4].rgb) and half == pytest.approx((whole + frames[4].rgb) / 2, abs=1e-6)
+
+
+def test_alpha_and_other_channels_go_along_to_the_delivered_size():
+    """Premultiplied colour, its alpha and a channel of another kind are resized alike; guides are left behind."""
+    frames = []
+    for k in range(7):
+        picture = noisy(k, 32)
+        matte = np.zeros((32, 32), np.float32)
+        matte[8:24, 8:24] = 1.0
+        frames.append(Picture(picture.rgb * matte[..., None], {**picture.guides, "A": matte, "crypto.R": 5.0 * matte}))
+    made = Finisher(Chain(window=3, size=(64, 64)), frames.__getitem__).finish(3, range(7))
+    assert set(made.guides) == {"A", "crypto.R"} and made.guides["A"].shape == (64, 64)
+    alpha = made.guides["A"]
+    assert 0.0 <= alpha.min() and alpha.max() <= 1.0 and alpha[32, 32] == pytest.approx(1.0) and alpha[2, 2] == pytest.approx(0.0, abs=1e-3)
+    assert made.guides["crypto.R"][32, 32] == pytest.approx(5.0, rel=1e-3)
+    assert np.abs(made.rgb[alpha == 0.0]).max() < 0.02

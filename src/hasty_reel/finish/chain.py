@@ -19,6 +19,7 @@ import numpy as np
 from hasty_reel.errors import PictureError, WrongInput
 from hasty_reel.finish.denoise import Denoiser, Denoising
 from hasty_reel.finish.despike import Despiked, despike
+from hasty_reel.finish.surfaces import CHANNELS
 from hasty_reel.image.resize import resize
 from hasty_reel.image.sharpen import sharpen
 from hasty_reel.measure.flow import optical_flow
@@ -29,6 +30,11 @@ from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.wholefile import clear_folder, flush_folder
 from hasty_reel.work import CancelToken, Progress, silent
+
+
+ALPHA = "A"
+WORKING = frozenset((*CHANNELS, "motion.X", "motion.Y", "samples"))
+"""Channels that denoising uses; they say nothing of the finished picture and are left behind."""
 
 
 @dataclass(frozen=True)
@@ -145,7 +151,15 @@ class Finisher:
             rgb = sharpen(rgb, chain.sharpen)
         if not np.isfinite(rgb).all():
             raise PictureError(f"Frame {frame}: finishing it gave pixels that are not finite numbers.")
-        return Picture(rgb, {}, picture.attributes)
+        return Picture(rgb, self._carried_along(picture), picture.attributes)
+
+    def _carried_along(self, picture: Picture) -> dict[str, np.ndarray]:
+        """Alpha and other channels that are no guides of denoising: as they were rendered, at the delivered size."""
+        others = {name: plane for name, plane in picture.guides.items() if name not in WORKING}
+        if self.chain.size is None:
+            return others
+        resized = {name: resize(plane[..., None], *self.chain.size)[..., 0] for name, plane in others.items()}
+        return {name: np.clip(plane, 0.0, 1.0) if name == ALPHA else plane for name, plane in resized.items()}
 
     def _held(self, frame: int) -> Picture:
         if frame not in self._pictures:

@@ -127,6 +127,7 @@ class BudgetStage(QWidget):
             row.caption.setText(self._model.caption(kind))
             row.meant.show_value(self._model.variant(kind))
             row.weight.setVisible(kind == "total" and self._model.weighs)
+            row.caption.setVisible(not row.weight.isVisibleTo(row))
             row.weight.show_value(self._model.weight_text)
         if plan is None:
             self.verdict.say(session.lack or "Reading the proofs …", "none", False)

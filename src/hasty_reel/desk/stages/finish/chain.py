@@ -12,6 +12,7 @@ from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PickButton, PlainButton, Switch, ValueField
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.menus import choice_menu
+from hasty_reel.desk.rows import field_row
 from hasty_reel.reel.recipe import LINE
 from hasty_reel.studio.finish.tries import FinishTries
 from hasty_reel.studio.ledger import LedgerModel
@@ -32,6 +33,7 @@ class Step(QWidget):
         head.setFont(theme.words(14, 700))
         about = QLabel(words)
         about.setWordWrap(True)
+        about.setMinimumWidth(120)
         about.setFont(theme.words(12))
         about.setStyleSheet(f"color: {theme.INK2.name()}")
         row = QHBoxLayout()
@@ -83,15 +85,10 @@ class ChainCards(QWidget):
             "resize": Step(3, "Resize", "", []),
             "sharpen": Step(4, "Sharpen", LINE["sharpen"].meaning, [self.sharpen, self.sharpen_switch]),
         }
-        below = QHBoxLayout()
-        below.setSpacing(8)
-        for widget in (self.window_pick, self.care_pick, self.strength):
-            below.addWidget(widget)
-        below.addStretch(1)
-        below.addWidget(self.enough)
         layout = self.steps["denoise"].layout()
         assert isinstance(layout, QVBoxLayout)
-        layout.addLayout(below)
+        layout.addLayout(field_row(self.window_pick, self.care_pick, None))
+        layout.addLayout(field_row("Strength", self.strength, self.enough, None))
         for step in self.steps.values():
             column.addWidget(step)
         follow(self, session.reel_changed, self.refresh)

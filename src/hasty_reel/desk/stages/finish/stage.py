@@ -17,7 +17,7 @@ from hasty_reel.studio.finish.preview import MODES, FinishPreview
 from hasty_reel.studio.finish.tries import FinishTries
 from hasty_reel.studio.session import Session
 
-SIDE = 388
+SIDE = 376
 
 
 class FinishStage(QWidget):
@@ -66,6 +66,7 @@ class FinishStage(QWidget):
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setFixedWidth(SIDE)
         scroll.setWidget(beside)
+        beside.setMaximumWidth(SIDE)
         body = QHBoxLayout()
         body.setSpacing(0)
         body.addLayout(left, 1)
