@@ -31,7 +31,6 @@ from hasty_reel.pictures.writing import write_picture
 from hasty_reel.wholefile import clear_folder, flush_folder
 from hasty_reel.work import CancelToken, Progress, silent
 
-
 ALPHA = "A"
 WORKING = frozenset((*CHANNELS, "motion.X", "motion.Y", "samples"))
 """Channels that denoising uses; they say nothing of the finished picture and are left behind."""

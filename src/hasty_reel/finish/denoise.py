@@ -21,7 +21,7 @@ import numpy as np
 
 from hasty_reel.finish.atrous import atrous
 from hasty_reel.finish.gather import Step, Ways, add_frame, step_back
-from hasty_reel.finish.sparkspread import around, spread_sparks
+from hasty_reel.finish.sparkspread import TIMES, TIMES_ALONE, around, spread_sparks
 from hasty_reel.finish.surfaces import NO_SURFACES, Surfaces, surfaces_of
 from hasty_reel.image.lightness import lightness
 from hasty_reel.image.luminance import luminance
@@ -157,7 +157,7 @@ class Denoiser:
             x, y = self._ways(k).to(k, n)
             near = cv2.blur(_seen(self._picture(n).rgb), (3, 3))
             beside.append(cv2.remap(near, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE))
-        return spread_sparks(self._picture(k).rgb, beside)
+        return spread_sparks(self._picture(k).rgb, beside, TIMES if self.how.reach else TIMES_ALONE)
 
     def _alone(self, k: int) -> np.ndarray:
         """Luminance of a frame filtered by itself, where no guides tell which light may be averaged."""

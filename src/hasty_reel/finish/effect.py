@@ -106,11 +106,12 @@ class EffectMeasurer:
             frames = range(len(run))
             finisher = Finisher(Chain(window=way.window, despike=way.despiked, thorough=way.thorough), run.__getitem__)
             finisher.finish(0, finisher.chain.needed(0, frames))  # then each frame needs one more, as in a long shot
-            timed = frames[1 : 1 + TIMED]
-            began = time.perf_counter()
-            for k in timed:
+            each = []
+            for k in frames[1 : 1 + TIMED]:
+                began = time.perf_counter()
                 finisher.finish(k, finisher.chain.needed(k, frames))
-            took.append((time.perf_counter() - began) / len(timed))
+                each.append(time.perf_counter() - began)
+            took.append(float(np.median(each)))
         pixels = [r[0].width * r[0].height for r in sides]
         return max(0.0, took[0] - took[1]) / max(1, pixels[0] - pixels[1]) if pixels[0] > pixels[1] else took[0] / pixels[0]
 
