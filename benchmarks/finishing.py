@@ -16,7 +16,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 from skimage.metrics import structural_similarity
-from skimage.restoration import denoise_nl_means, denoise_wavelet
+from skimage.restoration import denoise_nl_means, denoise_tv_chambolle
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "tests" / "measure"))
 
@@ -141,13 +141,13 @@ def theirs(run: list[Picture]) -> dict[str, list[Callable[[int], np.ndarray]]]:
     def in_space(h: float) -> Callable[[int], np.ndarray]:
         return lambda k: light_of(denoise_nl_means(codes[k] / 255.0, 5, 6, h / 100.0, channel_axis=2))
 
-    def wavelet(h: float) -> Callable[[int], np.ndarray]:
-        return lambda k: light_of(np.clip(denoise_wavelet(codes[k] / 255.0, sigma=h / 100.0, channel_axis=2, rescale_sigma=True), 0, 1))
+    def variation(h: float) -> Callable[[int], np.ndarray]:
+        return lambda k: light_of(denoise_tv_chambolle(codes[k] / 255.0, weight=h / 100.0, channel_axis=2))
 
     made = {
-        "OpenCV, non-local means over 5 frames": over_time,
+        "OpenCV, non-local means, 5 frames": over_time,
         "scikit-image, non-local means": in_space,
-        "scikit-image, wavelets": wavelet,
+        "scikit-image, total variation": variation,
     }
     return {name: [make(float(h)) for h in STRENGTHS] for name, make in made.items()}
 

@@ -36,7 +36,7 @@ AGREE, AGREE_UNGUIDED = np.float32(1.0), np.float32(6.0)
 """Variances of a pixel that a squared difference of pilots may be; of frames beside by themselves, where there are no guides."""
 NEAR = (7, 7)
 """Pixels over which noise and errors are averaged."""
-ALBEDO_COUNTS = np.float32(0.25)
+ALBEDO_COUNTS = np.float32(1.0)
 """How much of the noise of the albedo itself counts against dividing it out."""
 FEW = 0.1
 """Share of the pixels around that must be found in a frame beside, so that time tells the noise."""
@@ -243,14 +243,14 @@ class Denoiser:
         gathered, variance = np.empty(0), np.empty(0)
         for plain in (True, False) if self.how.thorough and surfaces.known else (True,):
             light, left = self._over_time(k, plain, reach)
+            if plain:
+                gathered, variance = light, left
             calm, centre = atrous(light, left, surfaces, FINAL)
             if not plain:
                 albedo = surfaces.albedo
                 calm, light, left = calm * albedo, light * albedo, left * luminance(albedo) ** 2
             error = cv2.blur(((_seen(calm) - _seen(light)) ** 2 - left + 2.0 * centre * left).astype(np.float32), NEAR)
-            if plain:
-                gathered, variance = light, left
-            else:
+            if not plain:
                 error = error + ALBEDO_COUNTS * self._albedo_noise(k) * cv2.blur(_seen(calm) ** 2, NEAR)
             images.append(calm)
             errors.append(np.maximum(error, 0.05 * cv2.blur(left.astype(np.float32), NEAR)))
