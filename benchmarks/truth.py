@@ -81,8 +81,8 @@ def proof_of(made: list[tuple[Picture, float]], place: int, samples: int, scale:
 
 def finished(run: list[Picture]) -> list[Picture]:
     """The inner frames of a run, denoised over time, with the guides they had."""
-    finisher = Finisher(Chain(window=WINDOW), lambda k: run[k])
-    return [Picture(finisher.finish(k, [k - 1, k, k + 1]).rgb, run[k].guides) for k in range(1, len(run) - 1)]
+    finisher, frames = Finisher(Chain(window=WINDOW), lambda k: run[k]), range(len(run))
+    return [Picture(finisher.finish(k, finisher.chain.needed(k, frames)).rgb, run[k].guides) for k in range(1, len(run) - 1)]
 
 
 def seen_noise(a: list[Picture], b: list[Picture]) -> float:
