@@ -18,7 +18,7 @@ from hasty_reel.image.luminance import luminance
 from hasty_reel.measure.flicker import flicker
 from hasty_reel.pictures.colour import codes8
 from hasty_reel.pictures.frame import Picture
-from hasty_reel.predict.effects import Effects, blended
+from hasty_reel.predict.effects import Effects, blended, carried_on
 
 NAMES = ("albedo.R", "albedo.G", "albedo.B", "normal.X", "normal.Y", "normal.Z", "Z")
 
@@ -185,3 +185,13 @@ def test_what_denoising_does_is_told_by_two_seeds(shot_runs):
     assert blended(0.3, 0.0, 0.0) == 1.0 and blended(0.3, 0.6, 1.0) == pytest.approx(0.3)
     quick = measurer.measure(Way(5, thorough=False))
     assert quick.noise_ratio != effect.noise_ratio
+
+
+def test_beyond_the_cleanest_run_a_rise_goes_on_and_a_fall_does_not():
+    """On logarithmic axes: from 0.2 to 0.4 over four times the samples, 0.4 times the root of 2 at four times more, and no further."""
+    known = np.log([4.0, 16.0])
+    assert carried_on(np.log(8.0), known, [0.2, 0.4]) == pytest.approx(0.2 * np.sqrt(2.0))
+    assert carried_on(np.log(64.0), known, [0.2, 0.4]) == pytest.approx(0.4 * np.sqrt(2.0))
+    assert carried_on(np.log(4096.0), known, [0.2, 0.4]) == pytest.approx(0.4 * np.sqrt(2.0))
+    assert carried_on(np.log(64.0), known, [0.4, 0.2]) == pytest.approx(0.2)
+    assert carried_on(np.log(64.0), known, [0.3, 0.9]) == 1.0 and carried_on(np.log(1.0), known, [0.2, 0.4]) == pytest.approx(0.2)

@@ -13,6 +13,10 @@ from msgspec.structs import replace
 from hasty_reel.evidence.proof import DenoiseEffect
 
 FIGURES = ("noise_ratio", "flicker_ratio", "seen", "noise_half", "seen_half", "detail", "bias_L")
+LESS = ("noise_ratio", "seen", "noise_half", "seen_half")
+"""Ratios that rise with the samples: the cleaner a picture is, the less there is to take out."""
+BEYOND = 4.0
+"""How many times the samples of the cleanest run a rise is carried on to."""
 UNTOLD = 16.0
 """Samples of a run that did not keep them."""
 
@@ -39,7 +43,7 @@ class Effects:
         }
 
     def at(self, window: int, samples: float | None = None, thorough: bool = True, strength: float = 1.0) -> DenoiseEffect | None:
-        """Return the effect of a window at a sample count, interpolated in its logarithm and held beyond what was tried.
+        """Return the effect of a window at a sample count, interpolated in its logarithm; see `carried_on` for more than was tried.
 
         Parameters
         ----------
@@ -60,6 +64,7 @@ class Effects:
             told = {n: float(getattr(mean, n)) for n in FIGURES}
         else:
             told = {n: float(np.interp(math.log(samples), at, figures[n])) for n in FIGURES}
+            told |= {n: carried_on(math.log(samples), at, figures[n]) for n in LESS}
         told["noise_ratio"] = blended(told["noise_ratio"], told["noise_half"], strength)
         told["seen_ratio"] = blended(told.pop("seen"), told["seen_half"], strength)
         told["bias_L"] *= strength
@@ -80,6 +85,26 @@ def sure_effects(found: Sequence[DenoiseEffect]) -> list[DenoiseEffect]:
     found : effects of denoising
     """
     return [e for e in found if e.seen_ratio > 0] or list(found)
+
+
+def carried_on(at: float, known: np.ndarray, ratios: Sequence[float]) -> float:
+    """Return a ratio at a sample count, on logarithmic axes.
+
+    Beyond the cleanest run half of its last rise goes on, since a rise slows down, up to `BEYOND` times its samples.
+    Held instead, frames with more samples than any run would be promised calmer than they get; a fall is not carried on.
+
+    Parameters
+    ----------
+    at : logarithm of the samples
+    known : (n,) logarithms of the samples of runs, rising
+    ratios : (n,) after / before
+    """
+    logs = np.log(np.maximum(ratios, 1e-6))
+    found = float(np.interp(at, known, logs))
+    past = min(at - known[-1], math.log(BEYOND))
+    if past > 0 and len(known) > 1:
+        found += 0.5 * past * max(0.0, float((logs[-1] - logs[-2]) / (known[-1] - known[-2])))
+    return min(1.0, math.exp(found))
 
 
 def blended(ratio: float, half: float, share: float) -> float:
