@@ -20,7 +20,7 @@ def test_a_proof_run_is_seen_before_and_after_and_its_line_is_dragged(qtbot, ope
     window.show_stage(FINISH)
     stage, model = window.finish, window.finish.preview
     qtbot.waitUntil(lambda: model.shown is not None, timeout=60_000)
-    assert model.proof.id == "p018" or len(model.frames) >= 5
+    assert model.proof.id == "p018" and len(model.frames) == 5
     shown = model.shown
     assert shown.before.shape == shown.after.shape and not np.array_equal(shown.before, shown.after)
     stage.picture.resize(600, 400)
@@ -33,6 +33,20 @@ def test_a_proof_run_is_seen_before_and_after_and_its_line_is_dragged(qtbot, ope
     qtbot.mouseClick(stage.modes["taken"], LEFT)
     assert model.mode == "taken" and stage.modes["taken"].isChecked()
     assert window.session.verdicts[FINISH].stage == "Finish"
+
+
+def test_proofs_of_the_same_name_in_other_shots_are_told_apart(qtbot, open_reel, demo_path):
+    """p002 is a run of sh020 and of sh030 at the same frames: what was finished of one is not shown for the other."""
+    window = open_reel(demo_path)
+    window.show_stage(FINISH)
+    model, session, seen = window.finish.preview, window.session, {}
+    for shot in ("sh020", "sh030"):
+        session.playhead.show_shot(shot)
+        model._run = lambda: (proof := next(p for p in session.evidence.proofs if p.id == "p002"), sorted(proof.by_frame()))
+        session.playhead.show_frame(1037)
+        qtbot.waitUntil(lambda: model.shown is not None, timeout=60_000)
+        seen[shot] = model.frame, model.shown.before
+    assert seen["sh020"][0] == seen["sh030"][0] and not np.array_equal(seen["sh020"][1], seen["sh030"][1])
 
 
 def test_the_chain_is_switched_and_set_where_it_stands(qtbot, open_reel, demo_path):

@@ -20,6 +20,7 @@ from hasty_reel.reel.hours import Weekly
 from hasty_reel.reel.moves import Loop, Turntable, Viewpoints
 from hasty_reel.reel.recipe import LINES
 from hasty_reel.reel.shot import Hold, Layer
+from hasty_reel.reel.shottable import read_table, write_table
 
 
 def ids(reel: Reel) -> list[str]:
@@ -178,12 +179,16 @@ def test_any_sequence_of_edits_undone_gives_the_first_document_and_redone_the_la
     assert history.reel == last
 
 
-def test_weights_go_along_with_their_frames_and_are_let_go_outside():
+def test_weights_go_along_with_their_frames_and_are_let_go_outside(tmp_path):
     reel = ed.with_weight(made_reel(), "sh010", 1010, 1012, 3.0)
     assert reel.shot("sh010").weights == {1010: 3.0, 1011: 3.0, 1012: 3.0}
     moved = ed.with_first(reel, "sh010", 2001)
     assert moved.shot("sh010").weights == {2010: 3.0, 2011: 3.0, 2012: 3.0}
     assert ed.with_frames(reel, "sh010", 1012, 1020).shot("sh010").weights == {1012: 3.0}
     assert ed.with_weight(reel, "sh010", 1001, 1096, 1.0).shot("sh010").weights == {}
+    write_table(tmp_path / "shots.csv", reel)
+    assert read_table(tmp_path / "shots.csv", "x", "Final")[0].weights == {1010: 3.0, 1011: 3.0, 1012: 3.0}
+    with pytest.raises(HastyReelError, match=r"shots\[0\].weights: 5; expected a frame of the shot"):
+        ed.with_shot_fields(made_reel(), "sh010", weights={5: 2.0})
     with pytest.raises(HastyReelError, match="Shot sh010: weight -1; expected a number above 0"):
         ed.with_weight(reel, "sh010", 1001, 1002, -1.0)

@@ -68,7 +68,7 @@ class Stopping:
         Notes
         -----
         Sparks count where a place stops by its body alone. That is the better half of the truth: on bench scenes whose
-        noise is sparks for the most part the noise comes to 0.76 to 1.44 of what is said here, without it to 0.4 to 1.
+        noise is sparks for the most part, what is said here is 0.76 to 1.44 of the noise that is rendered; without it 0.4 to 1.
         """
         body = (self.shares / self.counts(samples, grown)) @ self.weights
         unseen = (self.shares / self.counts(samples, grown * (1.0 - self.sparks))) @ self.weights

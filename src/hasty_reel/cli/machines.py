@@ -14,7 +14,7 @@ from hasty_reel.evidence.quiet import speed_words
 from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.yardstick import together, yardstick_seconds
 from hasty_reel.plan.outlook import quiet_of
-from hasty_reel.reel.edits import with_machine
+from hasty_reel.reel.edits import measured_machine
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.saves import save_keeping
 from hasty_reel.reel.writer import writing
@@ -39,12 +39,12 @@ def yardstick(file: Path, machine: str | None, as_json: bool) -> int:
     if machine is not None:
         place = names.index(machine)
         workers = reel.machines[place].workers
-        gain = None if workers == 1 else min(float(workers), together(workers))
+        gain = together(workers)
         speed = reel.machines[place].speed if not quiet else quiet / now
         with writing(file):
-            changed = with_machine(reel, place, speed=float(f"{speed:.3g}"), together=None if gain is None else float(f"{gain:.3g}"))
+            changed = measured_machine(reel, place, speed, gain)
             save_keeping(file, changed, datetime.now())
-        document |= {"machine": machine, "workers": workers, "together": gain, "speed": speed}
+        document |= {"machine": machine, "workers": workers, "together": changed.machines[place].together, "speed": speed}
         lines.append(f"{machine}: speed {speed:.3g}, {changed.machines[place].workers_words}.")
     answer(as_json, document, lines)
     return 0

@@ -1,4 +1,4 @@
-"""The finishing chain: despike, denoise over time, resize.
+"""The finishing chain: despike, denoise over time and space, resize, sharpen.
 
 despike   single pixels far above their neighbourhood
 denoise   denoising over time and space

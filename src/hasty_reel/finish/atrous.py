@@ -16,6 +16,8 @@ from hasty_reel.image.luminance import BLUE, GREEN, RED, luminance
 LEVELS = 4
 TINY = np.float32(1e-8)
 """Variance of luminance that is none."""
+LEAST_ALIKE = np.float32(0.1)
+"""Likeness that counts as none, so that a filter has no long tail: light three deviations apart is not averaged."""
 _SMALL = np.array([0.25, 0.5, 0.25], np.float32)
 _WIDE = np.array([0.0625, 0.25, 0.375, 0.25, 0.0625], np.float32)
 """Weights across, of 3 x 3 and 5 x 5 pixels: linear and cubic B-splines."""
@@ -24,7 +26,7 @@ _WIDE = np.array([0.0625, 0.25, 0.375, 0.25, 0.0625], np.float32)
 @njit(fastmath=FAST)
 def _add_tap(weight, own, y, j, p, q, n, lum, variance, strength, guided, low, high, guides, slack, light, sums, off):
     """Add one tap to a row of sums: each loop runs over pixels that lie side by side, which a compiler does many at a time."""
-    one, zero, least, whole = np.float32(1.0), np.float32(0.0), np.float32(0.1), np.float32(1.0 / 0.9)
+    one, zero = np.float32(1.0), np.float32(0.0)
     spread_there = variance[j, q : q + n]
     if own:
         for x in range(n):
@@ -41,7 +43,8 @@ def _add_tap(weight, own, y, j, p, q, n, lum, variance, strength, guided, low, h
         for x in range(n):
             apart = there[x] - here[x]
             near = max(zero, one - off[x])
-            alike = max(zero, one / (one + apart * apart / (strength * (spread[x] + spread_there[x]) + TINY)) - least) * whole
+            like = one / (one + apart * apart / (strength * (spread[x] + spread_there[x]) + TINY))
+            alike = max(zero, like - LEAST_ALIKE) / (one - LEAST_ALIKE)
             off[x] = weight * near * near * alike * alike
     for c in range(3):
         total, values = sums[c, p : p + n], light[c, j, q : q + n]

@@ -22,7 +22,7 @@ import numpy as np
 from hasty_reel.finish.atrous import atrous
 from hasty_reel.finish.gather import Step, Ways, add_frame, step_back
 from hasty_reel.finish.sparkspread import TIMES, TIMES_ALONE, around, spread_sparks
-from hasty_reel.finish.surfaces import NO_SURFACES, Surfaces, surfaces_of
+from hasty_reel.finish.surfaces import DARK, NO_SURFACES, Surfaces, surfaces_of
 from hasty_reel.image.lightness import lightness
 from hasty_reel.image.luminance import luminance
 from hasty_reel.measure.flow import optical_flow
@@ -40,6 +40,14 @@ ALBEDO_COUNTS = np.float32(1.0)
 """How much of the noise of the albedo itself counts against dividing it out."""
 FEW = 0.1
 """Share of the pixels around that must be found in a frame beside, so that time tells the noise."""
+FROM_AROUND = np.float32(8.0 / 9.0)
+"""Variance of a pixel / that of its difference from the mean of the eight around it."""
+WORTH_ANOTHER = 1.5
+"""Weight of a mean from which on another frame is in it for the better part."""
+LEAST_SHARE = 0.05
+"""Share of the pixels around below which none counts as found."""
+LEAST_ERROR, NO_ERROR = 0.05, 1e-10
+"""Share of its variance that an estimated error is at least: the estimate may come out below nothing; and an error that is none."""
 SETTLED = np.float32(0.3)
 """Share of a pixel's variance by which results of frames beside may differ."""
 _NONE = np.zeros((1, 1), np.float32)
@@ -130,7 +138,7 @@ class Denoiser:
     @staticmethod
     def _unevenness(lum: np.ndarray) -> np.ndarray:
         """Variance of a pixel by what it differs from those around it: texture counts as noise."""
-        return cv2.blur((lum - around(lum)) ** 2 * np.float32(8.0 / 9.0), NEAR)
+        return cv2.blur((lum - around(lum)) ** 2 * FROM_AROUND, NEAR)
 
     def _beside(self, k: int) -> list[int]:
         return [n for n in (k - 1, k + 1) if n in self._frames] if self.how.reach else []
@@ -181,10 +189,8 @@ class Denoiser:
     def _noise(self, k: int, plain: bool, mean: np.ndarray, weights: np.ndarray) -> np.ndarray:
         """Variance of a pixel's light: by what the frames beside leave of it, where there are any, else by the pixels around."""
         lum = _seen(self._memo(self._light, k, plain))
-        uneven = self._unevenness(lum)
-        known = weights > 1.5
-        left = np.where(known, (lum - _seen(mean)) ** 2 / np.maximum(1.0 - 1.0 / weights, 0.3), 0.0).astype(np.float32)
-        share = cv2.blur(known.astype(np.float32), NEAR)
+        uneven, (left, known) = self._unevenness(lum), _left_by_others(lum, _seen(mean), weights)
+        share = cv2.blur(known, NEAR)
         over_time = cv2.blur(left, NEAR) / np.maximum(share, np.float32(1e-3))
         return np.where(share > FEW, np.minimum(over_time, uneven), uneven).astype(np.float32)
 
@@ -253,10 +259,10 @@ class Denoiser:
             if not plain:
                 error = error + ALBEDO_COUNTS * self._albedo_noise(k) * cv2.blur(_seen(calm) ** 2, NEAR)
             images.append(calm)
-            errors.append(np.maximum(error, 0.05 * cv2.blur(left.astype(np.float32), NEAR)))
+            errors.append(np.maximum(error, LEAST_ERROR * cv2.blur(left.astype(np.float32), NEAR)))
         images.append(gathered)
         errors.append(cv2.blur(variance.astype(np.float32), NEAR))
-        shares = [1.0 / (e + 1e-10) ** 2 for e in errors]
+        shares = [1.0 / (e + NO_ERROR) ** 2 for e in errors]
         whole = np.sum(shares, axis=0)[..., None]
         surfaces.forget_span()
         return np.maximum(np.sum([s[..., None] * p for s, p in zip(shares, images)], axis=0) / whole, 0.0).astype(np.float32)
@@ -267,11 +273,17 @@ class Denoiser:
         mean, weights, _ = self._gathered(
             k, self._beside(k), lambda n: np.ascontiguousarray(self._memo(self._surfaces, n).albedo), None, None
         )
-        known = weights > 1.5
-        left = (albedo - _seen(mean)) ** 2 / np.maximum(1.0 - 1.0 / weights, 0.3)
-        noise = np.where(known, np.minimum(left, (albedo - around(albedo)) ** 2 * (8.0 / 9.0)), 0.0).astype(np.float32)
-        return (
-            cv2.blur(noise, NEAR)
-            / np.maximum(cv2.blur(known.astype(np.float32), NEAR), 0.05)
-            / np.maximum(cv2.blur(albedo, NEAR) ** 2, 1e-4)
-        )
+        left, known = _left_by_others(albedo, _seen(mean), weights)
+        noise = np.minimum(left, (albedo - around(albedo)) ** 2 * FROM_AROUND * known)
+        share, square = cv2.blur(known, NEAR), cv2.blur(albedo, NEAR) ** 2
+        return cv2.blur(noise, NEAR) / np.maximum(share, LEAST_SHARE) / np.maximum(square, DARK**2)
+
+
+def _left_by_others(plane: np.ndarray, mean: np.ndarray, weights: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Variance of a pixel by how far it lies from its mean with the frames beside, and where there are any, (h, w) float32 both.
+
+    A mean with weight w has the pixel itself in it with 1/w: what is left of its variance is 1 - 1/w.
+    """
+    known = weights > WORTH_ANOTHER
+    left = np.where(known, (plane - mean) ** 2 / np.maximum(1.0 - 1.0 / weights, 1.0 - 1.0 / WORTH_ANOTHER), 0.0)
+    return left.astype(np.float32), known.astype(np.float32)

@@ -136,7 +136,7 @@ class EffectMeasurer:
         planes = [[[_lightness(p) for p in side] for side in both] for both in (before, after)]
         edges = [float(np.mean([_edges(a, b) for a, b in zip(*both)])) for both in planes]
         told["detail"] = float(np.sqrt(max(0.0, edges[1]) / edges[0])) if edges[0] > 0 else 1.0
-        changed = [np.mean((a2 - a1) * (b2 - b1)) for a1, b1, a2, b2 in zip(*planes[0], *planes[1])]
+        changed = [np.mean(common_change((a1, a2), (b1, b2))) for a1, b1, a2, b2 in zip(*before, *after)]
         told["bias_L"] = float(np.sqrt(max(0.0, float(np.mean(changed)))))
         if len(inner) >= FEWEST:
             raw = self._seen.setdefault((inner.start, inner.stop), self._seen_noise(before, inner))
@@ -180,6 +180,19 @@ def measure_effect(
     thorough : denoised with more care
     """
     return EffectMeasurer(run, other_seed, samples, file_seconds, pixels_a_degree).measure(Way(window, thorough, despiked))
+
+
+def common_change(one: tuple[np.ndarray, np.ndarray], two: tuple[np.ndarray, np.ndarray]) -> np.ndarray:
+    """Return the square of what finishing changed besides noise, (h, w) in L* squared; its mean is right, single pixels are noisy.
+
+    What two seeds have in common is no noise: the product of their changes has the square of the common part for its mean.
+
+    Parameters
+    ----------
+    one, two : a frame with two seeds, each before and after, (h, w, 3) scene-linear light
+    """
+    first, second = (_lightness(after) - _lightness(before) for before, after in (one, two))
+    return first * second
 
 
 def _corner(picture: Picture) -> Picture:

@@ -7,15 +7,19 @@ from dataclasses import dataclass
 import msgspec
 import numpy as np
 
+from hasty_reel.evidence.rows import SAMPLE_GRID
+from hasty_reel.measure.worst import WORST_PERCENTILE, worst
 from hasty_reel.plan.finishing import finishing_of
-from hasty_reel.plan.shot import ShotPlan, plan_shot
+from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.tables import table_at
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.recipe import Recipe
 
-MOST = 65536.0
+MOST = float(SAMPLE_GRID[-1])
 """Samples that a table speaks of; more are said as more."""
+HALVINGS = 40
+"""How often a stretch of samples is halved: far below one sample."""
 STEP = 1.0
 """Percent of strength in which the least that is enough is looked for."""
 
@@ -64,14 +68,13 @@ def worth_of(reel: Reel, plan: ShotPlan, model: ShotModel, recipe: Recipe | None
     """
     recipe = plan.recipe if recipe is None else recipe
     finishing = finishing_of(reel, plan.shot, recipe, model, plan.typical_samples)
-    planned = finishing_of(reel, plan.shot, plan.recipe, model, plan.typical_samples)
-    raw = plan.seen_flicker / np.maximum(planned.seen_ratio, 1e-9)
+    raw = _as_rendered(reel, plan, model)
     seen = raw * finishing.seen_ratio
-    k = int(np.argsort(seen)[int(0.95 * (len(seen) - 1))])
+    k = int(np.argsort(seen)[int(WORST_PERCENTILE / 100.0 * (len(seen) - 1))])
     table, ratio = plan.at.contrast_table[k : k + 1], float(finishing.seen_ratio[k])
     low, high = float(plan.equal[k]), MOST
     wanted = float(table_at(table, np.array([low]))[0]) * ratio
-    for _ in range(40):
+    for _ in range(HALVINGS):
         middle = float(np.sqrt(low * high))
         low, high = (middle, high) if float(table_at(table, np.array([middle]))[0]) > wanted else (low, middle)
     samples = float(plan.samples[k])
@@ -89,9 +92,16 @@ def enough_strength(reel: Reel, plan: ShotPlan, model: ShotModel) -> float | Non
     plan : of the shot
     model : of the shot
     """
+    raw = _as_rendered(reel, plan, model)
     for strength in np.arange(0.0, 100.0 + STEP, STEP):
         recipe = msgspec.structs.replace(plan.recipe, denoise_strength=float(strength))
-        other = plan_shot(reel, plan.shot, model, recipe, plan.eyes, plan.samples)
-        if other.worst_flicker < plan.eyes.limit:
+        finishing = finishing_of(reel, plan.shot, recipe, model, plan.typical_samples)
+        if worst(raw * finishing.seen_ratio) < plan.eyes.limit:
             return float(strength)
     return None
+
+
+def _as_rendered(reel: Reel, plan: ShotPlan, model: ShotModel) -> np.ndarray:
+    """Seen flicker of the frames before finishing, (f,) in JND."""
+    planned = finishing_of(reel, plan.shot, plan.recipe, model, plan.typical_samples)
+    return plan.seen_flicker / np.maximum(planned.seen_ratio, 1e-9)

@@ -196,6 +196,8 @@ def _check_settings(reel: Reel, shot: Shot, at: str) -> None:
     for frame, samples in shot.pins.items():
         _need(frame in shot.frames, f"{at}.pins", frame, "a frame of the shot")
         _need(1 <= samples <= 65536, f"{at}.pins.{frame}", samples, "1 to 65536 samples")
+    for frame in shot.weights:
+        _need(frame in shot.frames, f"{at}.weights", frame, "a frame of the shot")
 
 
 def _check_name(name: str, at: str) -> None:

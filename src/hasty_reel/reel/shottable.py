@@ -1,7 +1,7 @@
 """Shots from a CSV table and back out to one: a row a shot, a column a field.
 
 `name`, `first` and `last` (or `frames`, the count) are needed; the other columns may be missing,
-columns of other names are ignored. Moves, departures, holds, pins and layers are
+columns of other names are ignored. Moves, departures, holds, pins, weights and layers are
 written as JSON in cells of their own, so that a table written here and read again gives equal shots.
 """
 
@@ -20,7 +20,7 @@ from hasty_reel.errors import WrongInput, reason
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.moves import Move
 from hasty_reel.reel.rate import timecode
-from hasty_reel.reel.shot import CUSTOMARY_FIRST, Hold, Layer, Shot
+from hasty_reel.reel.shot import CUSTOMARY_FIRST, Hold, Layer, Shot, Weight
 from hasty_reel.regularfile import read_regular
 from hasty_reel.wholefile import write_whole
 
@@ -32,6 +32,7 @@ CELLS: dict[str, Any] = {
     "departures": dict[str, int | float | None],
     "hold": Hold,
     "pins": dict[int, int],
+    "weights": dict[int, Weight],
     "layers": tuple[Layer, ...],
 }
 COLUMNS = ("id", "name", "scene", "recipe", *NUMBERS, "enabled", "note", "evidence", *CELLS)

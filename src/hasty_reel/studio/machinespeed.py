@@ -9,7 +9,7 @@ from psygnal import Signal
 
 from hasty_reel.evidence.proof import Proof
 from hasty_reel.evidence.quiet import speed_words
-from hasty_reel.reel.edits import with_machine
+from hasty_reel.reel.edits import measured_machine
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
@@ -42,7 +42,8 @@ class MachineSpeed:
         return seconds if datetime.now().timestamp() - at < RECENT else 0.0
 
     def _proofs(self) -> list[Proof]:
-        return [p for e in self._session.planner.evidence.values() for p in e.proofs]
+        different = {id(e): e for e in self._session.planner.evidence.values()}  # shots may share what they read
+        return [p for e in different.values() for p in e.proofs]
 
     @property
     def quiet(self) -> float:
@@ -89,10 +90,8 @@ class MachineSpeed:
             self._took(seconds)
             machines = self._session.reel.machines
             if place < len(machines) and machines[place].name == machine.name and machines[place].workers == machine.workers:
-                speed = float(f"{self.quiet / seconds:.3g}") if self.quiet else machine.speed
-                gained = None if machine.workers == 1 else float(f"{min(gain, machine.workers):.3g}")
-                reel = with_machine(self._session.reel, place, speed=speed, together=gained)
-                self._session.edit(f"Measure {machine.name}", reel)
+                speed = self.quiet / seconds if self.quiet else machine.speed
+                self._session.edit(f"Measure {machine.name}", measured_machine(self._session.reel, place, speed, gain))
 
         self._start(_take, _took)
 

@@ -16,6 +16,7 @@ from hasty_reel.reel.edits.delivery import (
 )
 from hasty_reel.reel.edits.machines import (
     added_machine,
+    measured_machine,
     removed_machine,
     with_machine,
 )
@@ -61,6 +62,7 @@ __all__ = [
     "duplicated",
     "duplicated_recipe",
     "keeping_aspect",
+    "measured_machine",
     "moved",
     "rejoined",
     "removed",

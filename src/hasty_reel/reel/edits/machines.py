@@ -25,6 +25,21 @@ def with_machine(reel: Reel, place: int, **changes: Any) -> Reel:
     return with_fields(reel, machines=tuple(machine if k == place else m for k, m in enumerate(reel.machines)))
 
 
+def measured_machine(reel: Reel, place: int, speed: float, together: float) -> Reel:
+    """Return the reel with what was measured of a machine, to three digits.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    place : from 0 on
+    speed : against the machine the proofs were rendered on
+    together : frames all its workers render in the time of one that has it to itself; counts where it has several
+    """
+    workers = reel.machines[place].workers
+    gain = None if workers == 1 else float(f"{min(together, float(workers)):.3g}")
+    return with_machine(reel, place, speed=float(f"{speed:.3g}"), together=gain)
+
+
 def added_machine(reel: Reel) -> Reel:
     """Return the reel with one machine more, like the last.
 

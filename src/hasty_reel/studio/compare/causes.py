@@ -10,7 +10,6 @@ from hasty_reel.evidence.sides import Side
 from hasty_reel.measure.causes.found import HEARD, Cause, Causes
 from hasty_reel.plan.levers import Lever, levers
 from hasty_reel.plan.remedies import REMEDIES
-from hasty_reel.predict.model import ShotModel
 from hasty_reel.studio.compare.sides import ComparedSides
 from hasty_reel.studio.compare.study import Study
 
@@ -156,9 +155,10 @@ class CausesModel:
     def _price(self) -> None:
         session, cause = self._session, self.cause
         assert cause is not None
-        plan, shot, reel, evidence = session.plan, session.shot, session.reel, session.evidence
+        plan, shot, reel = session.plan, session.shot, session.reel
+        model = session.planner.outlook.models.get(shot.id)
         remedies = REMEDIES[cause.name]
-        if plan is None:
+        if plan is None or model is None:
             lack = session.lack or "the plan is not made yet"
             self.levers, self.lack = [], f"Helps: {', '.join(r.words for r in remedies)}. No price: {lack}"
             self.changed.emit()
@@ -169,9 +169,7 @@ class CausesModel:
                 self.levers, self.lack = found, ""
                 self.changed.emit()
 
-        task = session.background.start(
-            lambda task: levers(reel, shot, ShotModel(evidence.without(shot.put_away), shot.frames), plan, remedies)
-        )
+        task = session.background.start(lambda task: levers(reel, shot, model, plan, remedies))
         task.done.connect(done)
         task.failed.connect(session.said)
 

@@ -28,6 +28,8 @@ TAKEN_TIMES = 4.0
 """How many times what is taken out is raised, around middle grey."""
 CHANGED_L = 5.0
 """L* of change that is shown white."""
+AVERAGED = 5
+"""Pixels a side over which a change is averaged: of a single pixel noise and change are not told apart."""
 KEPT = 24
 """Frames that are kept as they were computed."""
 
@@ -115,7 +117,13 @@ class FinishPreview:
     @property
     def shown(self) -> Finished | None:
         """The frame as it was computed; None while it is under way."""
-        return None if self.proof is None else self._kept.get((self.proof.id, self.frame, self.chain))
+        return None if self.proof is None else self._kept.get((self._shown_proof, self.frame, self.chain))
+
+    @property
+    def _shown_proof(self) -> Path:
+        """Folder of the proof whose run is shown: proofs of different shots have the same names."""
+        assert self.proof is not None
+        return self._session.evidence.folders[self.proof.id]
 
     @property
     def words(self) -> str:
@@ -153,7 +161,7 @@ class FinishPreview:
 
     def _compute(self, proof: Proof) -> None:
         chain, frame, run = self.chain, self.frame, list(self.frames)
-        folder = self._session.evidence.folders[proof.id]
+        folder = self._shown_proof
         off = self._session.shot.offset - proof.offset
 
         def _work(task: BackgroundTask) -> Finished:
@@ -161,7 +169,7 @@ class FinishPreview:
             return self._finish(proof, folder, chain, frame - off, [f - off for f in run])
 
         self._task = task = self._session.background.start(_work)
-        key = (proof.id, frame, chain)
+        key = (folder, frame, chain)
 
         def _done(made: Finished) -> None:
             while len(self._kept) >= KEPT:
@@ -182,7 +190,7 @@ class FinishPreview:
         pictures = proof.by_frame()
         sides = []
         for seed in range(min(2, len(pictures[frame]))):
-            key = (proof.id, chain, seed)
+            key = (folder, chain, seed)
             if key not in self._finishers:
                 while len(self._finishers) >= 4:
                     del self._finishers[next(iter(self._finishers))]
@@ -201,14 +209,13 @@ def compared(sides: list[tuple[np.ndarray, np.ndarray]]) -> Finished:
     """
     import cv2
 
-    from hasty_reel.measure.plane import seen_frame
+    from hasty_reel.finish.effect import common_change
 
     before, after = (codes8(p) for p in sides[0])
     taken = np.clip(128.0 + TAKEN_TIMES * (before.astype(np.float32) - after), 0, 255).astype(np.uint8)
     changed = None
     if len(sides) > 1:
-        ways = [seen_frame(b).lightness - seen_frame(a).lightness for a, b in sides]
-        both = np.sqrt(np.maximum(cv2.blur(ways[0] * ways[1], (5, 5)), 0.0))
+        both = np.sqrt(np.maximum(cv2.blur(common_change(*sides), (AVERAGED, AVERAGED)), 0.0))
         grey = np.clip(both / CHANGED_L * 255.0, 0, 255).astype(np.uint8)
         changed = np.repeat(grey[..., None], 3, axis=2)
     return Finished(before, after, taken, changed)
