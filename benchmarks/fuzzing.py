@@ -26,7 +26,6 @@ with atheris.instrument_imports(include=["hasty_reel"]):
     from hasty_reel.errors import HastyReelError, one_line
     from hasty_reel.evidence.measured import ProofMeasures
     from hasty_reel.evidence.proof import DENOISE, MANIFEST, read_effects, read_proof
-    from hasty_reel.farm.expressions import compiled, last_group
     from hasty_reel.farm.fromframes import rate_in
     from hasty_reel.farm.patternof import pattern_of
     from hasty_reel.farm.renderers.links import LINKS
@@ -38,6 +37,7 @@ with atheris.instrument_imports(include=["hasty_reel"]):
     from hasty_reel.pictures.foreign import guess_channels, read_channels_text
     from hasty_reel.pictures.limits import PictureLimits, checked_limits
     from hasty_reel.pictures.sequence import read_pattern
+    from hasty_reel.programs.expressions import compiled, last_group
     from hasty_reel.reel.file import read_reel
     from hasty_reel.reel.frames import read_frames, read_proof_frames
     from hasty_reel.reel.rate import read_rate, read_timecode

@@ -43,7 +43,8 @@ from hasty_reel.farm.proofs import make_proof
 from hasty_reel.farm.renderers.links import LINKS, SHIPPED
 from hasty_reel.farm.run import Run
 from hasty_reel.farm.times import read_log, read_times
-from hasty_reel.finish.chain import Chain, finish_sequence
+from hasty_reel.finish.chain import Chain
+from hasty_reel.finish.sequence import finish_sequence
 from hasty_reel.handover.deliver import deliver
 from hasty_reel.handover.video import frames_in
 from hasty_reel.measure.eyesight import WATCHERS, Watcher

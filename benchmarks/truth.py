@@ -22,8 +22,9 @@ from hasty_reel.bench.library import find_scene
 from hasty_reel.bench.render import Settings, render, warm_up
 from hasty_reel.bench.scene import Scene
 from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence, ProofFrame, noise_of_pictures
-from hasty_reel.finish.chain import Chain, Finisher
+from hasty_reel.finish.chain import Chain
 from hasty_reel.finish.effect import measure_effect
+from hasty_reel.finish.finisher import Finisher
 from hasty_reel.image.size import scaled_size
 from hasty_reel.measure.noise import noise_linear
 from hasty_reel.measure.seen import STANDARD, grain_weight

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import csv
 import json
+import sys
 from fractions import Fraction
 from itertools import pairwise
+from pathlib import Path
 
 import av
 import msgspec
@@ -464,3 +466,40 @@ def test_finish_denoises_in_stretches_goes_on_and_says_what_a_still_filter_does(
     assert status == 0 and "boils in motion" in told
     status, _, told = reel("finish", source, "--out", tmp_path / "c" / "b.####.exr", "--strength", "120")
     assert status != 0 and "expected 0 to 100 %" in told
+
+
+def test_own_steps_are_kept_by_name_and_taken_in_the_order_that_is_asked_for(reel, tmp_path, demo_path):
+    script = Path(__file__).parent / "own_step.py"
+    for k in range(3):
+        write_picture(tmp_path / "in" / f"a.{k + 1:04d}.exr", Picture(np.full((18, 32, 3), 0.1 * (k + 1), np.float32)))
+    source, out = tmp_path / "in" / "a.####.exr", tmp_path / "out" / "b.####.exr"
+    status, _, err = reel("finish", source, "--out", out, "--steps", "Glow,denoise")
+    assert status != 0 and "'Glow' is not kept on this machine" in err
+    command = (sys.executable, script, "{input}", "{output}", "enlarge")
+    assert reel("own-step", "Larger", "--", *command)[0] == 0
+    status, printed, _ = reel("own-step", "--json")
+    assert [s["name"] for s in json.loads(printed)["steps"]] == ["Larger"]
+    assert reel("finish", source, "--out", out, "--window", "3", "--steps", "denoise,Larger")[0] == 0
+    made = read_picture(tmp_path / "out" / "b.0002.exr")
+    assert made.rgb.shape == (36, 64, 3) and made.rgb.mean() == pytest.approx(0.2, rel=0.01)
+    assert str(made.attributes["hr:finish"]).startswith("denoise 3 100 % > Larger (")
+    status, _, err = reel("finish", source, "--out", tmp_path / "c" / "b.####.exr", "--steps", "denoise,despike")
+    assert status != 0 and "despike after denoise" in err
+    status, _, err = reel("try-finish", demo_path, "--shot", "sh010")
+    assert status != 0 and "is the usual one" in err
+    was = read_reel(demo_path)
+    recipes = tuple(msgspec.structs.replace(r, render_scale=50.0, finish_order=("despike", "Larger", "denoise", "resize", "sharpen"))
+                    for r in was.recipes)  # fmt: skip
+    save_reel(demo_path, msgspec.structs.replace(was, recipes=recipes))
+    told = json.loads(reel("estimate", demo_path, "--shot", "sh010", "--json")[1])
+    assert "denoise_window" in json.dumps(told)
+    status, printed, err = reel("try-finish", demo_path, "--shot", "sh010", "--json")
+    assert status == 0, err
+    tried = json.loads(printed)
+    assert tried["chain"] == "despike > Larger > denoise 5 100 % > resize from 50 %"
+    effect = next(iter(tried["tried"].values()))
+    assert 0 < effect["seen_ratio"] < 1 and effect["seconds_per_frame"] > 0.02 and "Larger" in effect["own"]
+    after = json.loads(reel("estimate", demo_path, "--shot", "sh010", "--json")[1])
+    assert "denoise_window" not in json.dumps(after)
+    assert reel("own-step", "Larger", "--remove")[0] == 0
+    assert "No steps of your own" in reel("own-step")[1]

@@ -11,8 +11,9 @@ import numpy as np
 
 from hasty_reel.bench.render import warm_up
 from hasty_reel.budget.samples import Problem, hold_noise
-from hasty_reel.finish.chain import Chain, Finisher
+from hasty_reel.finish.chain import Chain
 from hasty_reel.finish.effect import measure_effect
+from hasty_reel.finish.finisher import Finisher
 from hasty_reel.machinecode import is_prepared, mark_prepared
 from hasty_reel.measure.causes import find_causes
 from hasty_reel.measure.flow import optical_flow

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import sys
+from pathlib import Path
+
 import numpy as np
 from PySide6.QtCore import QPoint, Qt
 
+from hasty_reel.desk.stages.finish.ownsteps import OwnStepsPage
 from hasty_reel.desk.stagesof import FINISH
+from hasty_reel.reel.finishorder import USUAL
 from hasty_reel.studio.finish.preview import compared
 
 LEFT = Qt.MouseButton.LeftButton
@@ -75,6 +80,66 @@ def test_the_chain_is_switched_and_set_where_it_stands(qtbot, open_reel, demo_pa
     window.undo_action.trigger()
     assert session.recipe.denoise_window == 5
     assert {r.words for r in table.rows} >= {"as rendered", "over 5 frames, thorough"}
+
+
+def test_a_program_of_the_artists_is_put_into_the_chain_moved_and_tried(qtbot, open_reel, demo_path):
+    """By clicks and keys: kept on the page of own steps, added, moved earlier, seen in the picture, tried, counted by the plan."""
+    window = open_reel(demo_path)
+    window.show_stage(FINISH)
+    session, stage = window.session, window.finish
+    cards, model = stage.cards, stage.chain
+    qtbot.waitUntil(lambda: stage.preview.shown is not None, timeout=60_000)
+    page = OwnStepsPage(session, window)
+    assert "none yet" in page.pick.text() and not page.command.isEnabled()
+    page.model.add()
+    script = Path(__file__).parent.parent / "own_step.py"
+    page.command.setPlainText(f"{sys.executable} {script} {{input}}")
+    qtbot.mouseClick(page.apply_button, LEFT)
+    assert page.answer.text().startswith("Own step 'Own step': {output} is missing")
+    page.command.setPlainText(f"{sys.executable} {script} {{input}} {{output}} double")
+    qtbot.mouseClick(page.apply_button, LEFT)
+    page.name.committed.emit("Grade")
+    assert page.answer.text() == "" and session.own.steps.items[0].name == "Grade"
+    page.accept()
+    menu = cards._more()
+    assert [a.text() for a in menu.actions() if a.text()] == ["Grade", "Own steps …"]
+    menu.actions()[0].trigger()
+    assert session.recipe.finish_order[-1] == "Grade" and list(cards.chain.order)[-1] == "Grade"
+    settled(qtbot, window)
+    assert stage.worth.text().startswith("Not proven yet: no run tried these steps in this order")
+    assert window.session.verdicts[FINISH].reason == "no proof run tried this chain yet"
+    qtbot.mouseClick(cards.steps["Grade"].earlier, LEFT)
+    assert session.recipe.finish_order == ("despike", "denoise", "resize", "Grade", "sharpen")
+    assert not cards.steps["despike"].earlier.isEnabled()
+    qtbot.waitUntil(lambda: stage.preview.shown is not None, timeout=60_000)
+    shown = stage.preview.shown
+    assert shown.after.mean() > 1.2 * shown.before.mean(), "light is doubled"
+    settled(qtbot, window)
+    qtbot.mouseClick(cards.try_button, LEFT)
+    assert model.trying
+    qtbot.waitUntil(lambda: not model.trying, timeout=180_000)
+    settled(qtbot, window)
+    assert not model.unproven and "denoise_window" not in session.plan.unproven
+    assert "samples" in stage.worth.text() or "more flicker" in stage.worth.text()
+    window.undo_action.trigger()
+    window.undo_action.trigger()
+    assert "Grade" not in cards.steps and session.recipe.finish_order == USUAL
+
+
+def test_the_order_of_steps_is_chosen_with_its_reason(qtbot, open_reel, demo_path):
+    window = open_reel(demo_path)
+    window.show_stage(FINISH)
+    session, cards = window.session, window.finish.cards
+    menu = cards._orders()
+    entry = next(a for a in menu.actions() if a.text() == "resize, then denoise")
+    assert "denoised too" in entry.toolTip()
+    entry.trigger()
+    assert session.recipe.finish_order == ("despike", "resize", "denoise", "sharpen") and not window.finish.chain.unproven
+    session.set_line("render_scale", 50.0)
+    settled(qtbot, window)
+    assert window.finish.chain.unproven and cards.try_button.isVisibleTo(window.finish)
+    qtbot.waitUntil(lambda: window.finish.preview.shown is not None, timeout=60_000)
+    assert window.finish.preview.shown.after.shape[1] == 2 * window.finish.preview.proof.width
 
 
 def test_what_changes_besides_noise_is_told_by_two_seeds():

@@ -19,8 +19,8 @@ from hasty_reel.evidence.proof import Proof
 from hasty_reel.evidence.sheet import cards
 from hasty_reel.farm.queue import DONE, FAILED
 from hasty_reel.farm.renderers.links import BY_COMMAND, LINKS
+from hasty_reel.programs.commands import read_command
 from hasty_reel.studio.proofs.queuewords import entry_words
-from hasty_reel.studio.rendererlinks import read_command
 
 LEFT = Qt.MouseButton.LeftButton
 

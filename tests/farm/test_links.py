@@ -18,8 +18,10 @@ from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofs import make_proof
 from hasty_reel.farm.renderers import renderer_of, try_link
 from hasty_reel.farm.renderers.bench import render_on_bench
-from hasty_reel.farm.renderers.command import filled, placeholder_values, render_by_command, run_watched, seconds_by_part
+from hasty_reel.farm.renderers.command import placeholder_values, render_by_command, seconds_by_part
 from hasty_reel.farm.renderers.links import BY_COMMAND, LINKS, SHIPPED, Link, checked_link
+from hasty_reel.programs.commands import filled
+from hasty_reel.programs.watched import run_watched
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.work import CancelToken, silent
@@ -120,7 +122,7 @@ def test_progress_seconds_and_memory_are_read_from_what_it_prints():
     )
     patterns = {"load": r"load: ([\d.]+)s", "sample": r"render: ([\d,]+)s"}
     link = Link(name="x", command=("x", "{frame}", "{output}"), progress=r"done (\d+)", seconds=patterns)
-    ended = run_watched([sys.executable, "-c", script], link, "Frame 1", lambda share, words: told.append(share), None)
+    ended = run_watched([sys.executable, "-c", script], link.watch, "Frame 1", lambda share, words: told.append(share), None)
     assert told and told == sorted(told) and 0.25 <= told[0] <= 1.0
     assert seconds_by_part(link, ended.messages) == {"load": 1.5, "sample": 2.5}
     assert ended.status == 0 and ended.seconds > 1.0 and ended.memory_bytes > 2**20

@@ -8,11 +8,11 @@ import time
 import pytest
 
 from hasty_reel.errors import RendererFault, WrongInput
-from hasty_reel.farm.expressions import compiled, last_group
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers.command import render_by_command, seconds_by_part
 from hasty_reel.farm.renderers.links import Link, checked_link
 from hasty_reel.farm.times import read_log
+from hasty_reel.programs.expressions import compiled, last_group
 from hasty_reel.reel.recipe import Recipe
 
 

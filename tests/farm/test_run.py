@@ -9,6 +9,7 @@ import subprocess
 import sys
 import time
 from dataclasses import replace
+from pathlib import Path
 
 import msgspec
 import numpy as np
@@ -28,8 +29,9 @@ from hasty_reel.farm.run import Run
 from hasty_reel.pictures.frame import read_header, read_picture
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
-from hasty_reel.reel.edits import with_first, with_line
-from hasty_reel.reel.file import read_reel
+from hasty_reel.programs.ownsteps import OWN_STEPS, OwnStep
+from hasty_reel.reel.edits import with_finish_order, with_first, with_line
+from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.work import CancelToken
 
@@ -93,6 +95,35 @@ def test_a_time_cap_of_the_recipe_bounds_plan_and_final_frames(small_path, tmp_p
     assert (plan.seconds <= cap * (1 + 1e-9)).all() and (plan.samples < dear.samples).any()
     made = Run(reel, plan, tmp_path / "out", [1001])._job(1001)
     assert made.cap == cap and made.floor == plan.recipe.samples_floor
+
+
+@pytest.mark.parametrize("folder", [False, True])
+def test_a_run_takes_the_artists_own_steps_and_tells_frames_by_them(small_path, tmp_path, folder):
+    """Doubled light on each frame, and on the folder once all frames are there; with another command they are other frames."""
+    order = ("despike", "Grade", "denoise", "resize", "sharpen")
+    plain, plan = prepared(small_path, denoise_window=1)
+    usual = Run(plain, plan, tmp_path / "plain", [1001, 1002])
+    go(usual)
+    script = Path(__file__).parent.parent / "own_step.py"
+    command = (sys.executable, str(script), "{input}", "{output}", "double")
+    OWN_STEPS.save(OWN_STEPS.shipped.added(OwnStep(name="Grade", command=command, folder=folder)))
+    save_reel(small_path, with_finish_order(read_reel(small_path), "sh010", order))
+    reel, plan = prepared(small_path, denoise_window=1)
+    assert "denoise_window" in plan.unproven, "no run tried this chain"
+    run = Run(reel, plan, tmp_path / "out", [1001, 1002])
+    events = go(run)
+    assert [e.state for e in events].count(FINISHED) == 2
+    a, b = (read_picture(r.folder.final.path(1002)) for r in (run, usual))
+    assert a.rgb == pytest.approx(2 * b.rgb, rel=0.01) and "Grade" in a.attributes["hr:finish"]
+    assert set(Run(reel, plan, tmp_path / "out", [1001, 1002]).states.values()) == {FINISHED}
+    OWN_STEPS.save(OWN_STEPS.shipped.added(OwnStep(name="Grade", command=(*command[:-1], "fail"), folder=folder)))
+    other = Run(reel, plan, tmp_path / "out", [1001, 1002])
+    assert set(other.states.values()) == {OTHER}
+    go(other)
+    assert set(other.states.values()) == {FAILED} and "no licence for this" in other.faults[1001]
+    OWN_STEPS.save(OWN_STEPS.shipped)
+    with pytest.raises(WrongInput, match="'Grade' is not kept on this machine"):
+        Run(reel, plan, tmp_path / "out")
 
 
 def test_without_anything_to_finish_the_rendered_frame_is_the_final_one(small_path, tmp_path):

@@ -9,9 +9,10 @@ from scipy.ndimage import fourier_shift, gaussian_filter
 from hasty_reel.bench.library import find_scene
 from hasty_reel.bench.picture import as_picture
 from hasty_reel.bench.render import Settings, render
-from hasty_reel.finish.chain import Chain, Finisher
+from hasty_reel.finish.chain import Chain
 from hasty_reel.finish.denoise import Denoiser, Denoising
 from hasty_reel.finish.effect import EffectMeasurer, Way
+from hasty_reel.finish.finisher import Finisher
 from hasty_reel.finish.sparkspread import spread_sparks
 from hasty_reel.image.lightness import lightness
 from hasty_reel.image.luminance import luminance

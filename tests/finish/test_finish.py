@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import gc
+import tracemalloc
+import weakref
+
 import numpy as np
 import pytest
 from scipy.ndimage import gaussian_filter
@@ -9,14 +13,17 @@ from scipy.ndimage import gaussian_filter
 from hasty_reel.bench.library import find_scene
 from hasty_reel.bench.render import Settings, render
 from hasty_reel.errors import PictureError, WrongInput
-from hasty_reel.finish.chain import Chain, Finisher, finish_sequence
+from hasty_reel.finish.chain import Chain
 from hasty_reel.finish.despike import despike
+from hasty_reel.finish.finisher import Finisher
+from hasty_reel.finish.sequence import finish_sequence
 from hasty_reel.image.luminance import luminance
 from hasty_reel.image.sampling import add_cubic
 from hasty_reel.image.sharpen import sharpen
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.pictures.writing import write_picture
+from hasty_reel.reel.finishorder import ENLARGED_FIRST
 
 
 def noisy(seed: int, size: int = 120, sigma: float = 0.05) -> Picture:
@@ -102,20 +109,28 @@ def test_a_sequence_is_finished_frame_by_frame_and_resized(tmp_path):
     assert luminance(made.rgb).std() < 0.05
 
 
-def test_memory_does_not_grow_with_the_sequence(tmp_path):
-    loads = []
+@pytest.mark.parametrize("chain", [Chain(window=5), Chain(window=5, despike=True, size=(24, 24), order=ENLARGED_FIRST)])
+def test_memory_does_not_grow_with_the_sequence(chain):
+    """Of the rendered pictures those of one window are alive, and the memory of what is kept besides stops growing."""
+    loads, alive = [], []
 
     def load(frame: int) -> Picture:
         loads.append(frame)
-        return noisy(frame, 16)
+        picture = noisy(frame, 16)
+        alive.append(weakref.ref(picture))
+        return picture
 
-    finisher = Finisher(Chain(window=5), load)
-    frames = list(range(40))
+    finisher = Finisher(chain, load)
+    tracemalloc.start()
+    frames, held = list(range(40)), []
     for frame in frames:
-        finisher.finish(frame, Chain(window=5).needed(frame, set(frames)))
-        assert len(finisher._pictures) <= 2 * Chain(window=5).reach + 3
-        assert len(finisher._denoiser._kept) < 250
+        finisher.finish(frame, chain.needed(frame, set(frames)))
+        gc.collect()
+        assert sum(r() is not None for r in alive) <= 2 * chain.reach + 4
+        held.append(tracemalloc.get_traced_memory()[0])
     assert len(loads) == 40
+    tracemalloc.stop()
+    assert max(held[30:]) < 1.05 * max(held[10:20])
 
 
 def test_frames_of_other_sizes_and_broken_frames_are_told(tmp_path):

@@ -17,7 +17,8 @@ from hasty_reel.bench import surfaces as su
 from hasty_reel.bench.harbour import bay_fog, gears_jewels
 from hasty_reel.bench.render import Moment, Settings, render
 from hasty_reel.bench.scene import CameraPose, Fog, Scene, box, capsule, glass, glowing, matte, metal, plane, ring, sphere
-from hasty_reel.finish.chain import Chain, Finisher
+from hasty_reel.finish.chain import Chain
+from hasty_reel.finish.finisher import Finisher
 from hasty_reel.pictures.frame import Picture
 
 SIZE = (192, 108)

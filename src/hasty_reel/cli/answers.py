@@ -29,7 +29,7 @@ MODULES = {
     **dict.fromkeys(("estimate", "budget", "export", "bring-in", "begin"), "hasty_reel.cli.planning"),
     **dict.fromkeys(("proof", "bring-proof", "run"), "hasty_reel.cli.rendering"),
     **dict.fromkeys(("measure", "causes"), "hasty_reel.cli.looking"),
-    **dict.fromkeys(("finish", "handover"), "hasty_reel.cli.delivery"),
+    **dict.fromkeys(("finish", "own-step", "try-finish", "handover"), "hasty_reel.cli.delivery"),
     "yardstick": "hasty_reel.cli.machines",
     **dict.fromkeys(("window", "demo", "limits"), "hasty_reel.cli.windows"),
 }

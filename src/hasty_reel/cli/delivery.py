@@ -1,19 +1,29 @@
-"""Commands that finish and deliver frames: finish, handover."""
+"""Commands that finish and deliver frames: finish, own-step, try-finish, handover."""
 
 from __future__ import annotations
 
 from pathlib import Path
 
 import click
+import msgspec
 
-from hasty_reel.cli.answers import answer, reel_group, say
+from hasty_reel.cli.answers import REEL, answer, reel_group, say
+from hasty_reel.cli.planning import proofs_root
 from hasty_reel.commands import need_with, whole_numbers
 from hasty_reel.errors import PictureError, WrongInput
-from hasty_reel.finish.chain import Chain, finish_sequence
+from hasty_reel.evidence.rows import EvidenceReader
+from hasty_reel.farm.proofrun import try_chain
+from hasty_reel.finish.chain import Chain
+from hasty_reel.finish.sequence import finish_sequence
 from hasty_reel.handover.deliver import FramesMissing, deliver
 from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.pictures.frame import read_header
 from hasty_reel.pictures.sequence import read_pattern
+from hasty_reel.plan.finishing import denoise_window
+from hasty_reel.programs.commands import command_text
+from hasty_reel.programs.ownsteps import OWN_STEPS, OwnStep, own_step
+from hasty_reel.reel.file import read_reel
+from hasty_reel.reel.finishorder import chain_words, own_names, read_order
 from hasty_reel.reel.frames import read_frames, write_frames
 from hasty_reel.reel.rate import read_rate
 from hasty_reel.work import CancelToken
@@ -31,6 +41,9 @@ from hasty_reel.work import CancelToken
 @click.option(
     "--sharpen", type=float, default=0.0, show_default=True, help="Share of the finest detail that is added; 0.1 after enlarging."
 )
+@click.option(
+    "--steps", default=None, help="Order of steps, own ones by their names among them, as resize,denoise,Grade; default: the usual."
+)
 @click.option("--workers", type=int, default=1, show_default=True, help="Stretches of frames finished at once.")
 @click.option("--resume", is_flag=True, help="Keep finished frames that are there, and go on.")
 @click.option("--frames", default=None, help="Frame set; default: all that are there.")
@@ -38,9 +51,10 @@ from hasty_reel.work import CancelToken
 @click.option("--json", "as_json", is_flag=True)
 def finish(
     pattern: str, out: str, despike: bool, denoise: str, window: int, quick: bool, strength: float, size: str | None, sharpen: float,
-    workers: int, resume: bool, frames: str | None, overwrite: bool, as_json: bool,
+    steps: str | None, workers: int, resume: bool, frames: str | None, overwrite: bool, as_json: bool,
 ) -> int:  # fmt: skip
     source, target = read_pattern(pattern), read_pattern(out)
+    order = read_order(steps or "", "--steps")
     need_with(("window",), denoise == "time", "--denoise time")
     need_with(("quick", "strength"), denoise != "off", "--denoise time or frame")
     delivered = None if size is None else whole_numbers(size, 2, "x", "--size")
@@ -69,6 +83,8 @@ def finish(
         thorough=not quick,
         strength=strength / 100.0,
         sharpen=sharpen,
+        order=order,
+        own=tuple(own_step(name) for name in own_names(order)),
     ).checked()
     if chain.per_frame and len(wanted) > 1:
         say("Each frame is denoised by itself: what is left moves from frame to frame, and boils in motion. For stills it is fine.")
@@ -78,6 +94,61 @@ def finish(
     document = {"frames": write_frames(done.frames), "out": str(target), "replaced_pixels": {str(f): n for f, n in done.replaced.items()}}
     document["despiked"] = {str(f): {"sparks": d.sparks, "moved": d.moved, "worst_tile": d.worst} for f, d in done.despiked.items()}
     answer(as_json, document, [f"{len(done.frames)} frames finished: {target}", *([done.despike_words] if done.despiked else [])])
+    return 0
+
+
+@reel_group.command(name="own-step", help="Steps of your own for the finishing chain, kept on this machine: list, keep, take out.")
+@click.argument("name", required=False)
+@click.argument("command", nargs=-1)
+@click.option("--folder", is_flag=True, help="Started once, on a folder with all frames, and not on each frame.")
+@click.option("--timeout", type=float, default=600.0, show_default=True, help="Seconds after which it is given up.")
+@click.option("--progress", default="", help="Regular expression; its first group is the percentage done.")
+@click.option("--remove", is_flag=True)
+@click.option("--json", "as_json", is_flag=True)
+def own_steps(name: str | None, command: tuple[str, ...], folder: bool, timeout: float, progress: str, remove: bool, as_json: bool) -> int:
+    kept = OWN_STEPS.read()
+    need_with(("folder", "timeout", "progress"), bool(command), "a command")
+    if remove:
+        kept = kept.without(own_step(name or "", kept))
+        OWN_STEPS.save(kept)
+    elif command:
+        kept = kept.added(OwnStep(name=name or "", command=command, timeout=timeout, progress=progress, folder=folder))
+        OWN_STEPS.save(kept)
+    elif name is not None:
+        own_step(name, kept)
+    shown = [s for s in kept.items if name is None or command or remove or s.name == name]
+    lines = [f"{s.name}: {'on the folder' if s.folder else 'on each frame'}, {s.timeout:g} s: {command_text(s.command)}" for s in shown]
+    answer(as_json, {"steps": [msgspec.to_builtins(s) for s in shown]}, lines or ["No steps of your own are kept."])
+    return 0
+
+
+@reel_group.command(name="try-finish", help="Try the chain of a shot's recipe on its proof runs; the plan counts on what it does.")
+@click.argument("file", type=REEL)
+@click.option("--shot", required=True)
+@click.option("--json", "as_json", is_flag=True)
+def try_finish(file: Path, shot: str, as_json: bool) -> int:
+    reel = read_reel(file)
+    chosen = reel.shot(shot)
+    recipe = reel.recipe_of(chosen)
+    words = chain_words(recipe, denoise_window(chosen, recipe))
+    if not words:
+        raise WrongInput(f"{shot}: its chain is the usual one, which every proof run tries; expected another order or a step of your own.")
+    own = [own_step(name) for name in own_names(recipe.finish_order)]
+    evidence = EvidenceReader().read(proofs_root(file, reel), chosen)
+    tried = {}
+    for proof in evidence.proofs:
+        if not proof.scan and proof.small <= 1 and proof.id not in chosen.put_away:
+            folder = evidence.folders[proof.id]
+            found = try_chain(folder, proof, recipe, own, reel.height, float(reel.fps), lambda share, words: None, CancelToken())
+            if found is not None:
+                tried[proof.id] = found
+    if not tried:
+        raise WrongInput(f"{shot}: no proof run is two frames longer than the denoise window; expected one, as `proof --frames` makes.")
+    lines = [
+        f"{proof}, {e.samples:g} samples: {words}: noise x {e.noise_ratio:.2f}, seen flicker x {e.seen:.2f}, edges {100 * e.detail:.0f} %"
+        for proof, e in tried.items()
+    ]
+    answer(as_json, {"chain": words, "tried": {k: msgspec.to_builtins(e) for k, e in tried.items()}}, lines)
     return 0
 
 

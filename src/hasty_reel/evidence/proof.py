@@ -12,6 +12,7 @@ from typing import Annotated
 import msgspec
 
 from hasty_reel.errors import ReelError, reason
+from hasty_reel.programs.ownsteps import OWN_STEPS
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.regularfile import read_regular
 from hasty_reel.wholefile import write_whole
@@ -104,6 +105,10 @@ class DenoiseEffect(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_
     noise_half, seen_half : as the ratios, of a picture that is half as rendered and half denoised; 0 was not measured
     detail : contrast of edges after / before, both without noise; 0 was not measured
     bias_L : root mean square of what denoising changed besides noise, in L*: ghosts and lost detail
+    chain : where a whole chain was tried, its words as `finishorder.chain_words` gives them; then the ratios are to the frames
+        resized alone, and the seconds are of all of it
+    seconds_per_frame : of a whole chain, what every frame takes however small it is
+    own : by name of the artist's own steps in it, the fingerprint of the command that was tried
     """
 
     filter: int = 1
@@ -121,6 +126,9 @@ class DenoiseEffect(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_
     seen_half: Positive = 0.0
     detail: Positive = 0.0
     bias_L: Positive = 0.0
+    chain: str = ""
+    seconds_per_frame: Positive = 0.0
+    own: dict[str, str] = {}
 
     @property
     def seen(self) -> float:
@@ -165,6 +173,8 @@ def write_proof(folder: Path, proof: Proof) -> None:
 def read_effects(folder: Path) -> list[DenoiseEffect]:
     """Return what was measured of denoising on a proof; empty where nothing was, or of another filter than today's.
 
+    Chains with a step of the artist's own count while its command is the one that was tried.
+
     Parameters
     ----------
     folder : of the proof
@@ -176,7 +186,11 @@ def read_effects(folder: Path) -> list[DenoiseEffect]:
         found = msgspec.json.decode(read_regular(path, LARGEST, "what denoising did", ReelError), type=list[DenoiseEffect])
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         raise ReelError(f"{path}: {error}.") from error
-    return [e for e in found if e.filter == FILTER]
+    found = [e for e in found if e.filter == FILTER]
+    if any(e.own for e in found):
+        now = {step.name: step.fingerprint for step in OWN_STEPS.read().items}
+        found = [e for e in found if all(now.get(name) == tried for name, tried in e.own.items())]
+    return found
 
 
 def write_effects(folder: Path, effects: list[DenoiseEffect]) -> None:

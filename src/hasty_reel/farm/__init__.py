@@ -12,7 +12,6 @@ bringin      frames and times from elsewhere
 folder       the frames of a run on disk and the state each is in
 run          the final frames by the plan: rendered, finished, gone on with
 claim        the folder of a new proof: taken by one writer alone, and cleared away when its writer was killed before its first frame
-expressions  regular expressions that the artist wrote, for what renderers print
 fromframes   a reel from a folder of frames: a shot for each sequence, rate and size as the files say
 job          what is asked of a renderer: one frame, in the terms of a recipe and in those of the bench renderer
 order        what to render as a proof: frames with a recipe, in which size, with which limits

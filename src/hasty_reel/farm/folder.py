@@ -15,6 +15,8 @@ from hasty_reel.pictures.frame import read_header
 from hasty_reel.pictures.sequence import FramePattern
 from hasty_reel.plan.finishing import denoise_window
 from hasty_reel.plan.shot import ShotPlan
+from hasty_reel.programs.ownsteps import own_step
+from hasty_reel.reel.finishorder import USUAL, own_names
 
 WAITING, RENDERING, RENDERED, FINISHED, FAILED, OTHER = (
     "waiting", "rendering", "rendered", "finished", "failed", "other settings"
@@ -49,16 +51,15 @@ def chain_of(plan: ShotPlan, delivered: tuple[int, int]) -> Chain:
     ----------
     plan : of the shot
     delivered : width and height in pixels
+
+    Raises
+    ------
+    WrongInput
+        When a step of the artist's own is not kept on this machine.
     """
-    size = delivered if (plan.width, plan.height) != delivered else None
-    return Chain(
-        window=denoise_window(plan.shot, plan.recipe),
-        size=size,
-        despike=bool(plan.recipe.despike) and len(plan.frames) > 1,
-        thorough=bool(plan.recipe.denoise_thorough),
-        strength=plan.recipe.denoise_strength / 100.0,
-        sharpen=plan.recipe.sharpen,
-    )
+    own = [own_step(name) for name in own_names(plan.recipe.finish_order)]
+    size = delivered if own or (plan.width, plan.height) != delivered else None
+    return Chain.of(plan.recipe, denoise_window(plan.shot, plan.recipe), size, own, len(plan.frames) > 1)
 
 
 def finishes(chain: Chain) -> bool:
@@ -68,7 +69,7 @@ def finishes(chain: Chain) -> bool:
     ----------
     chain : how frames are finished
     """
-    return chain.denoises or chain.size is not None or chain.despike or chain.sharpen > 0
+    return bool(chain.steps)
 
 
 def final_hash(picture_hash: str, chain: Chain) -> str:
@@ -81,7 +82,8 @@ def final_hash(picture_hash: str, chain: Chain) -> str:
     """
     size = f"{chain.size[0]}x{chain.size[1]}" if chain.size else "as rendered"
     how = f"{chain.window}{'' if chain.thorough else 'q'}*{chain.strength:g}" if chain.denoises else "1"
-    return f"{picture_hash}/{how}/{size}/{chain.sharpen:g}"
+    told = f"{picture_hash}/{how}/{size}/{chain.sharpen:g}"
+    return told if chain.order == USUAL else f"{told}/{chain.words}"
 
 
 def states(folder: RunFolder, frames: list[int], picture_hash: str, chain: Chain, offset: int = 0) -> dict[int, str]:

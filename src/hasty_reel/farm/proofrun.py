@@ -6,12 +6,20 @@ import time
 from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hasty_reel.evidence.proof import DenoiseEffect, Proof
+from hasty_reel.evidence.proof import DenoiseEffect, Proof, read_effects, write_effects
 from hasty_reel.measure.seen import pixels_per_degree
 from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.programs.ownsteps import OwnStep
+from hasty_reel.reel.finishorder import chain_words
+from hasty_reel.reel.recipe import Recipe
+from hasty_reel.work import CancelToken, Progress
+
+if TYPE_CHECKING:
+    from hasty_reel.finish.effect import EffectMeasurer
 
 SHORTEST_RUN = 5
 """Consecutive frames from which denoising over time can be measured: two more than the shortest window."""
@@ -49,7 +57,68 @@ def measure_run(folder: Path, proof: Proof, run: Sequence[int], rows: int, fps: 
     rows : of the delivered picture, whose pixels those of the proof stand for
     fps : frames a second of the reel
     """
-    from hasty_reel.finish.effect import EffectMeasurer, Way  # brings the compiler along
+    from hasty_reel.finish.effect import Way  # brings the compiler along
+
+    measurer, frames = _measurer(folder, proof, run, rows, fps)
+    ways = [Way(1, despiked=True), *(Way(window, thorough) for thorough in (False, True) for window in (3, 5, 7))]
+    return [measurer.measure(way) for way in ways if way.window + BEYOND <= frames]
+
+
+def try_chain(
+    folder: Path, proof: Proof, recipe: Recipe, own: Sequence[OwnStep], rows: int, fps: float, progress: Progress, cancel: CancelToken
+) -> DenoiseEffect | None:
+    """Try the whole chain of a recipe on the run of a proof, and keep what it did beside the proof.
+
+    Parameters
+    ----------
+    folder : of the proof
+    proof : the proof
+    recipe : with its departures
+    own : the artist's own steps that it names
+    rows : of the delivered picture, whose pixels those of the proof stand for
+    fps : frames a second of the reel
+    progress : called with the share that is done, 0 to 1, and words
+    cancel : looked at meanwhile
+
+    Returns
+    -------
+    DenoiseEffect | None
+        What it did; None where the proof has no run that is long enough, or the chain is the usual one.
+
+    Raises
+    ------
+    HastyReelError
+        When a step fails, or what comes out has another size than is delivered.
+    """
+    from hasty_reel.finish.chain import Chain
+
+    runs, words = runs_of(list(proof.by_frame())), chain_words(recipe, recipe.denoise_window)
+    if not runs or not words:
+        return None
+    measurer, frames = _measurer(folder, proof, runs[0], rows, fps)
+    if recipe.denoise_window + BEYOND > frames:
+        return None
+    size = delivered_size((proof.width, proof.height), recipe.render_scale)
+    effect = measurer.measure_chain(Chain.of(recipe, recipe.denoise_window, size, own), words, cancel, progress)
+    others = [e for e in read_effects(folder) if e.chain != words]
+    write_effects(folder, [*others, effect])
+    return effect
+
+
+def delivered_size(rendered: tuple[int, int], scale: float) -> tuple[int, int]:
+    """Return the size to which a picture is resized that was rendered at a scale.
+
+    Parameters
+    ----------
+    rendered : width and height in pixels
+    scale : size rendered / size delivered, in percent
+    """
+    return max(1, round(rendered[0] * 100.0 / scale)), max(1, round(rendered[1] * 100.0 / scale))
+
+
+def _measurer(folder: Path, proof: Proof, run: Sequence[int], rows: int, fps: float) -> tuple[EffectMeasurer, int]:
+    """What measures effects on a run, and how many of its frames it takes."""
+    from hasty_reel.finish.effect import EffectMeasurer
 
     by_frame = proof.by_frame()
     middle = len(run) // 2
@@ -60,6 +129,4 @@ def measure_run(folder: Path, proof: Proof, run: Sequence[int], rows: int, fps: 
     if len(seeds) > 1:  # guides hardly depend on the seed: a picture without them takes those of the other
         seeds[1] = [b if b.guides else replace(b, guides=a.guides) for a, b in zip(*seeds)]
     other = seeds[1] if len(seeds) > 1 else None
-    measurer = EffectMeasurer(seeds[0], other, proof.samples, files, pixels_per_degree(rows), fps)
-    ways = [Way(1, despiked=True), *(Way(window, thorough) for thorough in (False, True) for window in (3, 5, 7))]
-    return [measurer.measure(way) for way in ways if way.window + BEYOND <= len(near)]
+    return EffectMeasurer(seeds[0], other, proof.samples, files, pixels_per_degree(rows), fps), len(near)

@@ -29,7 +29,9 @@ from hasty_reel.farm.folder import (
 from hasty_reel.farm.job import FrameJob, camera_of, moment_of
 from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.farm.renderers.protocol import Renderer
-from hasty_reel.finish.chain import Finisher
+from hasty_reel.finish.chain import FINISH
+from hasty_reel.finish.finisher import Finisher
+from hasty_reel.finish.sequence import finish_sequence
 from hasty_reel.pictures.finite import mended
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
@@ -197,7 +199,7 @@ class Run:
         _try_folder(self.folder.final.folder)
         for folder in folders:
             clear_folder(folder)
-        finisher = Finisher(self.chain, self._load)
+        finisher = None if self.chain.on_folders else Finisher(self.chain, self._load, cancel)
         todo = [f for f in self.frames if self.states[f] in (WAITING, OTHER, FAILED)]
         self._again |= self._gone()
         try:
@@ -206,12 +208,14 @@ class Run:
                 self._render_all(todo, finisher, listen, cancel, workers)
                 self._finish_ready(finisher, listen)
                 todo = []
+            if finisher is None:
+                self._finish_together(listen, cancel, workers)
         finally:
-            self.replaced |= finisher.replaced
+            self.replaced |= {} if finisher is None else finisher.replaced
             for folder in folders:
                 flush_folder(folder)
 
-    def _render_all(self, todo: list[int], finisher: Finisher, listen: Listener, cancel: CancelToken, workers: int) -> None:
+    def _render_all(self, todo: list[int], finisher: Finisher | None, listen: Listener, cancel: CancelToken, workers: int) -> None:
         self._render_preroll(todo[0], cancel)
         if workers == 1:
             for frame in todo:
@@ -286,9 +290,30 @@ class Run:
         state = RENDERED if self.folder.finishes and not finished else FINISHED
         self._tell(listen, FrameEvent(frame, state, seconds, picture=picture.rgb))
 
-    def _finish_ready(self, finisher: Finisher, listen: Listener) -> None:
+    def _finish_together(self, listen: Listener, cancel: CancelToken, workers: int) -> None:
+        """Finish all frames at once, where a step takes a folder; frames that failed are left out."""
+        there = [f for f in self.frames if self.states[f] in (RENDERED, FINISHED)]
+        left = [f for f in there if self.states[f] == RENDERED]
+        began = time.perf_counter()
+        try:
+            done = finish_sequence(
+                self.chain, there, self.folder.rendered.path, self.folder.final.path, silent, cancel, workers, left,
+                {"hr:final": final_hash(self._hash, self.chain)},
+            )  # fmt: skip
+        except Stopped:
+            raise
+        except (HastyReelError, MemoryError) as error:
+            for frame in left:
+                self._fail(frame, str(error) or "out of memory", listen)
+            return
+        self.replaced |= done.replaced
+        for frame in done.frames:
+            picture = read_picture(self.folder.final.path(frame), ()).rgb
+            self._tell(listen, FrameEvent(frame, FINISHED, (time.perf_counter() - began) / len(left), picture=picture))
+
+    def _finish_ready(self, finisher: Finisher | None, listen: Listener) -> None:
         """Finish every rendered frame whose neighbours are all there or will never be."""
-        if not self.folder.finishes:
+        if not self.folder.finishes or finisher is None:
             return
         for frame in self.frames:
             if self.states[frame] != RENDERED:
@@ -300,7 +325,7 @@ class Run:
             began = time.perf_counter()
             try:
                 made = finisher.finish(frame, [f for f in window if self.states[f] != FAILED])
-                attributes = {**made.attributes, "hr:final": final_hash(self._hash, self.chain)}
+                attributes = {**made.attributes, FINISH: self.chain.words, "hr:final": final_hash(self._hash, self.chain)}
                 write_picture(self.folder.final.path(frame), Picture(made.rgb, {}, attributes))
             except DamagedFrame as damaged:
                 self._take_back(damaged, listen)

@@ -13,7 +13,7 @@ import numpy as np
 
 from hasty_reel.errors import WrongInput
 from hasty_reel.evidence.proof import SECONDS_FIELDS
-from hasty_reel.farm.expressions import compiled
+from hasty_reel.programs.expressions import compiled
 from hasty_reel.regularfile import read_regular
 
 MOST_FRAMES = 100_000

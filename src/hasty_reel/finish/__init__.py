@@ -1,4 +1,4 @@
-"""The finishing chain: despike, denoise over time and space, resize, sharpen.
+"""The finishing chain: despike, denoise over time and space, resize, sharpen, and the artist's own steps, in any order.
 
 despike   single pixels far above their neighbourhood
 denoise   denoising over time and space
@@ -6,6 +6,10 @@ surfaces  what surface a pixel lies on, by its guides
 sparkspread  light of rare bright paths, spread over their surroundings
 gather    light of a frame gathered over its neighbours, along the motion
 atrous    an edge-aware filter over space, steered by the variance that is left
-chain     the steps in order over a sequence, streaming
-effect    what denoising does on a proof run, measured
+guides    channels besides light: which denoising uses, and the same at another size
+ownstep   steps of the artist's own, by a command on a frame or on a folder
+chain     the steps in their order
+finisher  finishing frame by frame, each step asking the one before it
+sequence  finishing a sequence from files to files
+effect    what denoising, or a chain as a whole, does on a proof run, measured
 """

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+import tempfile
 import time
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 
 from hasty_reel.evidence.proof import FILTER, DenoiseEffect
-from hasty_reel.finish.chain import Chain, Finisher
+from hasty_reel.finish.chain import Chain
 from hasty_reel.finish.denoise import Denoiser
+from hasty_reel.finish.finisher import Finisher, resized
+from hasty_reel.finish.sequence import finish_sequence
 from hasty_reel.image.resize import resize
 from hasty_reel.measure.flicker import flicker
 from hasty_reel.measure.framepair import frame_pair
@@ -18,7 +23,10 @@ from hasty_reel.measure.noise import noise_linear
 from hasty_reel.measure.plane import seen_frame
 from hasty_reel.measure.stacks import FrameStacks
 from hasty_reel.measure.worst import worst
-from hasty_reel.pictures.frame import Picture
+from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.pictures.writing import write_picture
+from hasty_reel.programs.ownsteps import FRAME_FILE
+from hasty_reel.work import CancelToken, Progress, silent
 
 DENSITY, FPS = 28.28, 24.0
 """Pixels a degree and frames a second at which it is judged, where nothing else is told."""
@@ -35,6 +43,11 @@ class Way:
     window: int
     thorough: bool = True
     despiked: bool = False
+
+    @property
+    def chain(self) -> Chain:
+        """The same as a chain of its own."""
+        return Chain(window=self.window, despike=self.despiked, thorough=self.thorough)
 
 
 class EffectMeasurer:
@@ -58,7 +71,7 @@ class EffectMeasurer:
         self._samples, self._file_seconds = samples, file_seconds
         self._density, self._fps = pixels_a_degree, fps
         self._denoisers: dict[tuple[int, bool], Denoiser] = {}
-        self._seen: dict[tuple[int, int], float] = {}
+        self._seen: dict[tuple[int, int, int], float] = {}
 
     def measure(self, way: Way) -> DenoiseEffect:
         """Return the effect of one way; only frames with all their neighbours count, and they are the same before and after.
@@ -67,44 +80,91 @@ class EffectMeasurer:
         ----------
         way : its window is two frames shorter than the run, or more
         """
-        run = self._sides[0]
-        reach = max(1, way.window // 2)
-        inner = range(reach, len(run) - reach)
-        before = [[side[k].rgb for k in inner] for side in self._sides]
-        after = [self._finished(s, way, inner) for s in range(len(self._sides))]
+        run, inner = self._sides[0], self._inner(way.window)
         pixels = run[0].width * run[0].height
-
-        vectors = [run[k].stack("motion.X", "motion.Y") for k in inner]
-        middle = len(inner) // 2
-        flickers = [flicker([_lightness(p) for p in side[0]], vectors, middle) for side in (before, after)]
-        flicker_ratio = flickers[1] / flickers[0] if flickers[0] > 0 and len(inner) > 1 else 1.0
-        told: dict[str, float] = {"noise_ratio": flicker_ratio}
-        if len(self._sides) > 1:
-            told = self._told(before, after, inner)
-            flicker_ratio = told["noise_ratio"] if len(inner) == 1 else flicker_ratio
         began = time.perf_counter()
         resize(run[0].rgb, run[0].width * 2, run[0].height * 2)
-        resized = time.perf_counter() - began
+        doubled = time.perf_counter() - began
+        before = [[side[k].rgb for k in inner] for side in self._sides]
+        after = [self._finished(s, way, inner) for s in range(len(self._sides))]
         return DenoiseEffect(
             filter=FILTER,
             window=way.window,
             despike=way.despiked,
             thorough=way.thorough,
             samples=self._samples,
-            flicker_ratio=flicker_ratio,
-            seconds_per_pixel=self._seconds_per_pixel(way) + self._file_seconds / pixels,
-            resize_seconds_per_pixel=resized / (4 * pixels),
-            flicker_L=flickers[0],
-            **told,
+            seconds_per_pixel=self._seconds_per_pixel(way.chain)[0] + self._file_seconds / pixels,
+            resize_seconds_per_pixel=doubled / (4 * pixels),
+            **self._ratios(before, after, [run[k] for k in inner], inner),
         )
 
-    def _seconds_per_pixel(self, way: Way) -> float:
-        """Of finishing a frame, without what every frame takes however small it is: told by a corner of the same frames."""
+    def measure_chain(self, chain: Chain, words: str, cancel: CancelToken | None = None, progress: Progress = silent) -> DenoiseEffect:
+        """Return the effect of a whole chain, against frames that are resized alone.
+
+        Parameters
+        ----------
+        chain : its window is two frames shorter than the run, or more
+        words : that tell it from other chains
+        cancel : looked at meanwhile; None: it cannot be stopped
+        progress : called with the share that is done, 0 to 1, and words
+
+        Raises
+        ------
+        RendererFault
+            When a step of the artist's own fails.
+        WrongInput
+            When what comes out has not the size that is delivered.
+        """
+        run, inner = self._sides[0], self._inner(chain.window)
+        pixels = run[0].width * run[0].height
+        after, took = [], []
+        for s, side in enumerate(self._sides):
+            within: Progress = lambda share, words, s=s: progress((s + share) / len(self._sides), words)  # type: ignore[misc] # noqa: E731
+            began = time.perf_counter()
+            made = _through_files(chain, side, cancel, within)
+            took.append((time.perf_counter() - began) / len(side))
+            after.append([made[k].rgb for k in inner])
+        size = (after[0][0].shape[1], after[0][0].shape[0])
+        before = [[resize(side[k].rgb, *size) for k in inner] for side in self._sides]
+        a_pixel, a_frame = (min(took) / pixels, 0.0) if chain.on_folders else self._seconds_per_pixel(chain)
+        return DenoiseEffect(
+            filter=FILTER,
+            window=chain.window,
+            despike=chain.despike,
+            thorough=chain.thorough,
+            samples=self._samples,
+            seconds_per_pixel=a_pixel + (0.0 if chain.on_folders else self._file_seconds / pixels),
+            seconds_per_frame=a_frame,
+            chain=words,
+            own={step.name: step.fingerprint for step in chain.own},
+            **self._ratios(before, after, [resized(run[k], size) for k in inner], inner),
+        )
+
+    def _inner(self, window: int) -> range:
+        """The frames that have all their neighbours."""
+        reach = max(1, window // 2)
+        return range(reach, len(self._sides[0]) - reach)
+
+    def _ratios(self, before: list[list[np.ndarray]], after: list[list[np.ndarray]], guides: list[Picture], inner: range) -> dict[str, Any]:
+        """What is left of noise and flicker, by two seeds where there are two."""
+        vectors = [p.stack("motion.X", "motion.Y") for p in guides]
+        middle, count = len(guides) // 2, len(guides)
+        flickers = [flicker([_lightness(p) for p in side[0]], vectors, middle) for side in (before, after)]
+        flicker_ratio = flickers[1] / flickers[0] if flickers[0] > 0 and count > 1 else 1.0
+        told: dict[str, float] = {"noise_ratio": flicker_ratio}
+        if len(self._sides) > 1:
+            told = self._told(before, after, guides, inner)
+            flicker_ratio = told["noise_ratio"] if count == 1 else flicker_ratio
+        return {**told, "flicker_ratio": flicker_ratio, "flicker_L": flickers[0]}
+
+    def _seconds_per_pixel(self, chain: Chain) -> tuple[float, float]:
+        """Of finishing a frame: a pixel, and what every frame takes however small it is, told by a corner of the same frames."""
         sides = [self._sides[0], [_corner(p) for p in self._sides[0]]]
         took = []
         for run in sides:
             frames = range(len(run))
-            finisher = Finisher(Chain(window=way.window, despike=way.despiked, thorough=way.thorough), run.__getitem__)
+            size = None if chain.size is None else _in_proportion(chain.size, self._sides[0][0], run[0])
+            finisher = Finisher(replace(chain, size=size), run.__getitem__)
             finisher.finish(0, finisher.chain.needed(0, frames))  # then each frame needs one more, as in a long shot
             each = []
             for k in frames[1 : 1 + TIMED]:
@@ -113,12 +173,15 @@ class EffectMeasurer:
                 each.append(time.perf_counter() - began)
             took.append(float(np.median(each)))
         pixels = [r[0].width * r[0].height for r in sides]
-        return max(0.0, took[0] - took[1]) / max(1, pixels[0] - pixels[1]) if pixels[0] > pixels[1] else took[0] / pixels[0]
+        if pixels[0] <= pixels[1]:
+            return took[0] / pixels[0], 0.0
+        a_pixel = max(0.0, took[0] - took[1]) / (pixels[0] - pixels[1])
+        return a_pixel, max(0.0, took[1] - a_pixel * pixels[1])
 
     def _finished(self, side: int, way: Way, inner: range) -> list[np.ndarray]:
         """The inner frames of a run, finished as the frames of a shot are."""
         run = self._sides[side]
-        chain = Chain(window=way.window, despike=way.despiked, thorough=way.thorough)
+        chain = way.chain
         if way.despiked or way.window == 1:
             finisher, known = Finisher(chain, lambda k: run[k]), range(len(run))
             return [finisher.finish(k, chain.needed(k, known)).rgb for k in inner]
@@ -128,7 +191,7 @@ class EffectMeasurer:
             self._denoisers[key] = Denoiser(longest, lambda k: run[k])
         return [self._denoisers[key].denoise(k, range(len(run)), way.window // 2) for k in inner]
 
-    def _told(self, before: list[list[np.ndarray]], after: list[list[np.ndarray]], inner: range) -> dict[str, float]:
+    def _told(self, before: list[list[np.ndarray]], after: list[list[np.ndarray]], guides: list[Picture], inner: range) -> dict[str, float]:
         """What two seeds tell: noise and what is seen of it, detail and what changed besides noise."""
         half = [[(a + b) / np.float32(2.0) for a, b in zip(*sides)] for sides in zip(before, after)]
         noises = [float(np.sqrt(np.mean([noise_linear(a, b) ** 2 for a, b in zip(*both)]))) for both in (before, after, half)]
@@ -138,15 +201,18 @@ class EffectMeasurer:
         told["detail"] = float(np.sqrt(max(0.0, edges[1]) / edges[0])) if edges[0] > 0 else 1.0
         changed = [np.mean(common_change((a1, a2), (b1, b2))) for a1, b1, a2, b2 in zip(*before, *after)]
         told["bias_L"] = float(np.sqrt(max(0.0, float(np.mean(changed)))))
-        if len(inner) >= FEWEST:
-            raw = self._seen.setdefault((inner.start, inner.stop), self._seen_noise(before, inner))
+        if len(guides) >= FEWEST:
+            key = inner.start, inner.stop, guides[0].width
+            if key not in self._seen:
+                self._seen[key] = self._seen_noise(before, guides)
+            raw = self._seen[key]
             if raw > 0:
-                told["seen_ratio"], told["seen_half"] = self._seen_noise(after, inner) / raw, self._seen_noise(half, inner) / raw
+                told["seen_ratio"], told["seen_half"] = self._seen_noise(after, guides) / raw, self._seen_noise(half, guides) / raw
         return told
 
-    def _seen_noise(self, both: Sequence[Sequence[np.ndarray]], inner: range) -> float:
+    def _seen_noise(self, both: Sequence[Sequence[np.ndarray]], guides: list[Picture]) -> float:
         """Seen flicker of the noise that two seeds tell apart, 95th percentile of its blocks."""
-        stacks, guides = FrameStacks(self._density, self._fps), [self._sides[0][k] for k in inner]
+        stacks = FrameStacks(self._density, self._fps)
         for k, (a, b) in enumerate(zip(*both)):
             pair = None
             if k + 1 < len(guides):
@@ -193,6 +259,25 @@ def common_change(one: tuple[np.ndarray, np.ndarray], two: tuple[np.ndarray, np.
     """
     first, second = (_lightness(after) - _lightness(before) for before, after in (one, two))
     return first * second
+
+
+def _in_proportion(size: tuple[int, int], of: Picture, to: Picture) -> tuple[int, int]:
+    return max(1, round(size[0] * to.width / of.width)), max(1, round(size[1] * to.height / of.height))
+
+
+def _through_files(chain: Chain, run: Sequence[Picture], cancel: CancelToken | None, progress: Progress) -> list[Picture]:
+    """A run finished as the frames of a shot are, from files to files."""
+    with tempfile.TemporaryDirectory(prefix="hasty-chain-") as folder:
+        before, after = Path(folder) / "before", Path(folder) / "after"
+        before.mkdir()
+        after.mkdir()
+        for k, picture in enumerate(run):
+            write_picture(before / FRAME_FILE.format(k), picture)
+        frames = range(len(run))
+        finish_sequence(
+            chain, frames, lambda k: before / FRAME_FILE.format(k), lambda k: after / FRAME_FILE.format(k), progress, cancel
+        )  # fmt: skip
+        return [read_picture(after / FRAME_FILE.format(k)) for k in frames]
 
 
 def _corner(picture: Picture) -> Picture:

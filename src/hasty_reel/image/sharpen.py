@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import cv2
 import numpy as np
 
@@ -30,3 +32,19 @@ def sharpen(rgb: np.ndarray, amount: float) -> np.ndarray:
     low, high = cv2.erode(rgb, around), cv2.dilate(rgb, around)
     bright = cv2.dilate(high.max(axis=2), np.ones((REACH, REACH), np.uint8))[..., None] > WHITE
     return np.maximum(np.where(bright, np.clip(raised, low, high), raised), np.minimum(rgb, 0.0))
+
+
+def sharpened_noise(amount: float) -> float:
+    """Return how much sharpening raises the standard deviation of white noise; of coarser noise less, so it is the most.
+
+    Parameters
+    ----------
+    amount : as in `sharpen`
+
+    Notes
+    -----
+    The root of the sum of the squares of the filter (1 + a) delta - a g, g a Gaussian with g(0) = 1 / (2 pi sigma^2)
+    and a sum of squares of 1 / (4 pi sigma^2).
+    """
+    middle, squares = 1.0 / (2.0 * math.pi * SIGMA**2), 1.0 / (4.0 * math.pi * SIGMA**2)
+    return math.sqrt((1.0 + amount) ** 2 - 2.0 * (1.0 + amount) * amount * middle + amount**2 * squares)

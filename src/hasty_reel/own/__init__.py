@@ -5,5 +5,6 @@ draftcuts    the draft cuts
 recentreels  the reels opened lately
 jsonfile     small JSON files, read with what ships while none is kept, written whole
 
-Renderer links and the eyes that count are such lists too; they stand with what they hold, in farm and measure.
+Renderer links, own steps of finishing and the eyes that count are such lists too; they stand with what they hold,
+in farm, programs and measure.
 """

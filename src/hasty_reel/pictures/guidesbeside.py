@@ -6,7 +6,7 @@ OUT/sh010/rendered/sh010.1001.exr  as rendered, with its guides
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Container, Mapping
 from pathlib import Path
 
 import cv2
@@ -41,11 +41,26 @@ def with_guides_beside(picture: Picture, path: Path, wanted: Collection[str] | N
         rendered = read_picture(source, wanted)
     except PictureError:
         return picture
-    size = (picture.width, picture.height)
-    scale = (picture.width / rendered.width, picture.height / rendered.height)
-    guides = {}
-    for name, plane in rendered.guides.items():
-        brought = plane if (rendered.width, rendered.height) == size else cv2.resize(plane, size, interpolation=cv2.INTER_NEAREST)
-        factor = scale[MOTION[name]] if name in MOTION else 1.0
-        guides[name] = np.ascontiguousarray(brought * np.float32(factor), np.float32)
-    return Picture(picture.rgb, guides, picture.attributes)
+    old, new = (rendered.width, rendered.height), (picture.width, picture.height)
+    return Picture(picture.rgb, guides_at(rendered.guides, old, new), picture.attributes)
+
+
+def guides_at(
+    guides: Mapping[str, np.ndarray], old: tuple[int, int], new: tuple[int, int], smooth: Container[str] = ()
+) -> dict[str, np.ndarray]:
+    """Return guides brought to another size, motion told in its pixels.
+
+    Parameters
+    ----------
+    guides : (h, w) by name
+    old, new : width and height in pixels
+    smooth : guides that are interpolated; of the others the nearest pixel counts, since a mean over an edge is no surface
+    """
+    if old == new:
+        return dict(guides)
+    out = {}
+    for name, plane in guides.items():
+        brought = cv2.resize(plane, new, interpolation=cv2.INTER_LINEAR if name in smooth else cv2.INTER_NEAREST)
+        factor = new[MOTION[name]] / old[MOTION[name]] if name in MOTION else 1.0
+        out[name] = np.ascontiguousarray(brought * np.float32(factor), np.float32)
+    return out

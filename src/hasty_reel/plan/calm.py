@@ -46,8 +46,10 @@ class Worth:
     @property
     def words(self) -> str:
         """The same in a sentence."""
-        if self.raw <= 0 or self.seen >= self.raw:
+        if self.raw <= 0 or self.seen == self.raw:
             return "Denoising is off: frames are as rendered."
+        if self.seen > self.raw:
+            return f"The chain shows more flicker than frames as rendered: {self.seen:.2f} instead of {self.raw:.2f} JND."
         alike = f"{self.alike:.0f} samples" if self.alike < MOST else f"more than {MOST:.0f} samples"
         lost = f"keeps {100 * min(1.0, self.detail):.0f} % of the contrast of edges"
         ghosts = f", changes {self.bias_L:.1f} L* besides noise" if self.bias_L >= 0.05 else ""

@@ -6,9 +6,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hasty_reel.evidence.proof import DenoiseEffect
+from hasty_reel.image.sharpen import sharpened_noise
 from hasty_reel.image.size import scaled_size
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
+from hasty_reel.reel.finishorder import chain_words
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot
 
@@ -81,6 +84,9 @@ def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, sampl
     """
     width, height = scaled_size(reel.picture_size, recipe.render_scale)
     window = denoise_window(shot, recipe)
+    gain = 1.0 / max(1.0, recipe.render_scale / 100.0)
+    if words := chain_words(recipe, window):
+        return _whole_chain(model.effects.chain_at(words, samples), (width, height), len(shot.frames), gain)
     despike = bool(recipe.despike) and len(shot.frames) > 1
     strength, thorough = recipe.denoise_strength / 100.0, bool(recipe.denoise_thorough)
     touched = (window > 1 and strength > 0) or despike
@@ -88,16 +94,29 @@ def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, sampl
     seconds = 0.0 if effect is None else effect.seconds_per_pixel * width * height
     if recipe.render_scale != 100.0:
         seconds += model.effects.resize_seconds_per_pixel * float(np.prod(reel.picture_size))
+    noise, seen = _ratios(model, window, len(shot.frames), samples, recipe)
+    raised = sharpened_noise(recipe.sharpen)
     return Finishing(
         width,
         height,
-        *_ratios(model, window, len(shot.frames), samples, recipe),
-        1.0 / max(1.0, recipe.render_scale / 100.0),
+        noise * raised,
+        seen * raised,
+        gain,
         seconds,
         detail=1.0 if effect is None else effect.detail or 1.0,
         bias_L=0.0 if effect is None else effect.bias_L,
         proven=not touched or effect is not None,
     )
+
+
+def _whole_chain(effect: DenoiseEffect | None, size: tuple[int, int], count: int, gain: float) -> Finishing:
+    """What a chain as a whole does that a proof run tried; of one that none tried nothing is promised."""
+    width, height = size
+    if effect is None:
+        return Finishing(width, height, np.ones(count), np.ones(count), gain, 0.0, detail=1.0, bias_L=0.0, proven=False)
+    seconds = effect.seconds_per_pixel * width * height + effect.seconds_per_frame
+    noise, seen = (np.full(count, r) for r in (effect.noise_ratio, effect.seen))
+    return Finishing(width, height, noise, seen, gain, seconds, detail=effect.detail or 1.0, bias_L=effect.bias_L, proven=True)
 
 
 def _ratios(model: ShotModel, window: int, count: int, samples: float | None, recipe: Recipe) -> tuple[np.ndarray, np.ndarray]:

@@ -15,10 +15,14 @@ from hasty_reel.evidence.proof import DenoiseEffect
 FIGURES = ("noise_ratio", "flicker_ratio", "seen", "noise_half", "seen_half", "detail", "bias_L")
 LESS = ("noise_ratio", "seen", "noise_half", "seen_half")
 """Ratios that rise with the samples: the cleaner a picture is, the less there is to take out."""
+SECONDS = ("seconds_per_pixel", "resize_seconds_per_pixel", "seconds_per_frame")
 BEYOND = 4.0
 """How many times the samples of the cleanest run a rise is carried on to."""
 UNTOLD = 16.0
 """Samples of a run that did not keep them."""
+
+Kind = tuple[int, bool] | str
+"""What was tried: frames denoised over and whether with care, or the words of a whole chain."""
 
 
 @dataclass(frozen=True)
@@ -28,14 +32,14 @@ class Effects:
     found: tuple[DenoiseEffect, ...] = ()
 
     @cached_property
-    def _by_kind(self) -> dict[tuple[int, bool], list[DenoiseEffect]]:
-        groups: dict[tuple[int, bool], dict[float, list[DenoiseEffect]]] = {}
+    def _by_kind(self) -> dict[Kind, list[DenoiseEffect]]:
+        groups: dict[Kind, dict[float, list[DenoiseEffect]]] = {}
         for effect in sure_effects(self.found):
-            groups.setdefault((effect.window, effect.thorough), {}).setdefault(effect.samples or UNTOLD, []).append(effect)
+            groups.setdefault(effect.chain or (effect.window, effect.thorough), {}).setdefault(effect.samples or UNTOLD, []).append(effect)
         return {kind: [_mean(same, count) for count, same in sorted(by.items())] for kind, by in groups.items()}
 
     @cached_property
-    def _tables(self) -> dict[tuple[int, bool], tuple[np.ndarray, dict[str, list[float]], DenoiseEffect]]:
+    def _tables(self) -> dict[Kind, tuple[np.ndarray, dict[str, list[float]], DenoiseEffect]]:
         """Of each kind: logarithms of the sample counts, figures at them, and the mean of all."""
         return {
             kind: (np.log([e.samples for e in tried]), {n: [getattr(e, n) for e in tried] for n in FIGURES}, _mean(tried, tried[0].samples))
@@ -57,24 +61,40 @@ class Effects:
         With a share s of a picture whose noise is r of the other's, and h of it in the mean of both, the variance is
         (1-s)^2 + s^2 r^2 + s (1-s) (4 h^2 - 1 - r^2): what both have in common is told by their mean.
         """
-        if (window, thorough) not in self._tables:
+        effect = self._at((window, thorough), samples)
+        if effect is None:
             return None
-        at, figures, mean = self._tables[window, thorough]
+        noise, seen = (blended(r, h, strength) for r, h in ((effect.noise_ratio, effect.noise_half), (effect.seen, effect.seen_half)))
+        detail = 1.0 + strength * (effect.detail - 1.0)
+        return replace(effect, noise_ratio=noise, seen_ratio=seen, bias_L=effect.bias_L * strength, detail=detail)
+
+    def chain_at(self, words: str, samples: float | None = None) -> DenoiseEffect | None:
+        """Return the effect of a whole chain at a sample count, as `at` does for a window; None where no run tried it.
+
+        Parameters
+        ----------
+        words : that tell it from other chains
+        samples : per pixel; None: their mean over all that was tried
+        """
+        return self._at(words, samples)
+
+    def _at(self, kind: Kind, samples: float | None) -> DenoiseEffect | None:
+        if kind not in self._tables:
+            return None
+        at, figures, mean = self._tables[kind]
         if len(at) < 2 or samples is None:
             told = {n: float(getattr(mean, n)) for n in FIGURES}
         else:
             told = {n: float(np.interp(math.log(samples), at, figures[n])) for n in FIGURES}
             told |= {n: carried_on(math.log(samples), at, figures[n]) for n in LESS}
-        told["noise_ratio"] = blended(told["noise_ratio"], told["noise_half"], strength)
-        told["seen_ratio"] = blended(told.pop("seen"), told["seen_half"], strength)
-        told["bias_L"] *= strength
-        told["detail"] = 1.0 + strength * (told["detail"] - 1.0)
+        told["seen_ratio"] = told.pop("seen")
         return replace(mean, samples=mean.samples if samples is None else samples, **told)
 
     @property
     def resize_seconds_per_pixel(self) -> float:
         """Of resizing, mean over what was tried; 0 where nothing was."""
-        return float(np.mean([e.resize_seconds_per_pixel for e in self.found])) if self.found else 0.0
+        told = [e.resize_seconds_per_pixel for e in self.found if not e.chain]
+        return float(np.mean(told)) if told else 0.0
 
 
 def sure_effects(found: Sequence[DenoiseEffect]) -> list[DenoiseEffect]:
@@ -123,6 +143,6 @@ def blended(ratio: float, half: float, share: float) -> float:
 def _mean(same: Sequence[DenoiseEffect], samples: float) -> DenoiseEffect:
     """The mean of effects of one kind; of their seconds the least, since the work is the same and a busy machine only adds to it."""
     figures = {name: float(np.mean([getattr(e, name) for e in same])) for name in FIGURES}
-    figures |= {name: float(min(getattr(e, name) for e in same)) for name in ("seconds_per_pixel", "resize_seconds_per_pixel")}
+    figures |= {name: float(min(getattr(e, name) for e in same)) for name in SECONDS}
     figures["seen_ratio"] = figures.pop("seen")
     return replace(same[0], samples=samples, **figures)

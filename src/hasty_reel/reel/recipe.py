@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import msgspec
 
 from hasty_reel.errors import ReelError
+from hasty_reel.reel.finishorder import USUAL, checked_order
 
 Value = int | float | None
 
@@ -45,6 +46,7 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     denoise_thorough : 1 takes more care, and about thrice the seconds
     denoise_strength : share of the denoised picture in the finished one, in percent; the rest is as rendered
     sharpen : share of the finest detail that is added to the finished picture
+    finish_order : steps of finishing in their order: those of `finishorder.USUAL`, and names of the artist's own steps
     """
 
     name: str
@@ -77,6 +79,7 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     denoise_thorough: int = 1
     denoise_strength: float = 100.0
     sharpen: float = 0.0
+    finish_order: tuple[str, ...] = USUAL
 
 
 @dataclass(frozen=True)
@@ -253,6 +256,7 @@ def checked_recipe(recipe: Recipe) -> Recipe:
     where = f"Recipe '{recipe.name}'"
     for line in LINES:
         line.checked(getattr(recipe, line.field), where)
+    checked_order(recipe.finish_order, where)
     if recipe.samples_ceiling < recipe.samples_floor:
         raise ReelError(
             f"{where}: ceiling {recipe.samples_ceiling} lies below the floor {recipe.samples_floor}; "
@@ -286,4 +290,6 @@ def differences(recipe: Recipe, parent: Recipe) -> list[str]:
         if old != new:
             before, after = line.text(old), line.text(new)
             out.append(f"{line.words} {before} → {after}")
+    if recipe.finish_order != parent.finish_order:
+        out.append(f"finishing {', '.join(recipe.finish_order)}")
     return out

@@ -1,4 +1,4 @@
-"""What is the artist's own and not the reel's: renderer links, draft cuts, whose eyes count."""
+"""What is the artist's own and not the reel's: renderer links, draft cuts, steps of finishing, whose eyes count."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ from hasty_reel.measure.eyesight import WATCHERS, Watcher, eyes_of
 from hasty_reel.measure.seen import Eyes
 from hasty_reel.own.chosenlist import ChosenList, KeptList, Named
 from hasty_reel.own.draftcuts import DRAFT_CUTS
+from hasty_reel.programs.ownsteps import OWN_STEPS, OwnStep
 from hasty_reel.reel.draftcut import DraftCut
 from hasty_reel.studio.eventloop import EventLoop
 
@@ -29,6 +30,7 @@ class OwnSettings:
     links_changed = Signal()
     draft_changed = Signal()
     eyes_changed = Signal()
+    steps_changed = Signal()
     said = Signal(str)
 
     def __init__(self, loop: EventLoop) -> None:
@@ -37,6 +39,7 @@ class OwnSettings:
         self.cuts: ChosenList[DraftCut] = self._read(DRAFT_CUTS)
         self.links: ChosenList[Link] = self._read(LINKS)
         self.watchers: ChosenList[Watcher] = self._read(WATCHERS)
+        self.steps: ChosenList[OwnStep] = self._read(OWN_STEPS)
 
     def _read(self, kept: KeptList[Item]) -> ChosenList[Item]:
         try:
@@ -69,6 +72,26 @@ class OwnSettings:
             return str(error)
         self.links = links
         self.links_changed.emit()
+        return ""
+
+    def set_steps(self, steps: ChosenList[OwnStep]) -> str:
+        """Keep other steps of the artist's own.
+
+        Parameters
+        ----------
+        steps : the new ones
+
+        Returns
+        -------
+        str
+            What is wrong with them; '' when nothing is.
+        """
+        try:
+            OWN_STEPS.save(steps)
+        except HastyReelError as error:
+            return str(error)
+        self.steps = steps
+        self.steps_changed.emit()
         return ""
 
     def set_watchers(self, watchers: ChosenList[Watcher]) -> bool:

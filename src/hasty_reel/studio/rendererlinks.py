@@ -2,58 +2,20 @@
 
 from __future__ import annotations
 
-import shlex
 from typing import TYPE_CHECKING, Any
 
 import msgspec
 from psygnal import Signal
 
-from hasty_reel.errors import HastyReelError, WrongInput
+from hasty_reel.errors import HastyReelError
 from hasty_reel.farm.renderers.links import BY_COMMAND, Link
 from hasty_reel.own.chosenlist import ChosenList
+from hasty_reel.programs.commands import read_command
 from hasty_reel.reel.numbers import read_number
 from hasty_reel.studio.background import BackgroundTask
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
-
-
-def command_text(link: Link) -> str:
-    """Return a command as it is written; each argument stays one.
-
-    Parameters
-    ----------
-    link : the renderer link
-
-    Returns
-    -------
-    str
-        Words; '' for the renderer inside this program.
-    """
-    return "" if link.command is None else shlex.join(link.command)
-
-
-def read_command(text: str) -> tuple[str, ...]:
-    """Read a command as it is written; quotes hold an argument together, nothing else is special.
-
-    Parameters
-    ----------
-    text : as typed
-
-    Returns
-    -------
-    tuple[str, ...]
-        Its arguments, the program first.
-
-    Raises
-    ------
-    WrongInput
-        When a quote is not closed.
-    """
-    try:
-        return tuple(shlex.split(text))
-    except ValueError as error:
-        raise WrongInput(f"Command: {str(error).lower()}; expected arguments, those with spaces in quotes.") from error
 
 
 class RendererLinksModel:

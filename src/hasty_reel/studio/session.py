@@ -65,6 +65,7 @@ class Session(OpenReel):
         self.proofs = ProofWork(self)
         self.own.said.connect(self.said)
         self.own.eyes_changed.connect(self._new_eyes)
+        self.own.steps_changed.connect(self.read_evidence)  # what another command did says nothing of this one
         self.planner.said.connect(self.said)
         self.playhead.shot_changed.connect(self.planner.replan)
         self.path_changed.connect(self._moved)

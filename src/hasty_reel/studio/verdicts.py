@@ -103,7 +103,7 @@ def finish_verdict(plan: ShotPlan | None) -> Verdict:
     if plan is None:
         return Verdict("Finish")
     if "denoise_window" in plan.unproven:
-        return Verdict("Finish", "look", "no proof run tried this denoising yet")
+        return Verdict("Finish", "look", "no proof run tried this chain yet")
     seen = int(plan.visible.sum())
     if seen:
         return Verdict("Finish", "look", f"{seen} of {len(plan.frames)} finished frames flicker visibly")

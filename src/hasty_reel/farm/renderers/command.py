@@ -3,44 +3,25 @@
 from __future__ import annotations
 
 import contextlib
-import math
-import os
-import shutil
-import signal
-import subprocess
-import sys
 import tempfile
-import time
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
 from hasty_reel.bench.settings import NO_CEILING
 from hasty_reel.errors import PictureError, RendererFault
-from hasty_reel.farm.expressions import compiled, last_group
 from hasty_reel.farm.job import FrameJob
-from hasty_reel.farm.renderers.links import Link, filled
+from hasty_reel.farm.renderers.links import Link
 from hasty_reel.farm.renderers.protocol import RenderedFrame
 from hasty_reel.pictures.frame import Picture, read_header, read_picture
+from hasty_reel.programs.commands import filled, find_program
+from hasty_reel.programs.expressions import compiled
+from hasty_reel.programs.watched import Ended, run_watched
 from hasty_reel.work import CancelToken, Progress, silent
 
-LOOKS_PER_SECOND = 50
-KEPT_CHARACTERS = 20_000
-TOLD = 160
 LONGEST_SECONDS = 1e9
 """More than 30 years: no time of a frame."""
-
-
-@dataclass(frozen=True)
-class Ended:
-    """A process that ended: its status, what it printed, seconds of the clock, largest memory in bytes."""
-
-    status: int
-    messages: str
-    seconds: float
-    memory_bytes: int
 
 
 def placeholder_values(job: FrameJob, output: Path) -> dict[str, str]:
@@ -77,26 +58,6 @@ def placeholder_values(job: FrameJob, output: Path) -> dict[str, str]:
     }
 
 
-def find_program(arguments: list[str]) -> list[str]:
-    """Return the arguments with the program found on this machine; our own renderer is found wherever this program runs.
-
-    Parameters
-    ----------
-    arguments : of the command, the program first
-
-    Raises
-    ------
-    RendererFault
-        When there is no such program.
-    """
-    if arguments[0] == "hasty-bench":
-        return [sys.executable, "-m", "hasty_reel.bench", *arguments[1:]]
-    found = shutil.which(arguments[0])
-    if found is None:
-        raise RendererFault(f"Renderer '{arguments[0][:80]}': no such program on this machine; expected a program that can be started.")
-    return [found, *arguments[1:]]
-
-
 def render_by_command(
     link: Link,
     job: FrameJob,
@@ -125,7 +86,7 @@ def render_by_command(
     with tempfile.TemporaryDirectory(prefix="hasty-frame-") as folder:
         output = Path(folder) / "frame.exr"
         arguments = find_program(filled(link.command, placeholder_values(job, output)))
-        ended = run_watched(arguments, link, f"Frame {job.frame}", progress, cancel)
+        ended = run_watched(arguments, link.watch, f"Frame {job.frame}", progress, cancel)
         picture = _taken(job, output, ended)
     parts = seconds_by_part(link, ended.messages)
     known = sum(parts.values())
@@ -163,78 +124,10 @@ def seconds_by_part(link: Link, messages: str) -> dict[str, float]:
     return out
 
 
-def run_watched(arguments: list[str], link: Link, what: str, progress: Progress, cancel: CancelToken | None) -> Ended:
-    """Start a process and watch it: time-out, cancel, progress, memory.
-
-    Parameters
-    ----------
-    arguments : of the command, the program first
-    link : the renderer link
-    what : is rendered, in words for messages
-    progress : called with the share that is done, 0 to 1, and words
-    cancel : looked at meanwhile; None: it cannot be stopped
-
-    Raises
-    ------
-    RendererFault
-        When it cannot be started, or takes longer than the time-out.
-    Stopped
-        When `cancel` asked for it.
-    """
-    began = time.perf_counter()
-    with tempfile.TemporaryFile() as told:
-        try:
-            process = subprocess.Popen(
-                arguments, stdin=subprocess.DEVNULL, stdout=told, stderr=subprocess.STDOUT, start_new_session=True, close_fds=True
-            )
-        except (OSError, ValueError) as error:
-            raise RendererFault(f"{what}: the renderer cannot be started ({getattr(error, 'strerror', None) or error}).") from error
-        looks = 0
-        try:
-            while True:
-                gone, status, usage = os.wait4(process.pid, os.WNOHANG)
-                if gone:
-                    process.returncode = os.waitstatus_to_exitcode(status)
-                    break
-                if cancel is not None:
-                    cancel.check()
-                seconds = time.perf_counter() - began
-                if seconds > link.timeout:
-                    raise RendererFault(
-                        f"{what}: the renderer was ended after {link.timeout:g} s, its time-out.{_last_line(_printed(told))}"
-                    )
-                looks += 1
-                if link.progress and looks % 10 == 0:
-                    share = _share(link, _printed(told)[-2000:])
-                    if share is not None:
-                        progress(share, f"{100 * share:.0f} %")
-                time.sleep(1.0 / LOOKS_PER_SECOND)
-        finally:
-            if process.returncode is None:
-                with contextlib.suppress(ProcessLookupError, PermissionError):
-                    os.killpg(process.pid, signal.SIGKILL)
-                process.wait()
-        return Ended(process.returncode, _printed(told), time.perf_counter() - began, usage.ru_maxrss * 1024)
-
-
-def _share(link: Link, printed: str) -> float | None:
-    """The share done that a renderer printed last, 0 to 1; None where it tells none."""
-    where = f"Renderer link '{link.name[:60]}', progress"
-    told = last_group(compiled(link.progress, where), printed)
-    try:
-        percent = float(told) if told is not None else math.nan
-    except ValueError:
-        return None
-    return min(1.0, max(0.0, percent / 100.0)) if math.isfinite(percent) else None
-
-
 def _taken(job: FrameJob, output: Path, ended: Ended) -> Picture:
     what = f"Frame {job.frame}"
-    if ended.status != 0:
-        how = f"by signal {-ended.status}" if ended.status < 0 else f"with status {ended.status}"
-        raise RendererFault(f"{what}: the renderer ended {how}.{_last_line(ended.messages)}")
-    if not output.is_file():
-        raise RendererFault(f"{what}: the renderer ended well but wrote no picture.{_last_line(ended.messages)}")
+    if fault := ended.fault(what, "renderer", not output.is_file()):
+        raise RendererFault(fault)
     try:
         # the size is looked at first: a picture of another size is not worth the memory its pixels would take
         head = read_header(output)
@@ -247,14 +140,3 @@ def _taken(job: FrameJob, output: Path, ended: Ended) -> Picture:
         count = int((~np.isfinite(picture.rgb)).any(axis=2).sum())
         raise RendererFault(f"{what}: {count} pixels are not finite numbers; expected a picture without them.")
     return picture
-
-
-def _printed(told) -> str:
-    size = os.fstat(told.fileno()).st_size
-    raw = os.pread(told.fileno(), KEPT_CHARACTERS, max(0, size - KEPT_CHARACTERS))
-    return raw.decode("utf-8", "replace")
-
-
-def _last_line(messages: str) -> str:
-    lines = [" ".join(x.split()) for x in messages.splitlines() if x.strip()]
-    return f" It said: {lines[-1][:TOLD]}" if lines else ""

@@ -6,21 +6,20 @@ of their own, and a reel only says what is to be rendered.
 
 from __future__ import annotations
 
-import re
-
 import msgspec
 
 from hasty_reel.errors import WrongInput
 from hasty_reel.evidence.proof import RENDER_PARTS
-from hasty_reel.farm.expressions import compiled
 from hasty_reel.own.chosenlist import ChosenList, KeptList
+from hasty_reel.programs.commands import check_command
+from hasty_reel.programs.expressions import compiled
+from hasty_reel.programs.watched import Watch
 
 PLACEHOLDERS = (
     "frame", "samples", "steps", "width", "height", "seed", "scale", "crop", "output", "scene", "bounces", "angle", "ceiling",
     "floor", "stop", "cap",
 )  # fmt: skip
 """What may stand in braces in a command; `stop` is the noise to stop at, `cap` the seconds a frame may take, 0 for none."""
-_PLACEHOLDER = re.compile(r"\{([^{}]*)\}")
 
 
 class Link(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -37,6 +36,11 @@ class Link(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     timeout: float = 3600.0
     seconds: dict[str, str] = {}
     progress: str = ""
+
+    @property
+    def watch(self) -> Watch:
+        """How it is watched while it renders."""
+        return Watch("renderer", f"Renderer link '{self.name[:60]}'", self.timeout, self.progress)
 
 
 BENCH = Link(name="Bench renderer")
@@ -78,30 +82,8 @@ def checked_link(link: Link) -> Link:
             raise WrongInput(f"{where}: pattern '{pattern[:60]}' of {part}; expected a regular expression with one group.")
     if link.command is None:
         return link
-    if not link.command or not link.command[0].strip() or len(link.command) > 500:
-        raise WrongInput(f"{where}: no program; expected a command line.")
-    for argument in link.command:
-        if "\0" in argument:
-            raise WrongInput(f"{where}: an argument holds a zero byte.")
-        for place in _PLACEHOLDER.findall(argument):
-            if place not in PLACEHOLDERS:
-                raise WrongInput(f"{where}: '{{{place[:40]}}}'; expected one of {', '.join('{' + p + '}' for p in PLACEHOLDERS)}.")
-    if not any("{output}" in a for a in link.command):
-        raise WrongInput(f"{where}: {{output}} is missing; expected the place of the picture that is written.")
-    if not any("{frame}" in a for a in link.command):
-        raise WrongInput(f"{where}: {{frame}} is missing; expected the place of the frame number.")
+    check_command(link.command, PLACEHOLDERS, {"output": "the picture that is written", "frame": "the frame number"}, where)
     return link
-
-
-def filled(command: tuple[str, ...], values: dict[str, str]) -> list[str]:
-    """Return the arguments with their placeholders filled in; each stays one argument whatever is filled in.
-
-    Parameters
-    ----------
-    command : arguments with placeholders
-    values : text by placeholder
-    """
-    return [_PLACEHOLDER.sub(lambda m: values[m[1]], argument) for argument in command]
 
 
 LINKS = KeptList("renderers.json", "links", Link, "renderer links", SHIPPED, lambda link, where: checked_link(link))

@@ -34,6 +34,20 @@ def with_line(reel: Reel, shot_id: str, field: str, value: Value) -> Reel:
     return checked_reel(replaced(reel, recipes=recipes), reel)
 
 
+def with_finish_order(reel: Reel, shot_id: str, order: tuple[str, ...]) -> Reel:
+    """Return the reel with another order of finishing in a shot's recipe, for every shot of that recipe.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot_id : of the shot, or of the layer as SHOT.LAYER
+    order : names of steps
+    """
+    of = reel.shot(shot_id).recipe
+    recipes = tuple(replaced(r, finish_order=tuple(order)) if r.name == of else r for r in reel.recipes)
+    return checked_reel(replaced(reel, recipes=recipes), reel)
+
+
 def with_settings(reel: Reel, shot_id: str, settings: Recipe) -> Reel:
     """Return the reel whose shot has the settings of a proof: its recipe takes them line by line, and the shot departs no more.
 

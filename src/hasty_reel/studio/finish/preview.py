@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
@@ -11,13 +11,16 @@ import numpy as np
 from psygnal import Signal
 
 from hasty_reel.evidence.proof import Proof
-from hasty_reel.farm.proofrun import runs_of
+from hasty_reel.farm.proofrun import delivered_size, runs_of
+from hasty_reel.image.resize import resize
 from hasty_reel.pictures.colour import codes8
 from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.reel.finishorder import USUAL, own_names
 from hasty_reel.studio.background import BackgroundTask
 
 if TYPE_CHECKING:
-    from hasty_reel.finish.chain import Chain, Finisher
+    from hasty_reel.finish.chain import Chain
+    from hasty_reel.finish.finisher import Finisher
     from hasty_reel.studio.session import Session
 
 Mode = Literal["wipe", "taken", "changed"]
@@ -108,11 +111,23 @@ class FinishPreview:
 
     @property
     def chain(self) -> Chain:
-        """What the recipe of the shot does to a frame, at the size of the proof."""
+        """What the recipe of the shot does to a frame of the proof: resized as a rendered frame is, where the order of steps matters."""
         from hasty_reel.finish.chain import Chain  # brings the compiler along
 
-        r = self._session.recipe
-        return Chain(r.denoise_window, None, bool(r.despike), False, bool(r.denoise_thorough), r.denoise_strength / 100.0, r.sharpen)
+        recipe = self._session.recipe
+        kept = self._session.own.steps.items
+        own = [step for step in kept if step.name in recipe.finish_order and not step.folder]
+        order = tuple(name for name in recipe.finish_order if name in USUAL or name in [step.name for step in own])
+        another = self.proof is not None and (order != USUAL)
+        size = delivered_size((self.proof.width, self.proof.height), recipe.render_scale) if self.proof and another else None
+        return replace(Chain.of(recipe, recipe.denoise_window, size, own), order=order)
+
+    @property
+    def left_out(self) -> str:
+        """Steps of the chain that the picture is shown without, in words; '' where there are none."""
+        own = {step.name: step for step in self._session.own.steps.items}
+        names = [n for n in own_names(self._session.recipe.finish_order) if n not in own or own[n].folder]
+        return f"shown without {', '.join(names)}" if names else ""
 
     @property
     def shown(self) -> Finished | None:
@@ -185,7 +200,7 @@ class FinishPreview:
         self._look()
 
     def _finish(self, proof: Proof, folder: Path, chain: Chain, frame: int, run: list[int]) -> Finished:
-        from hasty_reel.finish.chain import Finisher
+        from hasty_reel.finish.finisher import Finisher
 
         pictures = proof.by_frame()
         sides = []
@@ -196,7 +211,8 @@ class FinishPreview:
                     del self._finishers[next(iter(self._finishers))]
                 self._finishers[key] = Finisher(chain, partial(_read, folder, pictures, seed))
             made = self._finishers[key].finish(frame, chain.needed(frame, set(run)))
-            sides.append((_read(folder, pictures, seed, frame).rgb, made.rgb))
+            before = _read(folder, pictures, seed, frame).rgb
+            sides.append((resize(before, made.width, made.height), made.rgb))
         return compared(sides)
 
 

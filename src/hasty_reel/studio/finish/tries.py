@@ -8,7 +8,9 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from hasty_reel.plan.calm import enough_strength, worth_of
+from hasty_reel.plan.finishing import denoise_window
 from hasty_reel.reel.edits import with_line
+from hasty_reel.reel.finishorder import chain_words
 from hasty_reel.reel.recipe import Recipe
 
 if TYPE_CHECKING:
@@ -68,6 +70,8 @@ class FinishTries:
         plan, model = self._session.plan, self._session.planner.outlook.models.get(self._session.playhead.shot_id)
         if plan is None or model is None:
             return ""
+        if chain_words(plan.recipe, denoise_window(plan.shot, plan.recipe)) and "denoise_window" in plan.unproven:
+            return "Not proven yet: no run tried these steps in this order. 'Try this chain' does, on the proof runs that are there."
         if "denoise_window" in plan.unproven:
             return "Not proven yet: no run with guides tried this denoising. A run of five frames or more in Proofs does."
         return worth_of(self._session.reel, plan, model).words

@@ -13,6 +13,7 @@ from hasty_reel.desk.follow import follow
 from hasty_reel.desk.stages.finish.chain import ChainCards
 from hasty_reel.desk.stages.finish.picture import FinishPicture
 from hasty_reel.desk.stages.finish.tries import TriesTable
+from hasty_reel.studio.finish.chain import FinishChain
 from hasty_reel.studio.finish.preview import MODES, FinishPreview
 from hasty_reel.studio.finish.tries import FinishTries
 from hasty_reel.studio.session import Session
@@ -48,7 +49,8 @@ class FinishStage(QWidget):
         left.addLayout(modes)
         left.addWidget(self.picture, 1)
         left.addWidget(self.caption)
-        self.cards = ChainCards(session, self._tries)
+        self.chain = FinishChain(session)
+        self.cards = ChainCards(session, self.chain, self._tries)
         self.table = TriesTable(self._tries)
         head = QLabel("Tried on proof runs")
         head.setFont(theme.words(14, 700))
@@ -112,6 +114,6 @@ class FinishStage(QWidget):
         at = model.frames.index(model.frame) + 1
         proof = model.proof
         self.caption.say(
-            model.words,
+            ", ".join(x for x in (model.words, model.left_out) if x),
             f"frame {model.frame}, {at} of {len(model.frames)} of {proof.id}, {proof.width} × {proof.height}, {proof.samples} samples",
         )

@@ -14,7 +14,8 @@ from hasty_reel.desk.follow import follow
 from hasty_reel.desk.menus import choice_menu
 from hasty_reel.evidence.proof import RENDER_PARTS
 from hasty_reel.farm.renderers.links import PLACEHOLDERS
-from hasty_reel.studio.rendererlinks import RendererLinksModel, command_text
+from hasty_reel.programs.commands import command_text
+from hasty_reel.studio.rendererlinks import RendererLinksModel
 from hasty_reel.studio.session import Session
 
 
@@ -104,7 +105,7 @@ class RendererPage(QDialog):
         inside = link.command is None
         self.pick.show_value(link.name)
         self.name.show_value(link.name)
-        self.command.setPlainText("inside this program, no command" if inside else command_text(link))
+        self.command.setPlainText("inside this program, no command" if link.command is None else command_text(link.command))
         self.timeout.show_value(f"{link.timeout:g}")
         self.progress.show_value(link.progress or "none")
         for part, field in self.parts.items():

@@ -1,0 +1,172 @@
+"""Finishing frame by frame: each step takes pictures from the one before it and keeps those that the next ones need."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable, Sequence
+
+import cv2
+import numpy as np
+
+from hasty_reel.errors import PictureError
+from hasty_reel.finish.chain import Chain
+from hasty_reel.finish.denoise import Denoiser
+from hasty_reel.finish.despike import Despiked, despike
+from hasty_reel.finish.guides import guides_resized, others
+from hasty_reel.finish.ownstep import own_frame
+from hasty_reel.image.resize import resize
+from hasty_reel.image.sharpen import sharpen
+from hasty_reel.measure.flow import optical_flow
+from hasty_reel.measure.framepair import frame_pair
+from hasty_reel.measure.plane import seen_frame
+from hasty_reel.pictures.finite import mended
+from hasty_reel.pictures.frame import Picture
+from hasty_reel.reel.finishorder import DENOISE, DESPIKE, RESIZE, SHARPEN
+from hasty_reel.work import CancelToken
+
+Source = Callable[[int], Picture]
+
+
+class Finisher:
+    """Finishes frames one after another; keeps the frames of one window in memory.
+
+    Parameters
+    ----------
+    chain : what is done to each frame; without steps on folders
+    load : gives the rendered picture of a frame
+    cancel : looked at while a step of the artist's own is under way; None: it cannot be stopped
+    keep : keep the channels that denoising uses, for steps that follow
+    """
+
+    def __init__(self, chain: Chain, load: Source, cancel: CancelToken | None = None, keep: bool = False) -> None:
+        self.chain = chain.checked()
+        self._load, self._cancel, self._keep = load, cancel, keep
+        self.replaced: dict[int, int] = {}
+        """By frame: pixels that were not finite and were replaced."""
+        self.despiked: dict[int, Despiked] = {}
+        """By frame: what despiking did to it."""
+        self._neighbours: Sequence[int] = ()
+        self._held: Source = self._keeping(self._rendered)
+        self._last = self._held
+        for name in self.chain.steps:
+            self._last = self._step(name, self._last)
+
+    def finish(self, frame: int, neighbours: Sequence[int]) -> Picture:
+        """One finished frame.
+
+        Parameters
+        ----------
+        frame : that is to be finished
+        neighbours : the frames to look at, in order and with this one among them
+
+        Raises
+        ------
+        PictureError
+            When one of them cannot be read or has another size.
+        """
+        rendered = self._held(frame)
+        for f in neighbours:
+            if self._held(f).rgb.shape != rendered.rgb.shape:
+                raise PictureError(f"Frame {f} is {self._held(f).width}x{self._held(f).height}; its neighbours are not.")
+        self._neighbours = neighbours
+        made = self._last(frame)
+        if not np.isfinite(made.rgb).all():
+            raise PictureError(f"Frame {frame}: finishing it gave pixels that are not finite numbers.")
+        size = self.chain.size
+        if size is not None and (made.width, made.height) != size:
+            found = f"own steps made it {made.width}x{made.height}"
+            raise PictureError(f"Frame {frame}: {found}; expected {size[0]}x{size[1]}, or resize after them.")
+        return Picture(made.rgb, made.guides if self._keep else others(made.guides), made.attributes)
+
+    def _rendered(self, frame: int) -> Picture:
+        picture, count = mended(self._load(frame), f"Frame {frame}")
+        if count:
+            self.replaced[frame] = count
+        return picture
+
+    def _keeping(self, act: Source) -> Source:
+        """The same, with the pictures kept that frames within reach ask for again."""
+        kept: OrderedDict[int, Picture] = OrderedDict()
+
+        def _kept(frame: int) -> Picture:
+            if frame in kept:
+                kept.move_to_end(frame)
+            else:
+                kept[frame] = act(frame)
+                while len(kept) > 2 * self.chain.reach + 3:
+                    kept.popitem(last=False)
+            return kept[frame]
+
+        return _kept
+
+    def _step(self, name: str, before: Source) -> Source:
+        """The pictures after a step, given those before it."""
+        chain = self.chain
+        if name == DENOISE:
+            return self._denoised(before)
+        if name == DESPIKE:
+            return self._keeping(lambda frame: self._despiked(frame, before))
+        if name == RESIZE:
+            assert chain.size is not None
+            size = chain.size
+            act: Callable[[int, Picture], Picture] = lambda frame, p: resized(p, size)  # noqa: E731
+        elif name == SHARPEN:
+            act = lambda frame, p: Picture(sharpen(p.rgb, chain.sharpen), p.guides, p.attributes)  # noqa: E731
+        else:
+            own = next(step for step in chain.own if step.name == name)
+            act = lambda frame, p: own_frame(own, frame, p, self._cancel)  # noqa: E731
+        later = chain.steps[chain.steps.index(name) + 1 :]
+        made = lambda frame: act(frame, before(frame))  # noqa: E731
+        return self._keeping(made) if {DENOISE, DESPIKE} & set(later) else made
+
+    def _denoised(self, before: Source) -> Source:
+        denoiser = Denoiser(self.chain.denoising, before)
+        share = np.float32(self.chain.strength)
+
+        def _made(frame: int) -> Picture:
+            picture = before(frame)
+            rgb = share * denoiser.denoise(frame, self._neighbours) + (np.float32(1.0) - share) * picture.rgb
+            return Picture(rgb, picture.guides, picture.attributes)
+
+        return _made
+
+    def _despiked(self, frame: int, before: Source) -> Picture:
+        picture = before(frame)
+        beside = [carried(before(f), picture, f > frame) for f in (frame - 1, frame + 1) if f in self._neighbours]
+        found = despike(picture.rgb, beside)
+        self.despiked[frame] = found
+        return Picture(found.rgb, picture.guides, picture.attributes)
+
+
+def resized(picture: Picture, size: tuple[int, int]) -> Picture:
+    """Return a picture at another size, its channels with it.
+
+    Parameters
+    ----------
+    picture : the picture
+    size : width and height in pixels
+    """
+    guides = guides_resized(picture.guides, (picture.width, picture.height), size)
+    return Picture(resize(picture.rgb, *size), guides, picture.attributes)
+
+
+def carried(other: Picture, here: Picture, after: bool) -> np.ndarray:
+    """Return the light of a frame beside, carried to this one along the motion, (h, w, 3).
+
+    Parameters
+    ----------
+    other : the frame beside
+    here : this frame
+    after : the other is the next one; else it is the one before
+    """
+    first, second = (here, other) if after else (other, here)
+    vectors = first.stack("motion.X", "motion.Y")
+    if vectors is None:
+        seen = [seen_frame(p.rgb).lightness for p in (first, second)]
+        vectors = optical_flow(*seen)
+    if vectors is None:
+        return other.rgb
+    pair = frame_pair(vectors)
+    place = pair.there if after else pair.back
+    assert place is not None
+    return cv2.remap(other.rgb, place, None, cv2.INTER_NEAREST, borderMode=cv2.BORDER_REPLICATE)  # type: ignore[call-overload]
