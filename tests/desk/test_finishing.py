@@ -10,6 +10,7 @@ from PySide6.QtCore import QPoint, Qt
 
 from hasty_reel.desk.stages.finish.ownsteps import OwnStepsPage
 from hasty_reel.desk.stagesof import FINISH
+from hasty_reel.programs.ownsteps import OwnStep
 from hasty_reel.reel.finishorder import USUAL
 from hasty_reel.studio.finish.preview import compared
 
@@ -156,3 +157,21 @@ def test_what_changes_besides_noise_is_told_by_two_seeds():
     assert found.changed[14, 14, 0] > 200 and np.median(found.changed[25:, 30:, 0]) < 60
     assert abs(float(found.taken[25:, 30:].mean()) - 128.0) < 3.0
     assert compared(sides[:1]).changed is None
+
+
+def test_a_step_that_fails_is_told_once_where_the_frame_would_be(qtbot, open_reel, demo_path):
+    window = open_reel(demo_path)
+    session = window.session
+    session.own.set_steps(session.own.steps.added(OwnStep(name="Grade", command=("false", "{input}", "{output}"))))
+    window.show_stage(FINISH)
+    model, tries = window.finish.preview, []
+    qtbot.waitUntil(lambda: model.shown is not None, timeout=60_000)
+    finish = model._finish
+    model._finish = lambda *of: tries.append(of) or finish(*of)
+    window.finish.chain.add("Grade")
+    qtbot.waitUntil(lambda: "the own step 'Grade' ended with status 1" in model.words, timeout=60_000)
+    qtbot.wait(300)
+    assert "ended with status 1" in model.words and len(tries) == 1, "and not tried again and again"
+    copies = OwnStep(name="Grade", command=("cp", "{input}", "{output}"))
+    session.own.set_steps(session.own.steps.changed(session.own.steps.items[0], copies))
+    qtbot.waitUntil(lambda: model.shown is not None, timeout=60_000)

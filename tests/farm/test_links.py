@@ -20,7 +20,7 @@ from hasty_reel.farm.renderers import renderer_of, try_link
 from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.farm.renderers.command import placeholder_values, render_by_command, seconds_by_part
 from hasty_reel.farm.renderers.links import BY_COMMAND, LINKS, SHIPPED, Link, checked_link
-from hasty_reel.programs.commands import filled
+from hasty_reel.programs.commands import command_text, filled, read_command
 from hasty_reel.programs.watched import run_watched
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.recipe import Recipe
@@ -66,7 +66,7 @@ def test_a_renderer_that_hangs_is_ended_at_its_time_out_and_leaves_no_process():
     with pytest.raises(RendererFault, match=r"Frame 1001: the renderer was ended after 0.5 s, its time-out"):
         render_by_command(faulty("--hang-at", "1001", timeout=0.5), JOB)
     assert time.perf_counter() - began < 5
-    assert "faulty_renderer" not in subprocess.run(["ps", "-eo", "args"], capture_output=True, text=True).stdout
+    assert "--hang-at" not in subprocess.run(["ps", "-eo", "args"], capture_output=True, text=True).stdout
 
 
 def test_a_renderer_is_stopped_at_once_when_asked():
@@ -165,3 +165,9 @@ def test_links_are_kept_for_the_artist_and_never_in_a_reel(tmp_path, demo_path):
         path.write_bytes(raw)
         with pytest.raises(WrongInput):
             LINKS.read(path)
+
+
+def test_a_command_is_written_as_it_is_read():
+    for command in (("a", "{output}", "b c", "it's", "", "$HOME", "--x={frame}"), ("prog", "é", "a;b")):
+        assert read_command(command_text(command)) == command
+    assert command_text(("prog", "{input}", "--to", "{output}")) == "prog {input} --to {output}"

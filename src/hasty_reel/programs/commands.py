@@ -12,6 +12,8 @@ from hasty_reel.errors import RendererFault, WrongInput
 
 MOST_ARGUMENTS = 500
 _PLACE = re.compile(r"\{([^{}]*)\}")
+_PLAIN = re.compile(r"[\w@%+=:,./{}-]+", re.ASCII)
+"""Arguments that need no quotes: no shell reads them, so that braces are nothing special."""
 OURS = {"hasty-bench": "hasty_reel.bench"}
 """Programs that ship with this one: found wherever it runs."""
 
@@ -83,7 +85,7 @@ def command_text(command: Sequence[str]) -> str:
     ----------
     command : arguments, the program first
     """
-    return shlex.join(command)
+    return " ".join(a if _PLAIN.fullmatch(a) else shlex.quote(a) for a in command)
 
 
 def read_command(text: str) -> tuple[str, ...]:

@@ -70,11 +70,14 @@ class FinishPreview:
         self.frame = 0
         self.mode: Mode = "wipe"
         self._kept: dict[tuple, Finished] = {}
+        self._faults: dict[tuple, str] = {}
         self._finishers: dict[tuple, Finisher] = {}
         self._task: BackgroundTask | None = None
         self._watchers = 0
         planner = session.planner
-        for signal in (planner.evidence_changed, session.playhead.shot_changed, session.reel_changed):
+        for signal in (planner.evidence_changed, session.own.steps_changed):
+            signal.connect(self._forgive)
+        for signal in (planner.evidence_changed, session.playhead.shot_changed, session.reel_changed, session.own.steps_changed):
             signal.connect(self._look)
         session.playhead.frame_changed.connect(lambda frame: self._look())
 
@@ -132,7 +135,11 @@ class FinishPreview:
     @property
     def shown(self) -> Finished | None:
         """The frame as it was computed; None while it is under way."""
-        return None if self.proof is None else self._kept.get((self._shown_proof, self.frame, self.chain))
+        return None if self.proof is None else self._kept.get(self._key)
+
+    @property
+    def _key(self) -> tuple:
+        return self._shown_proof, self.frame, self.chain
 
     @property
     def _shown_proof(self) -> Path:
@@ -147,10 +154,14 @@ class FinishPreview:
             return "No proof has three frames in a row: render a run of five or more in Proofs, and see here what finishing does to it."
         shown = self.shown
         if shown is None:
-            return f"Finishing frame {self.frame} …"
+            return self._faults.get(self._key) or f"Finishing frame {self.frame} …"
         if self.mode == "changed" and shown.changed is None:
             return "One seed alone cannot tell noise from what changes: a run with two seeds can."
         return dict(MODES)[self.mode]
+
+    def _forgive(self) -> None:
+        """What failed may do with what there is now."""
+        self._faults.clear()
 
     def _look(self) -> None:
         """Find the run and the frame, and compute what is not there."""
@@ -162,7 +173,7 @@ class FinishPreview:
             at = self._session.playhead.frame
             self.frame = min(self.frames, key=lambda f: abs(f - at))
         self.changed.emit()
-        if self.proof is not None and self.shown is None and self._task is None:
+        if self.proof is not None and self.shown is None and self._task is None and self._key not in self._faults:
             self._compute(self.proof)
 
     def _run(self) -> tuple[Proof, list[int]] | None:
@@ -184,7 +195,7 @@ class FinishPreview:
             return self._finish(proof, folder, chain, frame - off, [f - off for f in run])
 
         self._task = task = self._session.background.start(_work)
-        key = (folder, frame, chain)
+        key = self._key
 
         def _done(made: Finished) -> None:
             while len(self._kept) >= KEPT:
@@ -192,7 +203,7 @@ class FinishPreview:
             self._kept[key] = made
 
         task.done.connect(_done)
-        task.failed.connect(self._session.said)
+        task.failed.connect(partial(self._faults.__setitem__, key))
         task.ended.connect(self._ended)
 
     def _ended(self) -> None:

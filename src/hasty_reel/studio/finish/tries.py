@@ -9,8 +9,8 @@ import msgspec
 
 from hasty_reel.plan.calm import enough_strength, worth_of
 from hasty_reel.plan.finishing import denoise_window
-from hasty_reel.reel.edits import with_line
-from hasty_reel.reel.finishorder import chain_words
+from hasty_reel.reel.edits import with_finish_order, with_line
+from hasty_reel.reel.finishorder import USUAL, chain_words
 from hasty_reel.reel.recipe import Recipe
 
 if TYPE_CHECKING:
@@ -49,18 +49,23 @@ class FinishTries:
 
     @property
     def rows(self) -> list[Try]:
-        """The ways that proof runs tried, at the samples of the plan; empty without a plan."""
+        """The usual steps in the ways that proof runs tried, at the samples of the plan, behind the recipe's chain where it is another."""
         plan, model = self._session.plan, self._session.planner.outlook.models.get(self._session.playhead.shot_id)
         if plan is None or model is None:
             return []
-        now, out = self._session.recipe, []
+        shown, out = self._session.recipe, []
+        now = msgspec.structs.replace(shown, finish_order=USUAL)
+        other = bool(chain_words(plan.recipe, denoise_window(plan.shot, plan.recipe)))
+        if other and "denoise_window" not in plan.unproven:
+            worth = worth_of(self._session.reel, plan, model)
+            out.append(Try(shown, "this chain", worth.seen, worth.seconds, worth.detail, worth.seen < plan.eyes.limit, True))
         for window, thorough in WAYS:
             if window > 1 and model.effects.at(window, None, thorough) is None:
                 continue
             recipe = msgspec.structs.replace(now, denoise_window=window, denoise_thorough=int(thorough))
             worth = worth_of(self._session.reel, plan, model, recipe)
             words = "as rendered" if window == 1 else f"over {window} frames, {'thorough' if thorough else 'quick'}"
-            chosen = now.denoise_window == window and (window == 1 or bool(now.denoise_thorough) == thorough)
+            chosen = not other and now.denoise_window == window and (window == 1 or bool(now.denoise_thorough) == thorough)
             out.append(Try(recipe, words, worth.seen, worth.seconds, worth.detail, worth.seen < plan.eyes.limit, chosen))
         return out
 
@@ -77,16 +82,20 @@ class FinishTries:
         return worth_of(self._session.reel, plan, model).words
 
     def choose(self, chosen: Try) -> None:
-        """Denoise that way from now on.
+        """Denoise that way from now on, by the usual steps in their usual order.
 
         Parameters
         ----------
         chosen : one of the rows
         """
         shot, window, care = self._session.playhead.shot_id, chosen.recipe.denoise_window, chosen.recipe.denoise_thorough
+        other = chain_words(self._session.recipe, denoise_window(self._session.shot, self._session.recipe))
+        order = USUAL if other else self._session.recipe.finish_order
         self._session.do(
             f"Denoise {chosen.words}",
-            lambda reel: with_line(with_line(reel, shot, "denoise_window", window), shot, "denoise_thorough", care),
+            lambda reel: with_finish_order(
+                with_line(with_line(reel, shot, "denoise_window", window), shot, "denoise_thorough", care), shot, order
+            ),
         )
 
     def enough(self) -> None:

@@ -27,7 +27,7 @@ class OwnStepsPage(QDialog):
         self.model = model = OwnStepsModel(session)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setWindowTitle("Own steps of finishing")
-        self.resize(620, 400)
+        self.resize(620, 330)
         self.about = QLabel("")
         self.about.setWordWrap(True)
         self.about.setFont(theme.words(12))

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QVBoxLayout,
 
 from hasty_reel.desk import theme
 
-LEFT = 42
+LEFT, LEAST = 42, 59
 
 
 class Nudge(QAbstractButton):
@@ -69,6 +69,7 @@ class Step(QWidget):
         self.earlier, self.later = Nudge(-1, move, self), Nudge(1, move, self)
         self.earlier.setAccessibleName(f"{name}: one place earlier")
         self.later.setAccessibleName(f"{name}: one place later")
+        self.setMinimumHeight(LEAST)
         self.earlier.move(17, 29)
         self.later.move(17, 42)
 
@@ -78,10 +79,6 @@ class Step(QWidget):
         self.earlier.setEnabled(number > 1)
         self.later.setEnabled(number < count)
         self.update()
-
-    def sizeHint(self) -> QSize:
-        hint = super().sizeHint()
-        return QSize(hint.width(), max(hint.height(), 60))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
