@@ -88,7 +88,7 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
         return out
 
 
-FILTER = 2
+FILTER = 3
 """Goes up when denoising itself changes: what another filter did says nothing of this one."""
 
 

@@ -30,8 +30,10 @@ from hasty_reel.pictures.frame import Picture
 
 BEYOND = 2
 """Frames beyond the window that are looked at, for the pilots at its ends; one more for the results beside."""
-PILOT, PILOT_ALONE, FINAL = 7.0, 4.0, 3.0
-"""Standard deviations apart at which light still agrees for the better part: in the pilot, in a frame by itself, in the result."""
+PILOT, PILOT_ALONE = 14.0, 4.0
+"""Standard deviations apart at which light still agrees for the better part: in the pilot, in a frame by itself."""
+FINAL, FINAL_QUICK = (3.0, 6.0), (4.5,)
+"""The same in the results that are mixed: little, where there is detail, and more."""
 AGREE, AGREE_UNGUIDED = np.float32(1.0), np.float32(6.0)
 """Variances of a pixel that a squared difference of pilots may be; of frames beside by themselves, where there are no guides."""
 NEAR = (7, 7)
@@ -42,13 +44,23 @@ FEW = 0.1
 """Share of the pixels around that must be found in a frame beside, so that time tells the noise."""
 FROM_AROUND = np.float32(8.0 / 9.0)
 """Variance of a pixel / that of its difference from the mean of the eight around it."""
+LINES = tuple(
+    np.array(rows, np.float32) / 2.0
+    for rows in (
+        [[0, 0, 0], [-1, 2, -1], [0, 0, 0]], [[0, -1, 0], [0, 2, 0], [0, -1, 0]],
+        [[-1, 0, 0], [0, 2, 0], [0, 0, -1]], [[0, 0, -1], [0, 2, 0], [-1, 0, 0]],
+    )
+)  # fmt: skip
+"""Differences of a pixel from the mean of the two at its sides, four ways."""
+FROM_LINES = np.float32(2.391)
+"""Variance of white noise / the mean of the least of their squares."""
 WORTH_ANOTHER = 1.5
 """Weight of a mean from which on another frame is in it for the better part."""
 LEAST_SHARE = 0.05
 """Share of the pixels around below which none counts as found."""
-LEAST_ERROR, NO_ERROR = 0.05, 1e-10
+LEAST_ERROR, NO_ERROR = 0.2, 1e-10
 """Share of its variance that an estimated error is at least: the estimate may come out below nothing; and an error that is none."""
-SETTLED = np.float32(0.3)
+SETTLED = np.float32(0.5)
 """Share of a pixel's variance by which results of frames beside may differ."""
 _NONE = np.zeros((1, 1), np.float32)
 
@@ -137,8 +149,12 @@ class Denoiser:
 
     @staticmethod
     def _unevenness(lum: np.ndarray) -> np.ndarray:
-        """Variance of a pixel by what it differs from those around it: texture counts as noise."""
-        return cv2.blur((lum - around(lum)) ** 2 * FROM_AROUND, NEAR)
+        """Variance of a pixel by what it differs from those at its sides, the way it differs least: an edge is no noise, texture is."""
+        least = None
+        for across in LINES:
+            apart = cv2.filter2D(lum, -1, across, borderType=cv2.BORDER_REFLECT)
+            least = apart * apart if least is None else np.minimum(least, apart * apart)
+        return cv2.blur(least * FROM_LINES, NEAR)
 
     def _beside(self, k: int) -> list[int]:
         return [n for n in (k - 1, k + 1) if n in self._frames] if self.how.reach else []
@@ -251,15 +267,17 @@ class Denoiser:
             light, left = self._over_time(k, plain, reach)
             if plain:
                 gathered, variance = light, left
-            calm, centre = atrous(light, left, surfaces, FINAL)
-            if not plain:
-                albedo = surfaces.albedo
-                calm, light, left = calm * albedo, light * albedo, left * luminance(albedo) ** 2
-            error = cv2.blur(((_seen(calm) - _seen(light)) ** 2 - left + 2.0 * centre * left).astype(np.float32), NEAR)
-            if not plain:
-                error = error + ALBEDO_COUNTS * self._albedo_noise(k) * cv2.blur(_seen(calm) ** 2, NEAR)
-            images.append(calm)
-            errors.append(np.maximum(error, LEAST_ERROR * cv2.blur(left.astype(np.float32), NEAR)))
+            for strength in FINAL if self.how.thorough else FINAL_QUICK:
+                calm, centre = atrous(light, left, surfaces, strength)
+                seen, spread = light, left
+                if not plain:
+                    albedo = surfaces.albedo
+                    calm, seen, spread = calm * albedo, light * albedo, left * luminance(albedo) ** 2
+                error = cv2.blur(((_seen(calm) - _seen(seen)) ** 2 - spread + 2.0 * centre * spread).astype(np.float32), NEAR)
+                if not plain:
+                    error = error + ALBEDO_COUNTS * self._albedo_noise(k) * cv2.blur(_seen(calm) ** 2, NEAR)
+                images.append(calm)
+                errors.append(np.maximum(error, LEAST_ERROR * cv2.blur(spread.astype(np.float32), NEAR)))
         images.append(gathered)
         errors.append(cv2.blur(variance.astype(np.float32), NEAR))
         shares = [1.0 / (e + NO_ERROR) ** 2 for e in errors]
@@ -274,9 +292,10 @@ class Denoiser:
             k, self._beside(k), lambda n: np.ascontiguousarray(self._memo(self._surfaces, n).albedo), None, None
         )
         left, known = _left_by_others(albedo, _seen(mean), weights)
-        noise = np.minimum(left, (albedo - around(albedo)) ** 2 * FROM_AROUND * known)
+        uneven = (albedo - around(albedo)) ** 2 * FROM_AROUND
         share, square = cv2.blur(known, NEAR), cv2.blur(albedo, NEAR) ** 2
-        return cv2.blur(noise, NEAR) / np.maximum(share, LEAST_SHARE) / np.maximum(square, DARK**2)
+        over_time = cv2.blur(np.minimum(left, uneven * known), NEAR) / np.maximum(share, LEAST_SHARE)
+        return np.where(share > FEW, over_time, cv2.blur(uneven, NEAR)) / np.maximum(square, DARK**2)
 
 
 def _left_by_others(plane: np.ndarray, mean: np.ndarray, weights: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

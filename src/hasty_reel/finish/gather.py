@@ -62,6 +62,8 @@ def add_frame(
                 if q > np.float32(9.0):
                     continue
                 trust /= (np.float32(1.0) + q) * (np.float32(1.0) + q)
+            else:
+                trust *= strict[y, x]
             add_cubic(light, px, py, trust, total, y, x, across, down)
             weights[y, x] += trust
             squares[y, x] += trust * trust
