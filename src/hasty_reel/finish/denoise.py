@@ -150,11 +150,8 @@ class Denoiser:
     @staticmethod
     def _unevenness(lum: np.ndarray) -> np.ndarray:
         """Variance of a pixel by what it differs from those at its sides, the way it differs least: an edge is no noise, texture is."""
-        least = None
-        for across in LINES:
-            apart = cv2.filter2D(lum, -1, across, borderType=cv2.BORDER_REFLECT)
-            least = apart * apart if least is None else np.minimum(least, apart * apart)
-        return cv2.blur(least * FROM_LINES, NEAR)
+        apart = [cv2.filter2D(lum, -1, across, borderType=cv2.BORDER_REFLECT) ** 2 for across in LINES]
+        return cv2.blur(np.minimum.reduce(apart) * FROM_LINES, NEAR).astype(np.float32)
 
     def _beside(self, k: int) -> list[int]:
         return [n for n in (k - 1, k + 1) if n in self._frames] if self.how.reach else []
