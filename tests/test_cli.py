@@ -189,7 +189,7 @@ def test_budget_by_noise_by_seconds_and_by_cap(reel, frames_csv):
 @pytest.mark.parametrize(
     "arguments, words",
     [
-        ((), "expected --seconds, --noise or --cap"),
+        ((), "expected --seconds, --noise, --clean or --cap"),
         (("--noise", "0.1", "--seconds", "5"), "expected one of them"),
         (("--noise", "-1"), "expected a number above 0"),
         (("--noise", "nan"), "expected a number above 0"),
@@ -503,3 +503,21 @@ def test_own_steps_are_kept_by_name_and_taken_in_the_order_that_is_asked_for(ree
     assert "denoise_window" not in json.dumps(after)
     assert reel("own-step", "Larger", "--remove")[0] == 0
     assert "No steps of your own" in reel("own-step")[1]
+
+
+def test_budget_holds_clean_by_what_falls_and_what_does_not(reel, tmp_path):
+    table = tmp_path / "frames.csv"
+    table.write_text(
+        "frame,variance,seconds_per_sample,fixed_seconds,seen_body,seen_rest\n1,1,0.1,1,20,0\n2,1,0.1,1,10,0.6\n3,1,0.1,1,5,1.5\n"
+    )
+    status, out, _ = reel("budget", table, "--clean", "1", "--json")
+    answer = json.loads(out)
+    assert status == 1 and not answer["solved"] and "1 frame stays with any samples" in answer["why"]
+    assert [f["samples"] for f in answer["frames"]][:2] == [400, 157], "by hand: 20^2, and 10^2 / (1 - 0.6^2), rounded up"
+    status, out, _ = reel("budget", table, "--clean", "2", "--json")
+    assert status == 0 and [f["samples"] for f in json.loads(out)["frames"]] == [100, 28, 15]
+    status, _, err = reel("budget", table, "--clean", "1", "--noise", "1")
+    assert status != 0 and "--noise and --clean together" in err
+    table.write_text("frame,variance,seconds_per_sample,fixed_seconds\n1,1,0.1,1\n")
+    status, _, err = reel("budget", table, "--clean", "1")
+    assert status != 0 and "column seen_body is missing" in err

@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy.optimize import minimize
+from scipy.optimize import brentq, minimize
 
-from hasty_reel.budget.samples import Problem, hold_cap, hold_noise, hold_total
+from hasty_reel.budget.samples import Problem, fewest, hold_cap, hold_clean, hold_noise, hold_total
 from hasty_reel.budget.scaling import scale_to_total
 
 V = np.array([0.04, 0.25, 1.0, 0.09, 2.25, 0.01, 0.64, 4.0])
@@ -210,3 +210,37 @@ def test_pins_stay_and_the_rest_is_solved_around_them():
     got = hold_total(problem, 160.0)
     assert got.samples[1] == 100 and got.samples.sum() == 160
     assert got.samples[[0, 2, 3]].tolist() == [20, 20, 20]
+
+
+@given(st.integers(0, 10_000))
+@settings(max_examples=40)
+def test_the_fewest_samples_that_play_clean_are_the_root(seed):
+    """scipy.optimize.brentq on each frame's curve: grain, sparks that fall more slowly, and what no samples take away."""
+    rs = np.random.RandomState(seed)
+    body, sparks, rest = rs.uniform(0.5, 60, 12), rs.uniform(0, 5, 12), rs.uniform(0, 1.2, 12)
+
+    def seen(n: np.ndarray) -> np.ndarray:
+        return np.sqrt(body**2 / n + sparks**2 / np.sqrt(n) + rest**2)
+
+    found = fewest(seen, 1.0, 12)
+    for k in range(12):
+        curve = lambda n, k=k: float(np.sqrt(body[k] ** 2 / n + sparks[k] ** 2 / np.sqrt(n) + rest[k] ** 2)) - 1.0  # noqa: E731
+        if curve(2.0**24) > 0:
+            assert np.isinf(found[k])
+        else:
+            assert found[k] == pytest.approx(1.0 if curve(1.0) <= 0 else brentq(curve, 1.0, 2.0**24), rel=1e-4)
+            assert curve(found[k]) <= 1e-9
+
+
+def test_a_promise_to_play_clean_is_kept_after_rounding_or_says_where_not():
+    body = np.array([10.0, 40.0, 20.0, 5.0])
+    problem = Problem(np.ones(4), np.full(4, 0.1), np.full(4, 1.0), floor=8, ceiling=4096, steps=8)
+    found = hold_clean(problem, lambda n: body / np.sqrt(n), 1.0)
+    assert found.solved and found.samples.tolist() == [104, 1600, 400, 32] and not found.why
+    tight = hold_clean(Problem(np.ones(4), np.full(4, 0.1), np.full(4, 1.0), ceiling=500), lambda n: body / np.sqrt(n), 1.0)
+    assert not tight.solved and "1 frame stays above 1 JND, up to 1.79" in tight.why and "up to 1600 samples" in tight.why
+    rest = np.array([0.0, 0.0, 1.5, 0.0])
+    never = hold_clean(problem, lambda n: np.sqrt(body**2 / n + rest**2), 1.0)
+    assert not never.solved and "1 frame stays with any samples" in never.why and never.samples[0] == 104
+    even = hold_clean(Problem(np.ones(4), np.full(4, 0.1), np.full(4, 1.0), ratio=1.25), lambda n: body / np.sqrt(n), 1.0)
+    assert even.solved and (body / np.sqrt(even.samples)).max() <= 1.0

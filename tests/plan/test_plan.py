@@ -8,9 +8,10 @@ import msgspec
 import numpy as np
 import pytest
 
+from hasty_reel.plan.answer import sentence
 from hasty_reel.plan.deadline import allowed_seconds, deadline
 from hasty_reel.plan.prices import plan_seen_alike, price_tags
-from hasty_reel.plan.shot import PARTS, plan_shot, sentence
+from hasty_reel.plan.shot import PARTS, plan_shot
 from hasty_reel.plan.spread import day_factors, frame_band, total_draws
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.durations import spoken

@@ -14,7 +14,7 @@ from hasty_reel.reel.edits import with_shot_fields
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.recipe import LINE
 from hasty_reel.studio.background import Background
-from hasty_reel.studio.hold import HoldModel
+from hasty_reel.studio.budget.hold import HoldModel
 from hasty_reel.studio.ledger import LedgerModel, read_value
 from hasty_reel.studio.planner import plan_reel
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import msgspec
 
 from hasty_reel.reel.edits import with_machine
-from hasty_reel.studio.hold import HoldModel
+from hasty_reel.studio.budget.hold import HoldModel
 from hasty_reel.studio.proofs.cardtext import figures_of, tip_of
 
 

@@ -1,4 +1,4 @@
-"""Samples per frame under a promise: noise at most S, total at most T, or at most C seconds a frame.
+"""Samples per frame under a promise: seen flicker at most J, noise at most S, total at most T, or at most C seconds a frame.
 
 Samples are whole and a multiple of the shutter steps. A noise promise rounds up; a
 time promise rounds down and then spends what is left, the noisiest frame (or the
@@ -7,6 +7,7 @@ largest gain per second) first. The floor wins over the cap.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -20,6 +21,10 @@ EASE = 1e-9
 
 ROUNDS, SPENT = 40, 0.003
 """How often time that smoothing left is given out again, and the share of the total that may stay."""
+
+OCTAVES, STEPS, TINY = 24, 12, 1e-12
+"""Samples are looked for up to two to the power of this; steps within an octave; seen flicker that is none."""
+UNREACHED = 2.0**OCTAVES
 
 Goal = Literal["even", "total"]
 
@@ -120,6 +125,69 @@ def hold_noise(problem: Problem, level: float) -> Budget:
         why = f"{what} above the noise {level:.4g}; the worst reaches {worst:.4g}"
     over = _over_cap(problem, samples)
     return Budget(samples, not len(short) and not over, _joined(why, over, unkept), level)
+
+
+def hold_clean(problem: Problem, seen: Callable[[np.ndarray], np.ndarray], limit: float) -> Budget:
+    """Return the fewest samples with seen flicker at most `limit` in every frame.
+
+    Parameters
+    ----------
+    problem : what is solved for; its variance does not count
+    seen : gives seen flicker in JND at samples (f,); it falls with them, or stays
+    limit : in JND
+    """
+    needed = fewest(seen, limit, len(problem.cost))
+    # seen flicker comes down to the limit at `needed` as the noise of such frames to 1
+    alike = replace(problem, variance=np.minimum(needed, UNREACHED))
+    low, high = alike.bounds
+    samples, unkept = _smooth(alike, np.clip(_up(alike.variance, problem.steps), low, high), strict=1.0)
+    reached = seen(samples.astype(np.float64))
+    short = reached > limit * (1 + EASE)
+    why = ""
+    if short.any():
+        never = short & ~np.isfinite(needed)
+        most = round(float(needed[short & ~never].max())) if (short & ~never).any() else 0
+        parts = [f"{_frames(short)} above {limit:.3g} JND, up to {reached[short].max():.3g}"]
+        if most:
+            parts.append(f"{'others' if never.any() else 'they'} take up to {most} samples, and a ceiling, cap or pin does not let them")
+        if never.any():
+            parts.append(f"{_frames(never)} with any samples")
+        why = "; ".join(parts)
+    over = _over_cap(problem, samples)
+    return Budget(samples, not short.any() and not over, _joined(why, over, unkept), np.nan)
+
+
+def fewest(seen: Callable[[np.ndarray], np.ndarray], limit: float, count: int) -> np.ndarray:
+    """Return the fewest samples at which seen flicker comes down to a limit, (f,); inf where `UNREACHED` are not enough.
+
+    Parameters
+    ----------
+    seen : gives seen flicker in JND at samples (f,)
+    limit : in JND
+    count : frames
+    """
+    wanted = np.log(limit)
+    low, high = np.zeros(count), np.full(count, float(OCTAVES))  # between which powers of two it lies
+    for _ in range(OCTAVES.bit_length()):
+        middle = np.floor((low + high) / 2.0)
+        enough = np.log(np.maximum(seen(2.0**middle), TINY)) <= wanted
+        low, high = np.where(enough, low, middle), np.where(enough, middle, high)
+    above, below = (np.log(np.maximum(seen(2.0**x), TINY)) - wanted for x in (low, high))
+    out = np.where(above <= 0, 2.0**low, np.where(below <= 0, 2.0**high, np.inf))
+    for _ in range(STEPS):  # within one, flicker falls as a power of the samples, or nearly so: regula falsi, halved where it hangs
+        share = np.clip(above / np.where(above > below, above - below, 1.0), 0.02, 0.98)
+        middle = low + share * (high - low)
+        at = np.log(np.maximum(seen(2.0**middle), TINY)) - wanted
+        enough = at <= 0
+        out = np.where(enough & (out > 1.0) & np.isfinite(out), np.minimum(out, 2.0**middle), out)
+        above, below = np.where(enough, above * 0.5, at), np.where(enough, at, below * 0.5)
+        low, high = np.where(enough, low, middle), np.where(enough, middle, high)
+    return out
+
+
+def _frames(which: np.ndarray) -> str:
+    count = int(which.sum())
+    return "1 frame stays" if count == 1 else f"{count} frames stay"
 
 
 def hold_total(problem: Problem, total: float, goal: Goal = "even") -> Budget:

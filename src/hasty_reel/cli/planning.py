@@ -8,13 +8,16 @@ from pathlib import Path
 import click
 import numpy as np
 
-from hasty_reel.budget.samples import Problem, hold_cap, hold_noise, hold_total
+from hasty_reel.budget.samples import Problem, hold_cap, hold_clean, hold_noise, hold_total
 from hasty_reel.cli.answers import LARGEST_NUMBER, REEL, answer, clean, read_table, reel_group, say_some
 from hasty_reel.commands import need_with
 from hasty_reel.errors import WrongInput
+from hasty_reel.evidence.looks import looks_of
 from hasty_reel.farm.fromframes import reel_from_frames
 from hasty_reel.farm.nextproof import NextProof, next_proof
 from hasty_reel.measure.eyesight import WATCHERS, eyes_of
+from hasty_reel.plan.answer import sentence, span
+from hasty_reel.plan.bundles import Alternatives, alternatives, room_of
 from hasty_reel.plan.heldback import HeldBack, held_back
 from hasty_reel.plan.outlook import Outlook
 from hasty_reel.plan.shot import PARTS, ShotPlan
@@ -62,8 +65,9 @@ def outlook_of(path: Path, reel: Reel, only: str | None) -> Outlook:
 @click.option("--shot", default=None, help="Only this shot, or layer as SHOT.LAYER.")
 @click.option("--strict", is_flag=True, help="Exit with 1 when the deadline is not met (9 in 10).")
 @click.option("--check", is_flag=True, help="The held-back check: each proof and each run left out and predicted from the rest.")
+@click.option("--alternatives", "others", is_flag=True, help="The sharpest, calmest and fastest settings that play clean.")
 @click.option("--json", "as_json", is_flag=True)
-def estimate(file: Path, shot: str | None, strict: bool, check: bool, as_json: bool) -> int:
+def estimate(file: Path, shot: str | None, strict: bool, check: bool, others: bool, as_json: bool) -> int:
     reel = read_reel(file)
     found = outlook_of(file, reel, shot)
     when = found.deadline
@@ -86,6 +90,12 @@ def estimate(file: Path, shot: str | None, strict: bool, check: bool, as_json: b
         if (better := next_proof(reel, plan, model)) is not None:
             table.append(f"{plan.shot.id}: next best proof: {better.words}")
             document["shots"][-1]["next_proof"] = _next_document(better)
+        table.append(f"{plan.shot.id}: {sentence(plan, reel.frame_speed)}")
+        document["shots"][-1]["answer"] = sentence(plan, reel.frame_speed)
+        if others:
+            choice = alternatives(reel, plan, model, looks_of(model.evidence), room_of(when, plan))
+            table += _bundle_table(plan.shot.id, choice, reel.frame_speed)
+            document["shots"][-1]["alternatives"] = _bundle_document(choice)
         if check:
             held = held_back(model.evidence, list(model.frames))
             table += _held_table(plan.shot.id, held)
@@ -242,6 +252,32 @@ def _next_document(proof: NextProof) -> dict:
     }
 
 
+def _bundle_document(found: Alternatives) -> dict:
+    bundles = [
+        {
+            "name": b.name,
+            "changes": list(b.words),
+            "seconds": b.seconds,
+            "samples": [int(b.plan.samples.min()), int(b.plan.samples.max())],
+            "seen_flicker": b.plan.worst_flicker,
+            "loss_L": b.loss,
+            "limit_percent": b.hold.value,
+            "in_time": b.in_time,
+        }
+        for b in found.bundles
+    ]
+    return {"bundles": bundles, "why": found.why, "missing": found.missing}
+
+
+def _bundle_table(shot: str, found: Alternatives, speed: float) -> list[str]:
+    lines = [
+        f"{shot}: {b.name}: {spoken(b.seconds / speed)}{'' if b.in_time else ', late'}, {span(b.plan)} samples, "
+        f"{b.plan.worst_flicker:.2f} JND, look ± {b.loss:.1f} L*: {', '.join(b.words) or 'as it is'}"
+        for b in found.bundles
+    ]
+    return [*lines, *(f"{shot}: {words}" for words in (found.why, found.missing and f"missing: {found.missing}") if words)]
+
+
 def _held_document(held: HeldBack) -> dict:
     rows = [
         {"frame": f.frame, "seconds_ratio": f.seconds, "noise_ratio": clean(f.noise), "seen_ratio": clean(f.seen), "inside": f.inside}
@@ -290,6 +326,7 @@ def _shot_table(plan: ShotPlan) -> list[str]:
 @click.argument("frames_csv", type=REEL)
 @click.option("--seconds", type=float, default=None, help="At most this many seconds for all frames.")
 @click.option("--noise", type=float, default=None, help="At most this noise in every frame.")
+@click.option("--clean", "clean_at", type=float, default=None, help="Seen flicker in JND at most; needs the column seen_body.")
 @click.option("--cap", type=float, default=None, help="At most this many seconds a frame.")
 @click.option("--goal", type=click.Choice(["even", "total"]), default="even", show_default=True)
 @click.option("--floor", type=int, default=1, show_default=True)
@@ -298,15 +335,16 @@ def _shot_table(plan: ShotPlan) -> list[str]:
 @click.option("--ratio", type=float, default=None, help="The most by which noise may differ between neighbours.")
 @click.option("--json", "as_json", is_flag=True)
 def budget(
-    frames_csv: Path, seconds: float | None, noise: float | None, cap: float | None, goal, floor: int,
+    frames_csv: Path, seconds: float | None, noise: float | None, clean_at: float | None, cap: float | None, goal, floor: int,
     ceiling: int, steps: int, ratio: float | None, as_json: bool,
 ) -> int:  # fmt: skip
-    if seconds is None and noise is None and cap is None:
-        raise WrongInput("budget: expected --seconds, --noise or --cap.")
+    if seconds is None and noise is None and clean_at is None and cap is None:
+        raise WrongInput("budget: expected --seconds, --noise, --clean or --cap.")
     need_with(("goal",), seconds is not None, "--seconds")
-    if seconds is not None and noise is not None:
-        raise WrongInput("budget: --seconds and --noise together; expected one of them.")
-    for name, value in (("--seconds", seconds), ("--noise", noise), ("--cap", cap)):
+    asked = [name for name, value in (("--seconds", seconds), ("--noise", noise), ("--clean", clean_at)) if value is not None]
+    if len(asked) > 1:
+        raise WrongInput(f"budget: {' and '.join(asked)} together; expected one of them.")
+    for name, value in (("--seconds", seconds), ("--noise", noise), ("--clean", clean_at), ("--cap", cap)):
         if value is not None and not (SMALLEST_PROMISE <= value <= LARGEST_NUMBER):
             raise WrongInput(f"budget: {name} {value:g}; expected a number above 0, from {SMALLEST_PROMISE:g} to {LARGEST_NUMBER:g}.")
     if floor < 1 or ceiling < floor or ceiling > MOST_SAMPLES or steps < 0 or steps > ceiling:
@@ -314,12 +352,21 @@ def budget(
         raise WrongInput(f"budget: {given}; expected 1 <= floor <= ceiling <= {MOST_SAMPLES}, steps up to the ceiling.")
     if ratio is not None and not 1 < ratio <= LARGEST_NUMBER:
         raise WrongInput(f"budget: --ratio {ratio:g}; expected a number above 1.")
-    table = read_table(frames_csv, ("frame", "variance", "seconds_per_sample", "fixed_seconds"), ("weight", "pin"))
+    table = read_table(
+        frames_csv, ("frame", "variance", "seconds_per_sample", "fixed_seconds"), ("weight", "pin", "seen_body", "seen_rest")
+    )
     problem = Problem(
         table["variance"], table["seconds_per_sample"], table["fixed_seconds"], floor, ceiling, steps,
         table.get("weight"), table["pin"].astype(np.int64) if "pin" in table else None, ratio, cap,
     )  # fmt: skip
-    if noise is not None:
+    body, rest = table.get("seen_body"), table.get("seen_rest", np.zeros(len(table["frame"])))
+    if clean_at is not None:
+        if body is None:
+            raise WrongInput(
+                f"{frames_csv}: column seen_body is missing; expected it for --clean: seen flicker at one sample a pixel, in JND."
+            )
+        found = hold_clean(problem, lambda n: np.sqrt(body**2 / n + rest**2), clean_at)
+    elif noise is not None:
         found = hold_noise(problem, noise)
     elif seconds is not None:
         found = hold_total(problem, seconds, goal)

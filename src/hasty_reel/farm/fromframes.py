@@ -21,7 +21,7 @@ from hasty_reel.reel.checked import checked_reel
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.frames import write_frames
 from hasty_reel.reel.fresh import fresh_reel
-from hasty_reel.reel.shot import Hold, Shot
+from hasty_reel.reel.shot import CLEAN, Shot
 
 MOST_FILES = 200_000
 DEEPEST = 3
@@ -96,7 +96,7 @@ def reel_from_frames(folder: Path, now: datetime) -> FromFrames:
             recipe=reel.recipes[0].name,
             first=one.frames[0],
             last=one.frames[-1],
-            hold=Hold(),
+            hold=CLEAN,
         )
         holes = sorted(set(range(one.frames[0], one.frames[-1] + 1)) - set(one.frames))
         if holes:

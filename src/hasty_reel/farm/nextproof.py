@@ -81,7 +81,7 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel) -> list[NextProof]
     largest = max((r.pixels for r in model.rows if np.isfinite(r.variance)), default=1)
     away = abs(VARIANCE.size * np.log(plan.width * plan.height / largest))
     spread = plan.at.variance_spread
-    if shot.hold.kind == "noise" and away > 0.1:
+    if shot.hold.kind in ("noise", "clean") and away > 0.1:
         less = np.sqrt(np.maximum(spread**2 - away**2, 0.1**2))
         saved = float(np.sum(plan.sample * (1.0 - np.exp(MARGIN * (less - spread)))))
         order = noise_order(shot, recipe, reel.picture_size)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hasty_reel.evidence.proof import DenoiseEffect
+from hasty_reel.evidence.rows import SAMPLE_GRID
 from hasty_reel.image.sharpen import sharpened_noise
 from hasty_reel.image.size import scaled_size
 from hasty_reel.predict.model import ShotModel
@@ -107,6 +108,31 @@ def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, sampl
         bias_L=0.0 if effect is None else effect.bias_L,
         proven=not touched or effect is not None,
     )
+
+
+def seen_ratios(shot: Shot, recipe: Recipe, model: ShotModel) -> np.ndarray:
+    """Return what finishing leaves of seen flicker at the sample counts of `SAMPLE_GRID`, (grid, f).
+
+    Parameters
+    ----------
+    shot : the shot or layer
+    recipe : with its departures
+    model : of the shot
+    """
+    window, count = denoise_window(shot, recipe), len(shot.frames)
+    words = chain_words(recipe, window)
+    key = (words, window, count, recipe.denoise_thorough, recipe.denoise_strength, recipe.despike, recipe.sharpen)
+    known = model.effects.remembered
+    if key not in known:
+        known[key] = np.array([_seen_ratio(model, window, count, float(n), recipe, words) for n in SAMPLE_GRID])
+    return known[key]
+
+
+def _seen_ratio(model: ShotModel, window: int, count: int, samples: float, recipe: Recipe, words: str) -> np.ndarray:
+    if words:
+        effect = model.effects.chain_at(words, samples)
+        return np.full(count, 1.0 if effect is None else effect.seen)
+    return _ratios(model, window, count, samples, recipe)[1] * sharpened_noise(recipe.sharpen)
 
 
 def _whole_chain(effect: DenoiseEffect | None, size: tuple[int, int], count: int, gain: float) -> Finishing:

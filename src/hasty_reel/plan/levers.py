@@ -58,7 +58,8 @@ def levers(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan, remedies: S
     list[Lever]
         One lever for each remedy.
     """
-    held = msgspec.structs.replace(shot, hold=priced_hold(plan))
+    hold = priced_hold(plan) if shot.hold.kind != "clean" else Hold(kind="noise", value=float(plan.noise.max()))
+    held = msgspec.structs.replace(shot, hold=hold)
     base = plan if held.hold == shot.hold else plan_shot(reel, held, model, plan.recipe, plan.eyes)
     make = {"noise": _calmer_noise, "line": _changed, "advice": _advice}
     # what is compared is held alike: under a time hold the plan as it stands has another flicker

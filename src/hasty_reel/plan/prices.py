@@ -65,7 +65,7 @@ def flicker_effect(change: float | None, base: float) -> str:
 
 
 def priced_hold(plan: ShotPlan) -> Hold:
-    """Return what prices hold: the noise that is held, or the worst noise reached where time is held.
+    """Return what prices hold: the noise or seen flicker that is held, or the worst noise reached where time is held.
 
     With the time held every setting would cost nothing; at the noise it buys, it has a price.
 
@@ -73,7 +73,7 @@ def priced_hold(plan: ShotPlan) -> Hold:
     ----------
     plan : of the shot
     """
-    if plan.shot.hold.kind == "noise":
+    if plan.shot.hold.kind in ("noise", "clean"):
         return plan.shot.hold
     return msgspec.structs.replace(plan.shot.hold, kind="noise", of="mean", value=float(plan.noise.max()))
 
@@ -114,11 +114,13 @@ def plan_seen_alike(reel: Reel, shot: Shot, model: ShotModel, alike: ShotPlan, p
     Parameters
     ----------
     reel : the reel
-    shot : the shot or layer, which holds a noise
+    shot : the shot or layer, which holds a noise or seen flicker
     model : what its proofs say
     alike : the plan of the other recipe with the samples of the first
     plan : whose seen flicker is to be met
     """
+    if shot.hold.kind == "clean":
+        return plan_shot(reel, shot, model, alike.recipe, plan.eyes)
     # what is held has a margin over what is expected
     level = float((alike.noise * np.exp(MARGIN * alike.at.variance_spread / 2.0)).max())
     other = alike

@@ -2,23 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 
-from hasty_reel.budget.samples import Budget, Problem, hold_cap, hold_noise, hold_total
+from hasty_reel.budget.samples import Budget, Problem, hold_cap, hold_clean, hold_noise, hold_total
 from hasty_reel.budget.stopping import Stopping, solve_stopping
+from hasty_reel.evidence.rows import SAMPLE_GRID
 from hasty_reel.measure.seen import STANDARD, Eyes, grain_weight
 from hasty_reel.measure.varianceshares import WEIGHTS
 from hasty_reel.measure.worst import worst
 from hasty_reel.plan.chunks import chunk_count, start_seconds
-from hasty_reel.plan.finishing import Finishing, finishing_of
+from hasty_reel.plan.finishing import Finishing, finishing_of, seen_ratios
 from hasty_reel.predict.model import FrameModel, ShotModel
-from hasty_reel.predict.tables import table_at
+from hasty_reel.predict.tables import column_at, table_at
 from hasty_reel.reel.caching import cache_frames
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Hold, Shot
 
@@ -211,8 +212,10 @@ def stopping_of(recipe: Recipe, at: FrameModel) -> Stopping | None:
     return Stopping(at.variance, at.shares, WEIGHTS, at.spark_share, recipe.stop_noise, recipe.samples_floor, recipe.shutter_steps)
 
 
-def solve(problem: Problem, hold: Hold, at: FrameModel, stopping: Stopping | None = None) -> Budget:
-    """Samples under what the shot holds; noise that is held is kept in `SURE` of 100 frames, by a margin for what proofs do not tell.
+def solve(
+    problem: Problem, hold: Hold, at: FrameModel, stopping: Stopping | None, seen: Callable[[np.ndarray], np.ndarray], eyes: Eyes
+) -> Budget:
+    """Samples under what the shot holds; noise and seen flicker are kept in `SURE` of 100 frames, by a margin for what proofs do not tell.
 
     Parameters
     ----------
@@ -220,9 +223,16 @@ def solve(problem: Problem, hold: Hold, at: FrameModel, stopping: Stopping | Non
     hold : the promise and its value
     at : cost and noise of the recipe over the frames
     stopping : where places of the frames stop; None for nowhere
+    seen : gives seen flicker of the finished frames in JND at samples (f,)
+    eyes : who looks
     """
 
+    def _cleanly(samples: np.ndarray) -> np.ndarray:
+        return seen(samples) * np.exp(MARGIN * at.variance_spread / 2.0)
+
     def _answer(asked: Problem) -> Budget:
+        if hold.kind == "clean":
+            return hold_clean(asked, _cleanly, hold.value / 100.0 * eyes.limit)
         if hold.kind == "noise":
             return hold_noise(asked, hold.value)
         if hold.kind == "total":
@@ -231,7 +241,7 @@ def solve(problem: Problem, hold: Hold, at: FrameModel, stopping: Stopping | Non
 
     margin = np.exp(MARGIN * at.variance_spread) if hold.kind == "noise" else np.ones(len(at.frames))
     asked = replace(problem, variance=problem.variance * margin)
-    if stopping is None:
+    if stopping is None or hold.kind == "clean":  # what stops is in `seen`
         return _answer(asked)
 
     def _left(samples: np.ndarray) -> np.ndarray:
@@ -276,19 +286,26 @@ def plan_shot(
     load = start_seconds(at, recipe, finishing.pixels, chunk_count(reel, len(at.frames)))
     problem = budget_problem(shot, recipe, at, finishing, load)
     stopping = stopping_of(recipe, at)
-    budget = solve(problem, shot.hold, at, stopping) if samples is None else Budget(samples, True, "", np.nan)
+    weight = grain_weight(eyes.pixels_per_degree(reel.height, recipe.render_scale), float(reel.fps))
+    ratios, grid = seen_ratios(shot, recipe, model), np.log(SAMPLE_GRID)
+
+    def _seen(samples: np.ndarray) -> np.ndarray:
+        """Seen flicker of the finished frames, (f,) in JND; shrinking acts on the variance like more samples do."""
+        places = every_frame if stopping is None else stopping.left_of(at.worst_variance, samples)
+        raw = table_at(at.contrast_table, samples / places / finishing.resize_gain**2)
+        return raw * weight * column_at(ratios, grid, np.log(samples))
+
+    every_frame = np.ones(len(at.frames))
+    budget = solve(problem, shot.hold, at, stopping, _seen, eyes) if samples is None else Budget(samples, True, "", np.nan)
     if about is None and np.any(finishing.seen_ratio != 1.0):  # what denoising does depends on the samples, and they on it
         finishing = finishing_of(reel, shot, recipe, model, _typical(budget.samples))
         problem = budget_problem(shot, recipe, at, finishing, load)
-        budget = solve(problem, shot.hold, at, stopping)
-    every_frame = np.ones(len(at.frames))
+        if shot.hold.kind != "clean":  # that knows it of every sample count
+            budget = solve(problem, shot.hold, at, stopping, _seen, eyes)
     taken = budget.samples * (1.0 if stopping is None else stopping.taken(budget.samples))
     left = every_frame if stopping is None else stopping.left(budget.samples)
     in_places = every_frame if stopping is None else stopping.left_of(at.worst_variance, budget.samples)
-    # shrinking acts on the variance like more samples do
     equal = budget.samples / left / finishing.resize_gain**2
-    seen = table_at(at.contrast_table, budget.samples / in_places / finishing.resize_gain**2)
-    weight = grain_weight(eyes.pixels_per_degree(reel.height, recipe.render_scale), float(reel.fps))
     unproven = at.unproven if finishing.proven else (*at.unproven, "denoise_window")
     return ShotPlan(
         shot=shot,
@@ -306,7 +323,7 @@ def plan_shot(
         noise=problem.noise(budget.samples) * np.sqrt(in_places if shot.hold.kind == "noise" and shot.hold.of == "worst" else left),
         equal=equal,
         denoised=finishing.noise_ratio,
-        seen_flicker=seen * weight * finishing.seen_ratio,
+        seen_flicker=_seen(budget.samples.astype(np.float64)),
         budget=budget,
         unproven=unproven,
         at=at,
@@ -316,25 +333,3 @@ def plan_shot(
 
 def _typical(samples: np.ndarray) -> float:
     return float(np.exp(np.mean(np.log(samples))))
-
-
-def sentence(plan: ShotPlan, speed: float) -> str:
-    """Return the plan of a shot as one sentence with numbers in it.
-
-    Parameters
-    ----------
-    plan : of the shot
-    speed : frames rendered in the time one takes on a machine of speed 1
-    """
-    low, high = int(plan.samples.min()), int(plan.samples.max())
-    span = f"{low}" if low == high else f"{low}–{high}"
-    worst, hours = float(plan.noise.max()), spoken(plan.total_seconds / speed)
-    kind, value = plan.shot.hold.kind, plan.shot.hold.value
-    if not plan.budget.solved:
-        return f"Cannot hold this: {plan.budget.why}."
-    if kind == "noise":
-        where = "nearly every place of " if plan.shot.hold.of == "worst" else ""
-        return f"Noise at most {value:.3g} in {where}19 of 20 frames or more: {hours} with {span} samples."
-    if kind == "total":
-        return f"In {hours}: noise comes down to {worst:.3g} with {span} samples."
-    return f"At most {spoken(value)} a frame: noise reaches {worst:.3g} at frame {int(plan.frames[plan.noise.argmax()])}, {hours} in all."

@@ -46,6 +46,11 @@ class Effects:
             for kind, tried in self._by_kind.items()
         }
 
+    @cached_property
+    def remembered(self) -> dict[tuple, np.ndarray]:
+        """What was computed from these effects, by what it was computed for: they never change."""
+        return {}
+
     def at(self, window: int, samples: float | None = None, thorough: bool = True, strength: float = 1.0) -> DenoiseEffect | None:
         """Return the effect of a window at a sample count, interpolated in its logarithm; see `carried_on` for more than was tried.
 

@@ -41,3 +41,18 @@ def with_variance(tables: np.ndarray, factors: np.ndarray) -> np.ndarray:
         share = (at - grid[low]) / (grid[low + 1] - grid[low])
         out[rows] = logs[rows][:, low] * (1 - share) + logs[rows][:, low + 1] * share
     return np.exp(out)
+
+
+def column_at(rows: np.ndarray, grid: np.ndarray, at: np.ndarray) -> np.ndarray:
+    """Return of each column its value between the rows, (f,); beyond the grid that of its end.
+
+    Parameters
+    ----------
+    rows : (grid, f) values
+    grid : (grid,) where the rows stand, rising
+    at : (f,) where each column is read
+    """
+    k = np.clip(np.searchsorted(grid, at, side="right") - 1, 0, len(grid) - 2)
+    share = np.clip((at - grid[k]) / (grid[k + 1] - grid[k]), 0.0, 1.0)
+    each = np.arange(rows.shape[1])
+    return rows[k, each] * (1.0 - share) + rows[k + 1, each] * share

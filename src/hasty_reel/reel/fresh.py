@@ -9,7 +9,7 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.hours import local_zone
 from hasty_reel.reel.machine import Machine
 from hasty_reel.reel.recipe import Recipe
-from hasty_reel.reel.shot import CUSTOMARY_FIRST, Hold, Shot
+from hasty_reel.reel.shot import CLEAN, CUSTOMARY_FIRST, Shot
 
 FIRST_SCENE = "lamp_wakes"
 """Of the bench renderer: what a new reel shows until it is told another."""
@@ -33,7 +33,15 @@ def fresh_reel(name: str, scene: str, now: datetime) -> Reel:
     """
     morning = (now + timedelta(hours=6)).replace(hour=OPENS, minute=0, second=0, microsecond=0)
     due = morning if morning >= now + timedelta(hours=6) else morning + timedelta(days=1)
-    shot = Shot(id="sh010", name="First shot", scene=scene, first=CUSTOMARY_FIRST, last=CUSTOMARY_FIRST + 95, recipe="Final", hold=Hold())
+    shot = Shot(
+        id="sh010",
+        name="First shot",
+        scene=scene,
+        first=CUSTOMARY_FIRST,
+        last=CUSTOMARY_FIRST + 95,
+        recipe="Final",
+        hold=CLEAN,
+    )
     return checked_reel(
         Reel(
             name=name,

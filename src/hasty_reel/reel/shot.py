@@ -12,7 +12,7 @@ from hasty_reel.reel.recipe import Value
 Number = TypeVar("Number", int, float)
 """Of a frame; between two frames it has a fraction."""
 
-Kind = Literal["noise", "total", "cap"]
+Kind = Literal["clean", "noise", "total", "cap"]
 LARGEST_WEIGHT = 1e6
 Weight = Annotated[float, msgspec.Meta(gt=0, le=LARGEST_WEIGHT)]
 CUSTOMARY_FIRST = 1001
@@ -22,7 +22,8 @@ CUSTOMARY_FIRST = 1001
 class Hold(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """What the samples of a shot are solved for.
 
-    kind : 'noise': at most `value` of noise in every frame (linear light, 0 to 1);
+    kind : 'clean': seen flicker at most `value` percent of the limit of the eyes that count, in every frame;
+        'noise': at most `value` of noise in every frame (linear light, 0 to 1);
         'total': at most `value` seconds for all frames; 'cap': at most `value` seconds a frame
     of : where the noise of a frame is held: its 'mean', or its 'worst' places (95th percentile)
     goal : what a total is spent for: 'even' noise, or the least variance of all frames in 'total'
@@ -32,6 +33,10 @@ class Hold(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     value: float = 0.02
     of: Literal["mean", "worst"] = "mean"
     goal: Literal["even", "total"] = "even"
+
+
+CLEAN = Hold(kind="clean", value=100.0)
+"""What a new shot holds: it just plays clean."""
 
 
 class Layer(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

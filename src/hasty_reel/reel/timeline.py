@@ -21,7 +21,7 @@ import msgspec
 from hasty_reel.errors import WrongInput, reason
 from hasty_reel.reel.clips import OURS, Clip, Clips
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.shot import Hold, Shot
+from hasty_reel.reel.shot import CLEAN, Shot
 from hasty_reel.regularfile import read_regular
 from hasty_reel.wholefile import write_whole
 
@@ -208,7 +208,7 @@ def _shot_of(clip: Clip, rate: Fraction, scene: str, recipe: str, number: int, w
         first=first,
         last=first + count - 1,
         enabled=clip.enabled,
-        hold=Hold(),
+        hold=CLEAN,
     )
 
 

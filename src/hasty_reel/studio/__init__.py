@@ -15,11 +15,11 @@ trust          how far the plan can be trusted, and which proof would make it su
 brief          the models of the stages
 proofs         the models of the stages
 compare        the models of the stages
-finish   what the chain does to a proof run, and what it is worth
+finish         what the chain does to a proof run, and what it is worth
+budget         the models of the stages
 run            the models of the stages
 bringing       frames rendered elsewhere: what they are, where their times are told, brought in as a proof
 draftcuts      edits of the draft cuts: values as they are typed, copies, removal
-hold           what the budget of the shot holds: the promises, what each would have to say now, and edits of them
 ledger         the ledger of the recipe: values as they are typed and stepped, prices on all machines, each line in words
 look           how a picture is looked at, and a picture made ready for the display that way: exposure, channel, display view
 reelfiles      files of an open reel: an earlier save taken up, shots brought in and exported, frames looked at for a proof

@@ -227,5 +227,11 @@ class SeenChart(PlanChart):
             pen = pg.mkPen(theme.INK3, width=1.2, style=Qt.PenStyle.DashLine)
             self._add(pg.PlotCurveItem(plan.frames + 0.5, sparks, pen=pen), 2)
             self.title.set_legend(f"sparks alone; the band holds nine in ten; seen from {limit:.2g} on, the line")
+        hold = plan.shot.hold
+        if hold.kind == "clean" and hold.value != 100.0:
+            asked = limit * hold.value / 100.0
+            self._add(
+                pg.PlotCurveItem([plan.frames[0], plan.frames[-1] + plan.shot.step], [asked] * 2, pen=pg.mkPen(theme.INK2, width=1)), 4
+            )
         ends = [plan.frames[0], plan.frames[-1] + plan.shot.step]
         self._add(pg.PlotCurveItem(ends, [limit, limit], pen=pg.mkPen(theme.INK, width=1)), 4)

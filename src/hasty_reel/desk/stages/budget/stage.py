@@ -12,16 +12,17 @@ from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import Choice, PickButton, ValueField
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.menus import choice_menu
+from hasty_reel.desk.stages.budget.bundles import BundleRow
 from hasty_reel.desk.stages.budget.charts import NoiseChart, SamplesChart, SeenChart
 from hasty_reel.desk.trust import TrustBar
-from hasty_reel.plan.shot import sentence
+from hasty_reel.plan.answer import sentence
 from hasty_reel.reel.shot import Kind
-from hasty_reel.studio.hold import PROMISES, VARIANTS, HoldModel
+from hasty_reel.studio.budget.hold import PROMISES, VARIANTS, HoldModel
 from hasty_reel.studio.session import Session
 
 
 class HoldChoice(QWidget):
-    """One of the three promises: its ring, its value, and what it comes to."""
+    """One of the promises: its ring, its value, and what it comes to."""
 
     def __init__(self, stage: BudgetStage, kind: Kind, text: str, unit: str, tip: str) -> None:
         super().__init__(stage)
@@ -82,6 +83,7 @@ class BudgetStage(QWidget):
             self.holds[kind] = hold
             bar.addWidget(hold, 1)
         self.verdict = Verdict(self)
+        self.bundles = BundleRow(session, self)
         self.samples_chart = SamplesChart(session, self)
         self.noise_chart = NoiseChart(session, self)
         self.seen_chart = SeenChart(session, self)
@@ -91,8 +93,9 @@ class BudgetStage(QWidget):
         column.setSpacing(0)
         column.addLayout(bar)
         column.addWidget(self.verdict)
+        column.addWidget(self.bundles)
         column.addWidget(self.samples_chart, 3)
-        column.addWidget(self.noise_chart, 2)
+        column.addWidget(self.noise_chart, 3)
         column.addWidget(self.seen_chart, 3)
         column.addWidget(self.trust)
         for signal in (session.planner.plan_changed, session.planner.planning, session.reel_changed, session.playhead.shot_changed):
@@ -132,9 +135,12 @@ class BudgetStage(QWidget):
         if plan is None:
             self.verdict.say(session.lack or "Reading the proofs …", "none", False)
         else:
-            self.verdict.say(sentence(plan, session.reel.frame_speed), "fine" if plan.budget.solved else "over", stale)
+            self.verdict.say(
+                sentence(plan, session.reel.frame_speed, session.planner.outlook.deadline), "fine" if plan.budget.solved else "over", stale
+            )
         self.samples_chart.show_plan(plan)
         self.noise_chart.show_plan(plan)
+        self.noise_chart.setVisible(session.shot.hold.kind != "clean")
         self.seen_chart.show_plan(plan)
 
     def meant_menu(self, kind: Kind) -> QMenu:

@@ -10,15 +10,16 @@ import msgspec
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.numbers import read_number
-from hasty_reel.reel.shot import Kind
+from hasty_reel.reel.shot import CLEAN, Kind
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
 
 PROMISES: tuple[tuple[Kind, str, str, str], ...] = (
-    ("noise", "Noise in every frame at most", "", "Standard deviation of linear light after finishing; animation: 0.01 to 0.02."),
-    ("total", "All frames in at most", "h", "Hours for the whole shot on the machines of the reel."),
-    ("cap", "Each frame in at most", "s", "Seconds a frame may take. The floor wins over it."),
+    ("clean", "Clean, at", "%", "Seen flicker of finished frames, of the limit of the eyes that count: 100 % plays clean."),
+    ("noise", "Noise at most", "", "In every frame: standard deviation of linear light after finishing; animation: 0.01 to 0.02."),
+    ("total", "All frames in", "h", "Hours for the whole shot at most, on the machines of the reel."),
+    ("cap", "A frame in", "s", "Seconds a frame may take at most. The floor wins over it."),
 )  # fmt: skip
 """Each promise: its kind, what it says, its unit, what it means."""
 VARIANTS: dict[Kind, tuple[str, tuple[tuple[str, str], ...]]] = {
@@ -41,8 +42,10 @@ def promise_now(plan: ShotPlan, kind: Kind) -> float:
     Returns
     -------
     float
-        Noise, or seconds on a machine of speed 1.
+        Percent of the limit of the eyes, noise, or seconds on a machine of speed 1.
     """
+    if kind == "clean":
+        return 100.0 * plan.worst_flicker / plan.eyes.limit
     return {"noise": float(plan.noise.max()), "total": plan.total_seconds, "cap": float(plan.seconds.max())}[kind]
 
 
@@ -73,6 +76,8 @@ class HoldModel:
         value = hold.value if kind == hold.kind else None if plan is None else promise_now(plan, kind)
         if value is None:
             return ""
+        if kind == "clean":
+            return f"{value:.0f}"
         if kind == "noise":
             return f"{value:.4f}".rstrip("0")
         return f"{value / 3600 / self._session.reel.frame_speed:.2f}" if kind == "total" else f"{value:.1f}"
@@ -94,12 +99,12 @@ class HoldModel:
             return ""
         if kind != self._session.shot.hold.kind:
             return "As this plan has it now"
-        if kind == "noise":
+        if kind in ("noise", "clean"):
             return f"Takes {spoken(plan.total_seconds / self._session.reel.frame_speed)}"
         return f"Brings noise to {plan.noise.max():.4f}"
 
     def choose(self, kind: Kind) -> None:
-        """Hold another promise, at what the plan has now.
+        """Hold another promise, at what the plan has now; 'clean' at the limit.
 
         Parameters
         ----------
@@ -110,6 +115,9 @@ class HoldModel:
             return
         # a whole number of steps above what the plan has now, so that the promise can be kept
         value = promise_now(plan, kind)
+        if kind == "clean":
+            self._session.set_hold(CLEAN)
+            return
         value = float(math.ceil(value / NOISE_STEP) * NOISE_STEP) if kind == "noise" else float(math.ceil(value))
         self._session.set_hold(msgspec.structs.replace(self._session.shot.hold, kind=kind, value=value))
 

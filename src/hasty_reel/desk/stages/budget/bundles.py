@@ -1,0 +1,126 @@
+"""Three bundles side by side: what each is best at, what it takes, what it changes; a click takes one."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from hasty_reel.desk import marks, theme
+from hasty_reel.desk.follow import follow
+from hasty_reel.plan.answer import span
+from hasty_reel.plan.bundles import Bundle
+from hasty_reel.studio.budget.alternatives import AlternativesModel
+from hasty_reel.studio.session import Session
+
+HEIGHT, GAP, MARGIN = 70, 10.0, 16.0
+
+
+class BundleRow(QWidget):
+    """Cards; Left and Right move between them, Return takes one."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.model = AlternativesModel(session)
+        self._at = 0
+        self.setFixedHeight(HEIGHT)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Settings that play clean: sharpest, calmest, fastest")
+        follow(self, self.model.changed, self.refresh)
+        follow(self, session.reel_changed, self.refresh)
+
+    @property
+    def bundles(self) -> tuple[Bundle, ...]:
+        """Those that are shown."""
+        return self.model.found.bundles if self.model.found is not None else ()
+
+    def refresh(self) -> None:
+        """Show what was found."""
+        self._at = min(self._at, max(0, len(self.bundles) - 1))
+        self.setAccessibleDescription("; ".join(f"{b.name}: {self.model.price(b)}, {', '.join(b.words)}" for b in self.bundles))
+        self.update()
+
+    def showEvent(self, event) -> None:
+        super().showEvent(event)
+        self.model.watch(True)
+
+    def hideEvent(self, event) -> None:
+        super().hideEvent(event)
+        self.model.watch(False)
+
+    def _box(self, k: int) -> QRectF:
+        count = max(1, len(self.bundles))
+        width = (self.width() - 2 * MARGIN - (count - 1) * GAP) / count
+        return QRectF(MARGIN + k * (width + GAP), 4, width, HEIGHT - 8)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if not self.bundles:
+            painter.setFont(theme.words(13))
+            painter.setPen(theme.INK2)
+            painter.drawText(QRectF(MARGIN, 0, self.width() - 2 * MARGIN, HEIGHT), Qt.AlignmentFlag.AlignVCenter, self.model.words)
+        for k, bundle in enumerate(self.bundles):
+            self._paint(painter, self._box(k), bundle, k)
+
+    def _paint(self, painter: QPainter, box: QRectF, bundle: Bundle, k: int) -> None:
+        taken, dim = self.model.taken(bundle), self.model.stale
+        ink, soft = (theme.OFF, theme.OFF) if dim else (theme.INK, theme.INK2)
+        painter.setPen(QPen(theme.INK if self.hasFocus() and k == self._at else theme.STRONG_RULE, 1))
+        painter.setBrush(theme.RAISED if taken else Qt.BrushStyle.NoBrush)
+        painter.drawRoundedRect(box, 3, 3)
+        marks.ring(
+            painter, box.left() + 18, box.top() + 17, theme.LAGOON if taken else theme.NEUTRAL_STRONG, "dot" if taken else "empty", 6
+        )
+        painter.setFont(theme.words(14, 700))
+        painter.setPen(ink)
+        line = QRectF(box.left() + 34, box.top() + 6, box.width() - 44, 22)
+        painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, bundle.name.capitalize())
+        painter.setFont(theme.figures(13, 600))
+        painter.setPen(ink if bundle.in_time or dim else theme.CORAL)
+        painter.drawText(line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, self.model.price(bundle))
+        painter.setFont(theme.words(12))
+        painter.setPen(soft)
+        metrics = QFontMetrics(painter.font())
+        told = f"{span(bundle.plan)} samples, {bundle.plan.worst_flicker:.2f} JND, look ± {bundle.loss:.1f} L*"
+        for row, text in enumerate((told, ", ".join(bundle.words) or "as it is")):
+            place = QRectF(line.left(), box.top() + 25 + 17 * row, line.width(), 17)
+            painter.drawText(
+                place, Qt.AlignmentFlag.AlignVCenter, metrics.elidedText(text, Qt.TextElideMode.ElideRight, int(place.width()))
+            )
+
+    def _find(self, x: float) -> int | None:
+        return next((k for k in range(len(self.bundles)) if self._box(k).left() <= x <= self._box(k).right()), None)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        k = self._find(event.position().x())
+        if k is None:
+            self.setToolTip("")
+            return
+        bundle = self.bundles[k]
+        self.setToolTip(
+            f"{bundle.name.capitalize()}: {', '.join(bundle.words) or 'as it is'}.\n"
+            f"Look: settings and denoising change {bundle.loss:.2f} L* besides noise, root mean square.\n"
+            "Click to plan this shot with it."
+        )
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        k = self._find(event.position().x())
+        if k is not None:
+            self._at = k
+            self._take()
+
+    def _take(self) -> None:
+        if self._at < len(self.bundles) and not self.model.stale and not self.model.taken(self.bundles[self._at]):
+            self.model.take(self.bundles[self._at])
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        way = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
+        if way is not None:
+            self._at = min(max(self._at + way, 0), max(0, len(self.bundles) - 1))
+            self.update()
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self._take()
+        else:
+            super().keyPressEvent(event)

@@ -1,0 +1,83 @@
+"""What a setting changes in the picture besides noise, by proofs that vary it and nothing else, with two seeds."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from itertools import combinations
+
+import numpy as np
+
+from hasty_reel.errors import PictureError
+from hasty_reel.evidence.proof import Proof
+from hasty_reel.evidence.rows import Evidence
+from hasty_reel.evidence.settings import differing
+from hasty_reel.measure.plane import seen_frame
+from hasty_reel.pictures.frame import read_picture
+from hasty_reel.reel.recipe import Recipe, Value
+
+Pair = frozenset[Value]
+
+
+@dataclass(frozen=True)
+class Looks:
+    """Root mean square of what settings change besides noise, in L*, by field and pair of values."""
+
+    changes: dict[tuple[str, Pair], float] = field(default_factory=dict)
+
+    def between(self, setting: str, a: Value, b: Value) -> float | None:
+        """Return how much the picture changes from one value of a setting to another; None where no proofs tell.
+
+        Parameters
+        ----------
+        setting : field of the line
+        a, b : its values
+        """
+        return 0.0 if a == b else self.changes.get((setting, frozenset((a, b))))
+
+
+def looks_of(evidence: Evidence) -> Looks:
+    """Return what settings change, from every two proofs that show the same frame at the same size and differ in one setting alone.
+
+    What two seeds change alike is no noise: the product of both changes has the square of it for its mean.
+
+    Parameters
+    ----------
+    evidence : of the shot
+    """
+    seen: dict[tuple, list[tuple[Recipe, Proof]]] = {}
+    for proof in evidence.proofs:
+        if proof.scan or proof.small > 1:
+            continue
+        for frame, pictures in proof.by_frame().items():
+            if len(pictures) > 1:
+                seen.setdefault((frame + proof.offset, proof.width, proof.height), []).append((proof.recipe, proof))
+    found: dict[tuple[str, Pair], list[float]] = {}
+    planes: dict[tuple[str, float], list[np.ndarray]] = {}
+    for (frame, *_), proofs in seen.items():
+        for (a, one), (b, two) in combinations(proofs, 2):
+            changed = differing(a, b)
+            if len(changed) != 1 or not _alike(a, b, changed[0]):
+                continue
+            try:
+                first, second = (_lightness(evidence, p, frame - p.offset, planes) for p in (one, two))
+            except PictureError:
+                continue  # told where the evidence is read
+            square = float(np.mean((first[0] - second[0]) * (first[1] - second[1])))
+            found.setdefault((changed[0], frozenset((getattr(a, changed[0]), getattr(b, changed[0])))), []).append(square)
+    return Looks({key: math.sqrt(max(0.0, float(np.mean(squares)))) for key, squares in found.items()})
+
+
+def _alike(a: Recipe, b: Recipe, setting: str) -> bool:
+    """Whether nothing besides a setting changes what is seen: samples may differ, noise is told apart."""
+    return all(getattr(a, f) == getattr(b, f) for f in ("render_scale", "preroll") if f != setting)
+
+
+def _lightness(evidence: Evidence, proof: Proof, frame: float, planes: dict[tuple[str, float], list[np.ndarray]]) -> list[np.ndarray]:
+    key = (proof.id, frame)
+    if key not in planes:
+        pictures: Iterable = proof.by_frame()[frame][:2]
+        folder = evidence.folders[proof.id]
+        planes[key] = [seen_frame(read_picture(folder / p.file, ()).rgb).lightness for p in pictures]
+    return planes[key]

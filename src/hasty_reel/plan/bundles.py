@@ -1,0 +1,227 @@
+"""Bundles: settings that together make a shot play clean, and three of them to choose from.
+
+Every value that proofs tried, and of which they tell what it changes in the picture, is combined with every other;
+samples are the fewest that play clean. What no proof tried is in no bundle. Values that cost look and save nothing are left out
+beforehand, so that few combinations are planned; among these the search is exhaustive.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
+
+import msgspec
+import numpy as np
+
+from hasty_reel.evidence.looks import Looks
+from hasty_reel.evidence.settings import SETTINGS
+from hasty_reel.plan.deadline import Deadline
+from hasty_reel.plan.shot import ShotPlan, plan_shot
+from hasty_reel.predict.model import ShotModel
+from hasty_reel.reel.document import Reel
+from hasty_reel.reel.recipe import LINE, Recipe, Value, differences
+from hasty_reel.reel.shot import CLEAN, Hold
+
+MOST_SAMPLES = int(LINE["samples_ceiling"].high)
+MOST_VALUES, MOST_PLANS = 4, 400
+"""Values of one setting, and combinations, that are planned."""
+CALMEST = 50.0
+"""Percent of the limit of the eyes below which calmer is not looked for: nobody sees it."""
+OF_MOTION = ("shutter_angle", "shutter_steps")
+"""Settings that are left as they are: what they do shows in motion, and not in single frames."""
+MOST_LOSS, ALIKE = 2.5, 0.25
+"""L* beyond which a value makes another picture, and steps in which what is lost is compared: proofs tell no finer."""
+SAVES = 0.02
+"""Share of the seconds a value must save at equal noise, so that it may cost look."""
+
+
+@dataclass(frozen=True)
+class Bundle:
+    """Settings that go together, planned.
+
+    name : what it is best at; recipe : with its changes, hold : what it holds; words : the changes
+    loss : what they change in the picture besides noise, root mean square in L*
+    clean : every frame plays clean; in_time : ready when due, nine times in ten
+    """
+
+    name: str
+    recipe: Recipe
+    hold: Hold
+    plan: ShotPlan
+    words: tuple[str, ...]
+    loss: float
+    clean: bool
+    in_time: bool
+
+    @property
+    def seconds(self) -> float:
+        """All frames, on a machine of speed 1."""
+        return self.plan.total_seconds
+
+
+@dataclass(frozen=True)
+class Alternatives:
+    """Up to three bundles; why there are fewer, where there are.
+
+    missing : what proof would open more, '' for none
+    """
+
+    bundles: tuple[Bundle, ...] = ()
+    why: str = ""
+    missing: str = ""
+
+
+def room_of(when: Deadline, plan: ShotPlan) -> float:
+    """Return the seconds a shot may take so that the reel is ready when due nine times in ten, on a machine of speed 1.
+
+    Parameters
+    ----------
+    when : the reel is ready, with the plan as it stands
+    plan : of the shot, as it stands
+    """
+    if not when.work:
+        return when.allowed
+    late = max(1.0, when.seconds9 / when.seconds5) if when.seconds5 > 0 and math.isfinite(when.seconds9) else 1.0
+    return when.allowed / late - (when.work - plan.total_seconds)
+
+
+def alternatives(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, room: float) -> Alternatives:
+    """Return the sharpest, the calmest and the fastest bundle of a shot that play clean.
+
+    Parameters
+    ----------
+    reel : says size and rate
+    plan : of the shot, as it stands
+    model : what its proofs say
+    looks : what settings change in the picture
+    room : seconds the shot may take, on a machine of speed 1
+
+    Returns
+    -------
+    Alternatives
+        What is lost counts against the recipe without the shot's departures. Sharpest loses least of the look, then changes least;
+        calmest shows least flicker in the time there is; fastest takes least.
+    """
+    hold = plan.shot.hold if plan.shot.hold.kind == "clean" else CLEAN
+    every = _combined(plan, model, looks, reel.recipe(plan.shot.recipe))
+    found = [_bundle(reel, plan, model, changes, loss, hold, room) for changes, loss in every]
+    clean = [b for b in found if b.clean]
+    if not clean:
+        best = min(found, key=lambda b: b.plan.worst_flicker)
+        return Alternatives(why=f"no settings that proofs tried play clean: {best.plan.budget.why}", missing=_missing(model))
+    in_time = [b for b in clean if b.in_time]
+    among = in_time or clean
+    fastest = min(clean, key=lambda b: (b.seconds, b.loss))
+    sharpest = min(among, key=lambda b: (round(b.loss / ALIKE), len(b.words), b.seconds))
+    named = [("sharpest", sharpest), ("fastest", fastest)]
+    if in_time:
+        calmest = _calmest(reel, plan, model, min(in_time, key=lambda b: b.seconds), hold, room)
+        named.insert(1, ("calmest", calmest))
+    why = "" if in_time else "no bundle that plays clean is ready when due"
+    return Alternatives(tuple(replace(b, name=name) for name, b in named), why, _missing(model))
+
+
+def _bundle(reel: Reel, plan: ShotPlan, model: ShotModel, changes: Mapping[str, Value], loss: float, hold: Hold, room: float) -> Bundle:
+    wide = msgspec.structs.replace(plan.recipe, **changes, samples_ceiling=MOST_SAMPLES)
+    shot = msgspec.structs.replace(plan.shot, hold=hold)
+    made = plan_shot(reel, shot, model, wide, plan.eyes)
+    ceiling = plan.recipe.samples_ceiling
+    most = int(made.samples.max())
+    if most > ceiling:
+        ceiling = min(MOST_SAMPLES, 1 << (most - 1).bit_length())
+    recipe = msgspec.structs.replace(wide, samples_ceiling=ceiling)
+    own = _denoise_loss(recipe, model, made)
+    words = tuple(differences(recipe, plan.recipe))
+    return Bundle(
+        "", recipe, hold, made, words, math.hypot(loss, own), made.budget.solved and not made.unproven, made.total_seconds <= room
+    )
+
+
+def _denoise_loss(recipe: Recipe, model: ShotModel, plan: ShotPlan) -> float:
+    """What denoising changes besides noise, in L*."""
+    if recipe.denoise_window == 1 or len(plan.frames) == 1:
+        return 0.0
+    effect = model.effects.at(recipe.denoise_window, plan.typical_samples, bool(recipe.denoise_thorough), recipe.denoise_strength / 100.0)
+    return 0.0 if effect is None else effect.bias_L
+
+
+def _calmest(reel: Reel, plan: ShotPlan, model: ShotModel, start: Bundle, hold: Hold, room: float) -> Bundle:
+    """The fastest settings, with the time that is left spent on samples."""
+    best, value = start, hold.value
+    for _ in range(3):
+        sampled = float(best.plan.sample.sum())
+        spare = room - best.seconds
+        if sampled <= 0 or spare <= 0.01 * room or value <= CALMEST:
+            break
+        value = max(CALMEST, value * math.sqrt(sampled / (sampled + 0.97 * spare)))
+        changes = {f: getattr(start.recipe, f) for f in LINE if f != "samples_ceiling"}
+        calmer = _bundle(reel, plan, model, changes, start.loss, msgspec.structs.replace(hold, value=round(value, 1)), room)
+        if not (calmer.clean and calmer.in_time):
+            break
+        best = calmer
+    return best
+
+
+def _combined(plan: ShotPlan, model: ShotModel, looks: Looks, usual: Recipe) -> Iterator[tuple[dict[str, Value], float]]:
+    """Changes of the recipe and what they lose of the look, every combination of the options."""
+    settings = [options for f in SETTINGS if f not in OF_MOTION and (options := _options(f, plan, model, looks, usual))]
+    denoising = _denoise_options(plan, model)
+    for chosen in itertools.islice(itertools.product(denoising, *settings), MOST_PLANS):
+        changes: dict[str, Value] = {}
+        for change, _ in chosen:
+            changes |= change
+        yield changes, float(np.sqrt(sum(loss**2 for _, loss in chosen)))
+
+
+Option = tuple[dict[str, Value], float]
+"""A change of the recipe, and what it loses of the look in L*."""
+
+
+def _options(setting: str, plan: ShotPlan, model: ShotModel, looks: Looks, usual: Recipe) -> list[Option]:
+    """Values of a setting that proofs tried: the usual one, and those that save time at equal noise for what they lose."""
+    factor = model.factors[setting]
+    now = getattr(usual, setting)
+    if factor is None or not factor.covers(now):
+        now = getattr(plan.recipe, setting)
+    out: list[Option] = [({setting: now}, 0.0)]
+    if factor is None or not factor.covers(now):
+        return out
+    base = factor.log_cost(now) + factor.log_variance(now)
+    tried = {getattr(r.recipe, setting) for r in model.rows}
+    kept = []
+    for value in tried - {now}:
+        loss = looks.between(setting, now, value)
+        saved = base - factor.log_cost(value) - factor.log_variance(value)
+        if loss is not None and loss <= MOST_LOSS and saved > SAVES:
+            kept.append((saved, value, loss))
+    kept.sort(key=lambda k: k[2])
+    best = 0.0
+    for saved, value, loss in kept:  # of two values the one that loses more must save more
+        if saved > best:
+            out.append(({setting: value}, loss))
+            best = saved
+    return out[:1] + out[1:][-(MOST_VALUES - 1) :]
+
+
+def _denoise_options(plan: ShotPlan, model: ShotModel) -> list[Option]:
+    """Ways to denoise that proof runs tried; what they lose is counted when the samples are known."""
+    recipe = plan.recipe
+    fields = ("denoise_window", "denoise_thorough", "denoise_strength")
+    ways = {tuple(getattr(recipe, f) for f in fields)}
+    for window in (3, 5, 7):
+        for care in (0, 1):
+            if model.effects.at(window, None, bool(care)) is not None:
+                ways.add((window, care, 100.0))
+    return [(dict(zip(fields, way)), 0.0) for way in sorted(ways)]
+
+
+def _missing(model: ShotModel) -> str:
+    """The proof that would open more bundles, in words; '' where the usual ones are there."""
+    if not any(model.effects.at(w, None, True) is not None for w in (3, 5, 7)):
+        return "a run of five frames or more, for denoising"
+    for setting, words in (("bounces", "bounces"), ("brightness_ceiling", "brightness ceiling")):
+        if model.factors[setting] is None:
+            return f"a sweep over {words}"
+    return ""

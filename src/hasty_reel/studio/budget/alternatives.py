@@ -1,0 +1,146 @@
+"""Three bundles of settings that play clean, for the shot that is looked at: looked for beside everything else, taken with one click."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from psygnal import Signal
+
+from hasty_reel.evidence.looks import Looks, looks_of
+from hasty_reel.evidence.rows import Evidence
+from hasty_reel.plan.bundles import Alternatives, Bundle, alternatives, room_of
+from hasty_reel.reel.document import Reel
+from hasty_reel.reel.durations import spoken
+from hasty_reel.reel.edits import departed, rejoined, with_hold
+from hasty_reel.reel.recipe import LINES
+
+if TYPE_CHECKING:
+    from hasty_reel.studio.session import Session
+
+
+class AlternativesModel:
+    """The bundles as they were found last. changed() : they are known anew, or looked for.
+
+    found : None while they are looked for the first time
+
+    Parameters
+    ----------
+    session : the open reel
+    """
+
+    changed = Signal()
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self.found: Alternatives | None = None
+        self._looks: tuple[Evidence, Looks] | None = None
+        self._outdated, self._looking, self._watchers = True, False, 0
+        self._shot = ""
+        for signal in (session.planner.plan_changed, session.playhead.shot_changed):
+            signal.connect(self._outdate)
+
+    def watch(self, watched: bool) -> None:
+        """Say whether anybody looks at it: else it waits. Each who came tells when they go.
+
+        Parameters
+        ----------
+        watched : whether it is in sight
+        """
+        self._watchers = max(0, self._watchers + (1 if watched else -1))
+        self._look()
+
+    @property
+    def stale(self) -> bool:
+        """Whether they are being looked for."""
+        return self._outdated or self._looking
+
+    @property
+    def words(self) -> str:
+        """What there is besides the bundles, in a sentence; '' for nothing."""
+        if self.found is None:
+            return "Looking for settings that play clean …" if self._session.plan is not None else ""
+        told = [self.found.why[:1].upper() + self.found.why[1:]] if self.found.why else []
+        told += [f"More could be weighed with {self.found.missing}"] if self.found.missing else []
+        return ". ".join(told)
+
+    def price(self, bundle: Bundle) -> str:
+        """Return what a bundle takes, in words.
+
+        Parameters
+        ----------
+        bundle : one of the bundles
+        """
+        late = "" if bundle.in_time else ", late"
+        return f"{spoken(bundle.seconds / self._session.reel.frame_speed)}{late}"
+
+    def take(self, bundle: Bundle) -> None:
+        """Plan the shot with a bundle from now on; other shots of its recipe stay as they are.
+
+        Parameters
+        ----------
+        bundle : one of the bundles
+        """
+        shot = self._session.playhead.shot_id
+
+        def _edit(reel: Reel) -> Reel:
+            common = reel.recipe(reel.shot(shot).recipe)
+            for line in LINES:
+                value = getattr(bundle.recipe, line.field)
+                if value == getattr(common, line.field):
+                    reel = rejoined(reel, shot, line.field)
+                else:
+                    reel = departed(reel, shot, line.field, value)
+            return with_hold(reel, shot, bundle.hold)
+
+        self._session.do(f"Take the {bundle.name}", _edit)
+
+    def taken(self, bundle: Bundle) -> bool:
+        """Whether the shot is planned with a bundle already.
+
+        Parameters
+        ----------
+        bundle : one of the bundles
+        """
+        now = self._session.recipe
+        return self._session.shot.hold == bundle.hold and all(getattr(now, x.field) == getattr(bundle.recipe, x.field) for x in LINES)
+
+    def _outdate(self) -> None:
+        self._outdated = True
+        if self._shot != self._session.playhead.shot_id:
+            self._shot, self.found = self._session.playhead.shot_id, None
+        self.changed.emit()
+        self._look()
+
+    def _look(self) -> None:
+        if self._looking or not (self._outdated and self._watchers):
+            return
+        session, shot = self._session, self._session.playhead.shot_id
+        plan, model, when = session.plan, session.planner.outlook.models.get(shot), session.planner.outlook.deadline
+        if session.planner.stale:
+            return  # a new plan is on its way, and tells
+        self._outdated = False
+        if plan is None or model is None or when is None:
+            self.found = None
+            self.changed.emit()
+            return
+        self._looking = True
+        reel, known = session.reel, self._looks
+
+        def _find(task: object) -> tuple[str, tuple[Evidence, Looks], Alternatives]:
+            looks = known if known is not None and known[0] is model.evidence else (model.evidence, looks_of(model.evidence))
+            return shot, looks, alternatives(reel, plan, model, looks[1], room_of(when, plan))
+
+        task = session.background.start(_find)
+        task.done.connect(self._came)
+        task.failed.connect(session.said)
+        task.ended.connect(self._looked)
+
+    def _came(self, thing: tuple[str, tuple[Evidence, Looks], Alternatives]) -> None:
+        shot, self._looks, found = thing
+        if shot == self._session.playhead.shot_id:
+            self.found = found
+
+    def _looked(self) -> None:
+        self._looking = False
+        self.changed.emit()
+        self._look()

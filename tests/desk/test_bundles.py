@@ -1,0 +1,45 @@
+"""Bundles in the real window: three side by side, taken with a click, undone with one."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPoint, Qt
+
+from hasty_reel.desk.stagesof import BUDGET
+from hasty_reel.reel.shot import CLEAN
+
+
+def test_a_bundle_is_taken_with_a_click_and_undone_with_one(qtbot, open_reel, demo_path):
+    window = open_reel(demo_path)
+    window.show_stage(BUDGET)
+    session, row, stage = window.session, window.budget.bundles, window.budget
+    qtbot.waitUntil(lambda: len(row.bundles) == 3 and not row.model.stale, timeout=60_000)
+    assert [b.name for b in row.bundles] == ["sharpest", "calmest", "fastest"]
+    before, fastest = session.reel, row.bundles[2]
+    box = row._box(2).center()
+    qtbot.mouseMove(row, QPoint(int(box.x()) - 3, int(box.y())))
+    qtbot.mouseMove(row, box.toPoint())
+    assert row.toolTip().startswith("Fastest: ceiling 512 → ")
+    qtbot.mouseClick(row, Qt.MouseButton.LeftButton, pos=box.toPoint())
+    assert session.shot.hold == CLEAN and session.recipe.bounces == fastest.recipe.bounces
+    assert session.reel.recipe("Final") == before.recipe("Final"), "other shots stay as they are"
+    qtbot.waitUntil(lambda: not session.planner.stale and session.plan.budget.solved, timeout=30_000)
+    assert stage.verdict.text.startswith("Clean by ") and not stage.noise_chart.isVisibleTo(stage)
+    qtbot.waitUntil(lambda: len(row.bundles) == 3 and not row.model.stale and row.model.taken(row.bundles[2]), timeout=60_000)
+    assert window.undo_action.text() == "Undo: take the fastest"
+    window.undo_action.trigger()
+    assert session.reel.shots == before.shots
+
+
+def test_clean_is_held_by_its_ring_and_by_a_share_of_the_limit(qtbot, open_reel, demo_path):
+    window = open_reel(demo_path)
+    window.show_stage(BUDGET)
+    session, stage = window.session, window.budget
+    qtbot.mouseClick(stage.holds["clean"].choice, Qt.MouseButton.LeftButton)
+    assert session.shot.hold == CLEAN
+    qtbot.waitUntil(lambda: not session.planner.stale, timeout=30_000)
+    assert stage.verdict.text.startswith("Not clean: all frames show up to ") and session.verdicts[BUDGET].standing == "look"
+    stage.holds["clean"].field.committed.emit("500")
+    qtbot.waitUntil(lambda: not session.planner.stale and session.plan.budget.solved, timeout=30_000)
+    assert session.shot.hold.value == 500.0 and session.plan.seen_flicker.max() < 5.0
+    stage.holds["clean"].field.committed.emit("none")
+    assert session.shot.hold.value == 500.0

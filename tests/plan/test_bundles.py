@@ -1,0 +1,109 @@
+"""Bundles against brute force; hold clean over a shot; what settings change in the picture."""
+
+from __future__ import annotations
+
+import itertools
+
+import msgspec
+import numpy as np
+import pytest
+
+from hasty_reel.evidence.looks import Looks, looks_of
+from hasty_reel.measure.seen import Eyes
+from hasty_reel.plan.answer import sentence
+from hasty_reel.plan.bundles import MOST_LOSS, alternatives
+from hasty_reel.plan.shot import plan_shot
+from hasty_reel.predict.model import ShotModel
+from hasty_reel.reel.edits import with_hold, with_line
+from hasty_reel.reel.shot import CLEAN
+
+EASY = Eyes(limit=3.0)
+"""Eyes that see little, so that few samples are enough."""
+
+
+@pytest.fixture(scope="module")
+def model(demo_reel, demo_evidence):
+    return ShotModel(demo_evidence["sh010"], demo_reel.shot("sh010").frames)
+
+
+@pytest.fixture(scope="module")
+def looks(demo_evidence) -> Looks:
+    return looks_of(demo_evidence["sh010"])
+
+
+@pytest.fixture
+def clean_reel(demo_reel):
+    return with_line(with_hold(demo_reel, "sh010", CLEAN), "sh010", "samples_ceiling", 65536)
+
+
+def test_a_clean_plan_is_just_clean_in_every_frame(clean_reel, model):
+    """With the margin for what proofs do not tell no frame is above the limit, and one step less would put each above it."""
+    plan = plan_shot(clean_reel, clean_reel.shot("sh010"), model, eyes=EASY)
+    assert plan.budget.solved and not plan.visible.any()
+    _, high = plan.seen_band
+    assert high.max() <= EASY.limit * 1.0001
+    less = plan_shot(clean_reel, clean_reel.shot("sh010"), model, eyes=EASY, samples=plan.samples - plan.recipe.shutter_steps)
+    assert np.mean(less.seen_band[1] > EASY.limit) > 0.9, "as few as can be"
+    assert sentence(plan, 1.0).startswith("Clean: ") and "denoised over 5 frames" in sentence(plan, 1.0)
+
+
+def test_half_the_limit_takes_four_times_the_samples_or_more(clean_reel, model):
+    """Noise falls by the root of the samples, and denoising takes less of what is cleaner."""
+    half = with_hold(clean_reel, "sh010", msgspec.structs.replace(CLEAN, value=50.0))
+    whole, calmer = (plan_shot(r, r.shot("sh010"), model, eyes=Eyes(limit=4.0)) for r in (clean_reel, half))
+    assert np.median(calmer.samples / whole.samples) > 3.9 and calmer.worst_flicker < 0.52 * whole.worst_flicker
+
+
+def test_where_samples_do_not_reach_it_is_said(clean_reel, model):
+    recipe = msgspec.structs.replace(clean_reel.recipe("Final"), samples_ceiling=64)
+    plan = plan_shot(clean_reel, clean_reel.shot("sh010"), model, recipe)
+    assert not plan.budget.solved and "96 frames stay above 1 JND" in plan.budget.why
+    assert sentence(plan, 1.0).startswith("Not clean: all frames show up to ")
+
+
+def test_what_a_setting_changes_is_told_from_noise(looks, demo_evidence):
+    """No bounces at all is another picture; twice as many as are needed is the same one; both are told at 16 noisy samples."""
+    assert looks.between("bounces", 6, 0) > 4.0 > 1.0 > looks.between("bounces", 6, 2) > 0.1
+    assert looks.between("bounces", 6, 12) < 0.3 and looks.between("bounces", 6, 6) == 0.0
+    assert looks.between("bounces", 6, 5) is None, "nobody tried it"
+    assert looks.between("brightness_ceiling", 5.0, 1.5) > looks.between("brightness_ceiling", 5.0, None) > 0.3
+
+
+def test_bundles_are_as_good_as_trying_everything(clean_reel, model, looks):
+    """Every value that proofs tried with every other, without leaving any out: none is faster, none loses less."""
+    shot = clean_reel.shot("sh010")
+    plan = plan_shot(clean_reel, shot, model, eyes=EASY)
+    found = {b.name: b for b in alternatives(clean_reel, plan, model, looks, 1e9).bundles}
+    assert set(found) == {"sharpest", "calmest", "fastest"} and all(b.clean and b.in_time for b in found.values())
+    ways = [(w, c) for w in (3, 5, 7) for c in (0, 1) if model.effects.at(w, None, bool(c)) is not None]
+    seconds, losses = [], []
+    for bounces, ceiling, (window, care) in itertools.product((1, 2, 4, 6, 12), (None, 5.0, 1.5), ways):
+        change = [looks.between("bounces", 6, bounces), looks.between("brightness_ceiling", 5.0, ceiling)]
+        if max(change) > MOST_LOSS:
+            continue
+        recipe = msgspec.structs.replace(
+            plan.recipe, bounces=bounces, brightness_ceiling=ceiling, denoise_window=window, denoise_thorough=care, samples_ceiling=65536
+        )
+        made = plan_shot(clean_reel, shot, model, recipe, EASY)
+        effect = model.effects.at(window, made.typical_samples, bool(care))
+        seconds.append(made.total_seconds)
+        losses.append(float(np.sqrt(np.sum(np.square(change)) + effect.bias_L**2)))
+    assert found["fastest"].seconds <= 1.02 * min(seconds)
+    assert found["sharpest"].loss <= min(losses) + 0.25
+    assert found["sharpest"].loss < found["fastest"].loss and found["calmest"].plan.worst_flicker < 0.6 * EASY.limit
+
+
+def test_without_time_the_fastest_is_offered_and_said_to_be_late(clean_reel, model, looks):
+    plan = plan_shot(clean_reel, clean_reel.shot("sh010"), model, eyes=EASY)
+    found = alternatives(clean_reel, plan, model, looks, 10.0)
+    assert [b.name for b in found.bundles] == ["sharpest", "fastest"] and not any(b.in_time for b in found.bundles)
+    assert found.why == "no bundle that plays clean is ready when due"
+
+
+def test_what_is_unproven_is_in_no_bundle(clean_reel, demo_evidence):
+    evidence = demo_evidence["sh010"]
+    bare = ShotModel(evidence.without({p.id for p in evidence.proofs if p.id not in ("p001", "p017")}), clean_reel.shot("sh010").frames)
+    plan = plan_shot(clean_reel, clean_reel.shot("sh010"), bare, eyes=EASY)
+    found = alternatives(clean_reel, plan, bare, Looks(), 1e9)
+    assert not any("denoise" in w or "bounces" in w for b in found.bundles for w in b.words)
+    assert found.missing == "a run of five frames or more, for denoising"
