@@ -43,3 +43,31 @@ def test_clean_is_held_by_its_ring_and_by_a_share_of_the_limit(qtbot, open_reel,
     assert session.shot.hold.value == 500.0 and session.plan.seen_flicker.max() < 5.0
     stage.holds["clean"].field.committed.emit("none")
     assert session.shot.hold.value == 500.0
+
+
+def test_what_buys_time_is_made_with_a_click_and_all_shots_are_listed(qtbot, open_reel, demo_path):
+    window = open_reel(demo_path)
+    window.show_stage(BUDGET)
+    session, stage = window.session, window.budget
+    qtbot.mouseClick(stage.pages.choices[1], Qt.MouseButton.LeftButton)
+    model = stage.bundles.model
+    qtbot.waitUntil(lambda: bool(model.savings) and not model.stale, timeout=60_000)
+    first, before = model.savings[0], session.plan.total_seconds
+    assert first.words == "denoise window 5 → 7" and first.low < first.seconds < first.high
+    assert [s.seconds for s in model.savings] == sorted((s.seconds for s in model.savings), reverse=True)
+    box = stage.savings.row_box(0).center()
+    qtbot.mouseClick(stage.savings, Qt.MouseButton.LeftButton, pos=box.toPoint())
+    assert session.recipe.denoise_window == 7
+    qtbot.waitUntil(lambda: not session.planner.stale and not model.stale, timeout=60_000)
+    assert before - session.plan.total_seconds > 0 and "denoise window 5 → 7" not in {s.words for s in model.savings}
+    window.undo_action.trigger()
+    assert session.recipe.denoise_window == 5
+    qtbot.mouseClick(stage.pages.choices[3], Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not session.planner.stale, timeout=30_000)
+    rows = stage.shots.rows
+    assert [r.shot for r in rows] == ["sh010", "sh020", "sh030", "sh040", "sh050", ""]
+    assert rows[-1].seconds == sum(r.seconds for r in rows[:-1]) and abs(sum(r.share for r in rows) - 1.0) < 1e-9
+    stage.shots.setFocus()
+    qtbot.keyClick(stage.shots, Qt.Key.Key_Down)
+    qtbot.keyClick(stage.shots, Qt.Key.Key_Return)
+    assert session.playhead.shot_id == "sh020"

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from hasty_reel.measure.eyesight import STANDARD, Watcher
-from hasty_reel.plan.shot import sentence
+from hasty_reel.plan.answer import sentence
 from hasty_reel.reel.edits import with_shot_fields
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.recipe import LINE

@@ -1,4 +1,4 @@
-"""Pages behind choices: the column at the right of a stage."""
+"""Pages behind choices: the column at the right of a stage, or the lower part of one."""
 
 from __future__ import annotations
 
@@ -15,9 +15,10 @@ class TabbedPages(QWidget):
 
     turned = Signal(int)
 
-    def __init__(self, pages: Sequence[tuple[str, QWidget]], width: int, parent: QWidget | None = None) -> None:
+    def __init__(self, pages: Sequence[tuple[str, QWidget]], width: int | None, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setFixedWidth(width)
+        if width is not None:
+            self.setFixedWidth(width)
         self.choices = [Choice(name, self) for name, _ in pages]
         self.pages = QStackedWidget(self)
         row = QHBoxLayout()

@@ -12,6 +12,7 @@ finishing  what finishing does to the frames of a shot: denoising over time, the
 calm       what denoising is worth: the samples it stands for, and how much of it is enough
 outlook    the plans of all shots of a reel, each made anew only when something it rests on changed
 bundles    settings that together play clean: the sharpest, the calmest, the fastest
+savings    what buys the most time, a change at a time
 answer     the plan of a shot in one sentence
 remedies   what helps against each cause of unrest, in the order of the trade (common practice, no source)
 """

@@ -132,15 +132,22 @@ def _bundle(reel: Reel, plan: ShotPlan, model: ShotModel, changes: Mapping[str, 
     if most > ceiling:
         ceiling = min(MOST_SAMPLES, 1 << (most - 1).bit_length())
     recipe = msgspec.structs.replace(wide, samples_ceiling=ceiling)
-    own = _denoise_loss(recipe, model, made)
+    own = denoise_loss(recipe, model, made)
     words = tuple(differences(recipe, plan.recipe))
     return Bundle(
         "", recipe, hold, made, words, math.hypot(loss, own), made.budget.solved and not made.unproven, made.total_seconds <= room
     )
 
 
-def _denoise_loss(recipe: Recipe, model: ShotModel, plan: ShotPlan) -> float:
-    """What denoising changes besides noise, in L*."""
+def denoise_loss(recipe: Recipe, model: ShotModel, plan: ShotPlan) -> float:
+    """Return what denoising changes besides noise, root mean square in L*.
+
+    Parameters
+    ----------
+    recipe : says how it denoises
+    model : of the shot
+    plan : of the shot, whose samples count
+    """
     if recipe.denoise_window == 1 or len(plan.frames) == 1:
         return 0.0
     effect = model.effects.at(recipe.denoise_window, plan.typical_samples, bool(recipe.denoise_thorough), recipe.denoise_strength / 100.0)
@@ -167,7 +174,7 @@ def _calmest(reel: Reel, plan: ShotPlan, model: ShotModel, start: Bundle, hold: 
 def _combined(plan: ShotPlan, model: ShotModel, looks: Looks, usual: Recipe) -> Iterator[tuple[dict[str, Value], float]]:
     """Changes of the recipe and what they lose of the look, every combination of the options."""
     settings = [options for f in SETTINGS if f not in OF_MOTION and (options := _options(f, plan, model, looks, usual))]
-    denoising = _denoise_options(plan, model)
+    denoising: list[Option] = [(way, 0.0) for way in denoise_ways(plan.recipe, model)]  # what they lose is counted at their samples
     for chosen in itertools.islice(itertools.product(denoising, *settings), MOST_PLANS):
         changes: dict[str, Value] = {}
         for change, _ in chosen:
@@ -205,16 +212,21 @@ def _options(setting: str, plan: ShotPlan, model: ShotModel, looks: Looks, usual
     return out[:1] + out[1:][-(MOST_VALUES - 1) :]
 
 
-def _denoise_options(plan: ShotPlan, model: ShotModel) -> list[Option]:
-    """Ways to denoise that proof runs tried; what they lose is counted when the samples are known."""
-    recipe = plan.recipe
+def denoise_ways(recipe: Recipe, model: ShotModel) -> list[dict[str, Value]]:
+    """Return the recipe's way to denoise, and those that proof runs tried, as changes of the recipe.
+
+    Parameters
+    ----------
+    recipe : with its departures
+    model : of the shot
+    """
     fields = ("denoise_window", "denoise_thorough", "denoise_strength")
     ways = {tuple(getattr(recipe, f) for f in fields)}
     for window in (3, 5, 7):
         for care in (0, 1):
             if model.effects.at(window, None, bool(care)) is not None:
                 ways.add((window, care, 100.0))
-    return [(dict(zip(fields, way)), 0.0) for way in sorted(ways)]
+    return [dict(zip(fields, way)) for way in sorted(ways)]
 
 
 def _missing(model: ShotModel) -> str:

@@ -1,5 +1,6 @@
 """Models of the stage Budget.
 
 hold          what the budget of the shot holds: the promises, and edits of them
-alternatives  three bundles of settings that play clean, looked for beside everything else
+alternatives  bundles that play clean, and single changes that buy time, looked for beside everything else
+shottable     the shots of the reel with their hours and how they play
 """

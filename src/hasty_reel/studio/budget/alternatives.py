@@ -1,4 +1,4 @@
-"""Three bundles of settings that play clean, for the shot that is looked at: looked for beside everything else, taken with one click."""
+"""Bundles that play clean, and single changes that buy time: looked for beside everything else, taken with one click."""
 
 from __future__ import annotations
 
@@ -9,19 +9,23 @@ from psygnal import Signal
 from hasty_reel.evidence.looks import Looks, looks_of
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.plan.bundles import Alternatives, Bundle, alternatives, room_of
+from hasty_reel.plan.savings import Saving, savings
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
-from hasty_reel.reel.edits import departed, rejoined, with_hold
+from hasty_reel.reel.edits import departed, rejoined, with_hold, with_line
 from hasty_reel.reel.recipe import LINES
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
 
 
-class AlternativesModel:
-    """The bundles as they were found last. changed() : they are known anew, or looked for.
+Found = tuple[str, tuple[Evidence, Looks], Alternatives, list[Saving]]
 
-    found : None while they are looked for the first time
+
+class AlternativesModel:
+    """The bundles and changes as they were found last. changed() : they are known anew, or looked for.
+
+    found : None while they are looked for the first time; savings : single changes, what buys most first
 
     Parameters
     ----------
@@ -33,6 +37,7 @@ class AlternativesModel:
     def __init__(self, session: Session) -> None:
         self._session = session
         self.found: Alternatives | None = None
+        self.savings: list[Saving] = []
         self._looks: tuple[Evidence, Looks] | None = None
         self._outdated, self._looking, self._watchers = True, False, 0
         self._shot = ""
@@ -94,6 +99,31 @@ class AlternativesModel:
 
         self._session.do(f"Take the {bundle.name}", _edit)
 
+    def change(self, saving: Saving) -> None:
+        """Make a single change, for every shot of the recipe, as in the ledger.
+
+        Parameters
+        ----------
+        saving : one of the changes
+        """
+        shot = self._session.playhead.shot_id
+
+        def _edit(reel: Reel) -> Reel:
+            for field, value in saving.changes.items():
+                reel = with_line(reel, shot, field, value)
+            return reel
+
+        self._session.do(f"Set {saving.words}", _edit)
+
+    def hours(self, seconds: float) -> float:
+        """Return hours on the machines of the reel.
+
+        Parameters
+        ----------
+        seconds : on a machine of speed 1
+        """
+        return seconds / self._session.reel.frame_speed / 3600.0
+
     def taken(self, bundle: Bundle) -> bool:
         """Whether the shot is planned with a bundle already.
 
@@ -107,7 +137,7 @@ class AlternativesModel:
     def _outdate(self) -> None:
         self._outdated = True
         if self._shot != self._session.playhead.shot_id:
-            self._shot, self.found = self._session.playhead.shot_id, None
+            self._shot, self.found, self.savings = self._session.playhead.shot_id, None, []
         self.changed.emit()
         self._look()
 
@@ -120,25 +150,25 @@ class AlternativesModel:
             return  # a new plan is on its way, and tells
         self._outdated = False
         if plan is None or model is None or when is None:
-            self.found = None
+            self.found, self.savings = None, []
             self.changed.emit()
             return
         self._looking = True
         reel, known = session.reel, self._looks
 
-        def _find(task: object) -> tuple[str, tuple[Evidence, Looks], Alternatives]:
+        def _find(task: object) -> Found:
             looks = known if known is not None and known[0] is model.evidence else (model.evidence, looks_of(model.evidence))
-            return shot, looks, alternatives(reel, plan, model, looks[1], room_of(when, plan))
+            return shot, looks, alternatives(reel, plan, model, looks[1], room_of(when, plan)), savings(reel, plan, model, looks[1])
 
         task = session.background.start(_find)
         task.done.connect(self._came)
         task.failed.connect(session.said)
         task.ended.connect(self._looked)
 
-    def _came(self, thing: tuple[str, tuple[Evidence, Looks], Alternatives]) -> None:
-        shot, self._looks, found = thing
+    def _came(self, thing: Found) -> None:
+        shot, self._looks, found, changes = thing
         if shot == self._session.playhead.shot_id:
-            self.found = found
+            self.found, self.savings = found, changes
 
     def _looked(self) -> None:
         self._looking = False

@@ -1,6 +1,9 @@
 """Budget: what each frame gets.
 
-stage    the solution in words and values
-bundles  settings that play clean, three side by side
-charts   noise and samples over the frames
+stage      the solution in words and values
+bundles    settings that play clean, three side by side
+charts     noise and samples over the frames
+savings    what buys the most time, a change at a time
+shottable  all shots of the reel: where its hours go
+rowtable   rows that are painted and picked
 """

@@ -41,14 +41,6 @@ class BundleRow(QWidget):
         self.setAccessibleDescription("; ".join(f"{b.name}: {self.model.price(b)}, {', '.join(b.words)}" for b in self.bundles))
         self.update()
 
-    def showEvent(self, event) -> None:
-        super().showEvent(event)
-        self.model.watch(True)
-
-    def hideEvent(self, event) -> None:
-        super().hideEvent(event)
-        self.model.watch(False)
-
     def _box(self, k: int) -> QRectF:
         count = max(1, len(self.bundles))
         width = (self.width() - 2 * MARGIN - (count - 1) * GAP) / count

@@ -14,6 +14,9 @@ from hasty_reel.desk.follow import follow
 from hasty_reel.desk.menus import choice_menu
 from hasty_reel.desk.stages.budget.bundles import BundleRow
 from hasty_reel.desk.stages.budget.charts import NoiseChart, SamplesChart, SeenChart
+from hasty_reel.desk.stages.budget.savings import SavingsTable
+from hasty_reel.desk.stages.budget.shottable import ShotsTable
+from hasty_reel.desk.tabs import TabbedPages
 from hasty_reel.desk.trust import TrustBar
 from hasty_reel.plan.answer import sentence
 from hasty_reel.reel.shot import Kind
@@ -88,16 +91,30 @@ class BudgetStage(QWidget):
         self.noise_chart = NoiseChart(session, self)
         self.seen_chart = SeenChart(session, self)
         self.trust = TrustBar(session, True, self)
+        plan = QWidget(self)
+        under = QVBoxLayout(plan)
+        under.setContentsMargins(0, 0, 0, 0)
+        under.setSpacing(0)
+        under.addWidget(self.bundles)
+        under.addWidget(self.samples_chart, 3)
+        under.addWidget(self.noise_chart, 3)
+        under.addWidget(self.seen_chart, 3)
+        self.savings = SavingsTable(session, self.bundles.model)
+        self.shots = ShotsTable(session)
+        sure = QWidget(self)
+        check = QVBoxLayout(sure)
+        check.setContentsMargins(0, 16, 0, 0)
+        check.addWidget(self.trust)
+        check.addStretch(1)
+        pages = [("This shot", plan), ("What buys time", self.savings), ("How sure", sure), ("All shots", self.shots)]
+        self.pages = TabbedPages(pages, None, self)
+        self.pages.show_page(0)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 8)
         column.setSpacing(0)
         column.addLayout(bar)
         column.addWidget(self.verdict)
-        column.addWidget(self.bundles)
-        column.addWidget(self.samples_chart, 3)
-        column.addWidget(self.noise_chart, 3)
-        column.addWidget(self.seen_chart, 3)
-        column.addWidget(self.trust)
+        column.addWidget(self.pages, 1)
         for signal in (session.planner.plan_changed, session.planner.planning, session.reel_changed, session.playhead.shot_changed):
             follow(self, signal, self.refresh)
         follow(self, session.playhead.selection_changed, self.refresh)
@@ -109,10 +126,12 @@ class BudgetStage(QWidget):
     def showEvent(self, event) -> None:
         super().showEvent(event)
         self._session.trust.watch(True)
+        self.bundles.model.watch(True)
 
     def hideEvent(self, event) -> None:
         super().hideEvent(event)
         self._session.trust.watch(False)
+        self.bundles.model.watch(False)
 
     def _frame(self, frame: int) -> None:
         self.samples_chart.set_frame(frame)

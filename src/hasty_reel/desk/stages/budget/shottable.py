@@ -1,0 +1,52 @@
+"""All shots of the reel: where its hours go, and how each plays; a click looks at one."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QPainter
+
+from hasty_reel.desk import theme
+from hasty_reel.desk.follow import follow
+from hasty_reel.desk.stages.budget.rowtable import ROW, RowTable
+from hasty_reel.studio.budget.shottable import ShotRow, shot_rows
+from hasty_reel.studio.session import Session
+
+
+class ShotsTable(RowTable):
+    """The shots of the reel: where its hours go, and how each plays."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__("All shots", (("frames", 400), ("samples", 280), ("hours", 120), ("seen, JND", 16)))
+        self._session = session
+        self.rows: list[ShotRow] = []
+        self.setToolTip("Click a shot to plan it")
+        for signal in (session.planner.plan_changed, session.reel_changed, session.playhead.shot_changed):
+            follow(self, signal, self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the shots as they are planned."""
+        self.rows = shot_rows(self._session)
+        self.set_rows(len(self.rows), "")
+
+    def paint_row(self, painter: QPainter, k: int, box: QRectF) -> None:
+        row, stale = self.rows[k], self._session.planner.stale
+        here = row.shot == self._session.playhead.shot_id
+        if here:
+            painter.fillRect(box.adjusted(-8, 0, 8, 0), theme.RAISED)
+        painter.setFont(theme.words(13, 700 if here else 500))
+        painter.setPen(theme.OFF if stale else theme.INK)
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, f"{row.shot}  {row.name}".strip())
+        if not row.shot:
+            painter.drawLine(box.topLeft(), box.topRight())
+        if row.why:
+            painter.setPen(theme.INK3)
+            painter.drawText(box.adjusted(220, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, row.why)
+            return
+        painter.fillRect(QRectF(box.right() - 232, box.top() + 8, 110 * row.share, ROW - 16), theme.OFF if stale else theme.NEUTRAL_STRONG)
+        cells = f"{row.frames}", row.samples, f"{row.seconds / 3600:.2f}", f"{row.seen:.2f}"
+        self.paint_cells(painter, box, cells, coral=-1 if row.clean else 3)
+
+    def pick(self, k: int) -> None:
+        if self.rows[k].shot:
+            self._session.playhead.show_shot(self.rows[k].shot)
