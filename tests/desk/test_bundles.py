@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 
 from hasty_reel.desk.stagesof import BUDGET
 from hasty_reel.reel.shot import CLEAN
@@ -71,3 +71,28 @@ def test_what_buys_time_is_made_with_a_click_and_all_shots_are_listed(qtbot, ope
     qtbot.keyClick(stage.shots, Qt.Key.Key_Down)
     qtbot.keyClick(stage.shots, Qt.Key.Key_Return)
     assert session.playhead.shot_id == "sh020"
+
+
+def test_a_frame_is_pinned_by_dragging_it_in_the_chart_and_let_go_by_a_double_click(qtbot, open_reel, demo_path):
+    window = open_reel(demo_path)
+    window.show_stage(BUDGET)
+    session, chart = window.session, window.budget.samples_chart
+    qtbot.waitUntil(lambda: not session.planner.stale, timeout=30_000)
+    port, view = chart.plot.viewport(), chart.plot.getPlotItem().vb
+
+    def place(frame: float, samples: float) -> QPoint:
+        return chart.plot.mapFromScene(view.mapViewToScene(QPointF(frame + 0.5, samples)))
+
+    before = int(session.plan.samples[session.plan.index(1030)])
+    qtbot.mousePress(port, Qt.MouseButton.LeftButton, pos=place(1030, before))
+    qtbot.mouseMove(port, place(1030, 30.0))
+    qtbot.mouseRelease(port, Qt.MouseButton.LeftButton, pos=place(1030, 30.0))
+    assert list(session.shot.pins) == [1030] and abs(session.shot.pins[1030] - 30) <= 10
+    pinned = session.shot.pins[1030]
+    assert pinned % session.recipe.shutter_steps == 0 and window.undo_action.text() == "Undo: pin frame 1030"
+    qtbot.waitUntil(lambda: not session.planner.stale, timeout=30_000)
+    assert session.plan.samples[session.plan.index(1030)] == pinned
+    qtbot.mouseClick(port, Qt.MouseButton.LeftButton, pos=place(1040, 40.0))
+    assert list(session.shot.pins) == [1030] and session.playhead.frame == 1040, "a click alone pins nothing"
+    qtbot.mouseDClick(port, Qt.MouseButton.LeftButton, pos=place(1030, pinned))
+    assert not session.shot.pins

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from hasty_reel.evidence.proof import Proof
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.plan.shot import ShotPlan
-from hasty_reel.reel.edits import with_fields, with_hold, with_line, with_settings, with_shot_fields, with_weight
+from hasty_reel.reel.edits import with_fields, with_hold, with_line, with_pin, with_settings, with_shot_fields, with_weight
 from hasty_reel.reel.rate import place_text
 from hasty_reel.reel.recipe import LINE, Recipe, Value
 from hasty_reel.reel.shot import Hold, Shot
@@ -216,6 +216,17 @@ class Session(OpenReel):
         """
         first, last = self.playhead.selection or (self.shot.begin, self.shot.end)
         self.do("Weigh frames", lambda reel: with_weight(reel, self.playhead.shot_id, first, last, weight))
+
+    def set_pin(self, frame: int, samples: int | None) -> None:
+        """Fix the samples of a frame by hand, or let it go.
+
+        Parameters
+        ----------
+        frame : as the shot numbers it
+        samples : per pixel; None lets it go
+        """
+        words = f"Let frame {frame} go" if samples is None else f"Pin frame {frame}"
+        self.do(words, lambda reel: with_pin(reel, self.playhead.shot_id, frame, samples))
 
     def set_recipe(self, name: str) -> None:
         """Point the shot to another recipe.

@@ -6,6 +6,7 @@ shots     frames, order, layers, holds
 recipes   recipes and departures
 machines  machines and their free hours
 weights   weights of single frames
+pins      samples of single frames that are fixed by hand
 """
 
 from hasty_reel.reel.edits.delivery import (
@@ -19,6 +20,9 @@ from hasty_reel.reel.edits.machines import (
     measured_machine,
     removed_machine,
     with_machine,
+)
+from hasty_reel.reel.edits.pins import (
+    with_pin,
 )
 from hasty_reel.reel.edits.recipes import (
     departed,
@@ -83,6 +87,7 @@ __all__ = [
     "with_machine",
     "with_mark",
     "with_move",
+    "with_pin",
     "with_rate",
     "with_recipe_line",
     "with_settings",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QEvent, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
@@ -118,17 +118,60 @@ def binned(plan: ShotPlan, values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 
 
 class SamplesChart(PlanChart):
-    """Samples per pixel, planned, between floor and ceiling."""
+    """Samples per pixel, planned, between floor and ceiling; a frame is pinned by dragging, let go by a double click."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(session, "Samples per pixel, planned", parent)
+        self._plan: ShotPlan | None = None
+        self._drag: tuple[int, int] | None = None
+        self.plot.viewport().installEventFilter(self)
+        self.plot.setToolTip("Drag a frame up or down to pin its samples; a double click on a pin lets it go")
+
+    def eventFilter(self, watched, event) -> bool:
+        kind = event.type()
+        if self._plan is None or kind not in (QEvent.Type.MouseButtonPress, QEvent.Type.MouseMove, QEvent.Type.MouseButtonRelease,
+                                               QEvent.Type.MouseButtonDblClick):  # fmt: skip
+            return super().eventFilter(watched, event)
+        at = self.plot.getPlotItem().vb.mapSceneToView(self.plot.mapToScene(event.position().toPoint()))
+        frame = self._plan.shot.nearest(int(np.floor(at.x())))
+        if kind == QEvent.Type.MouseButtonDblClick:
+            self._drag = None
+            if frame in self._session.shot.pins:
+                self._session.set_pin(frame, None)
+        elif kind == QEvent.Type.MouseButtonPress and event.button() == Qt.MouseButton.LeftButton:
+            self._drag = frame, 0
+            self._session.playhead.show_frame(frame)
+        elif kind == QEvent.Type.MouseMove and self._drag is not None:
+            steps = max(1, self._plan.recipe.shutter_steps)
+            samples = max(steps, round(max(1.0, at.y()) / steps) * steps)
+            self._drag = self._drag[0], min(samples, 65536)
+            self._ghost.setText(f"pin {self._drag[0]} to {self._drag[1]}")
+            self._ghost.setPos(self._drag[0] + 0.5, self._drag[1])
+            self._ghost.show()
+        elif kind == QEvent.Type.MouseButtonRelease and self._drag is not None:
+            frame, samples = self._drag
+            self._drag = None
+            self._ghost.hide()
+            if samples:
+                self._session.set_pin(frame, samples)
+        return True
 
     def show_plan(self, plan: ShotPlan | None) -> None:
         """Draw a plan, or nothing."""
         self._clear()
+        self._plan = plan
         if plan is None:
             self.title.set_legend("")
             return
+        self._ghost = pg.TextItem("", color=theme.INK, anchor=(0.5, 1.1), fill=theme.SHELL)
+        self._ghost.setFont(theme.words(12, 700))
+        self._add(self._ghost, 15)
+        self._ghost.hide()
+        if pins := self._session.shot.pins:
+            marks = pg.ScatterPlotItem([f + 0.5 for f in pins], list(pins.values()), symbol="d", size=11)
+            marks.setBrush(pg.mkBrush(theme.INK))
+            marks.setPen(pg.mkPen(theme.STAGE, width=1))
+            self._add(marks, 12)
         edges, tops = binned(plan, plan.samples.astype(np.float64))
         floor, ceiling = plan.recipe.samples_floor, plan.recipe.samples_ceiling
         peak = float(plan.samples.max())
