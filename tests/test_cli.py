@@ -521,3 +521,18 @@ def test_budget_holds_clean_by_what_falls_and_what_does_not(reel, tmp_path):
     table.write_text("frame,variance,seconds_per_sample,fixed_seconds\n1,1,0.1,1\n")
     status, _, err = reel("budget", table, "--clean", "1")
     assert status != 0 and "column seen_body is missing" in err
+
+
+def test_fit_tells_parts_and_predicts_frames_with_their_band(reel, tmp_path):
+    times, plan = tmp_path / "times.csv", tmp_path / "plan.csv"
+    times.write_text("frame,width,height,samples,seconds,machine\n1,1920,1080,64,20,a\n1,1440,810,64,13.5,a\n")
+    plan.write_text("frame,width,height,samples\n1,1920,1080,128\n2,1920,1080,128\n")
+    status, out, _ = reel("fit", times, "--predict", plan, "--json")
+    answer = json.loads(out)
+    assert status == 0 and answer["model"]["fixed_seconds"] == pytest.approx(5.143, abs=0.001)
+    assert [f["seconds"] for f in answer["frames"]] == pytest.approx([5.143 + 2 * 14.857] * 2, rel=1e-3)
+    assert answer["frames"][0]["low"] < 34.8 < answer["frames"][0]["high"]
+    assert answer["total"]["low"] < answer["total"]["sure5"] < answer["total"]["sure9"] < answer["total"]["high"]
+    times.write_text("frame,width,height,samples,seconds\n1,1920,1080,64,0\n")
+    status, _, err = reel("fit", times)
+    assert status != 0 and "row 1: seconds is 0; expected a number above 0" in err
