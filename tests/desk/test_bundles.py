@@ -96,3 +96,19 @@ def test_a_frame_is_pinned_by_dragging_it_in_the_chart_and_let_go_by_a_double_cl
     assert list(session.shot.pins) == [1030] and session.playhead.frame == 1040, "a click alone pins nothing"
     qtbot.mouseDClick(port, Qt.MouseButton.LeftButton, pos=place(1030, pinned))
     assert not session.shot.pins
+
+
+def test_lines_that_are_left_out_are_put_away_until_they_are_asked_for(qtbot, open_reel, demo_path):
+    window = open_reel(demo_path)
+    ledger, session = window.ledger, window.session
+    qtbot.waitUntil(lambda: not session.planner.stale, timeout=30_000)
+    assert ledger.rows["bounces_fog"].isHidden() and ledger.rows["preroll"].isHidden() and not ledger.rows["bounces"].isHidden()
+    assert ledger.fold.text().endswith("lines that are left out")
+    fits = ledger.minimumHeight()
+    qtbot.mouseClick(ledger.fold, Qt.MouseButton.LeftButton)
+    assert not ledger.rows["bounces_fog"].isHidden() and ledger.minimumHeight() > fits + 300
+    ledger.rows["preroll"].field.committed.emit("8")
+    assert session.recipe.preroll == 8
+    qtbot.mouseClick(ledger.fold, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not session.planner.stale, timeout=30_000)
+    assert not ledger.rows["preroll"].isHidden() and ledger.rows["bounces_fog"].isHidden(), "what is set stays in sight"

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
-from PySide6.QtWidgets import QMenu, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractButton, QMenu, QSizePolicy, QVBoxLayout, QWidget
 
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import ValueField
@@ -146,6 +147,38 @@ class ColumnHead(QWidget):
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
 
 
+class FoldLine(QAbstractButton):
+    """How many lines are put away, or may be; a click shows them, or puts them away."""
+
+    def __init__(self, act: Callable[[], object], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._open = False
+        self.setFixedHeight(26)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.clicked.connect(act)
+
+    def say(self, count: int, folded: bool) -> None:
+        """Say it; nothing is said of no lines."""
+        self._open = not folded
+        self.setVisible(count > 0)
+        lines = "1 line that is" if count == 1 else f"{count} lines that are"
+        self.setText(f"{lines} left out" if folded else "Put away what is left out")
+        self.setToolTip("They cost and change nothing in this shot. Click to see them." if folded else "")
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(theme.words(12))
+        painter.setPen(theme.INK if self.underMouse() or self.hasFocus() else theme.INK2)
+        painter.drawText(QRectF(30, 0, self.width() - 40, self.height()), Qt.AlignmentFlag.AlignVCenter, self.text())
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme.INK3)
+        y, tip = self.height() / 2.0, (-3.0 if self._open else 3.0)
+        painter.drawPolygon(QPolygonF([QPointF(16, y - tip / 2), QPointF(24, y - tip / 2), QPointF(20, y + tip)]))
+
+
 class Ledger(QWidget):
     """All lines of the recipe in the order of the work."""
 
@@ -160,16 +193,18 @@ class Ledger(QWidget):
         column.addWidget(self.recipe_row)
         column.addWidget(ColumnHead(session, self))
         self.rows: dict[str, LedgerRow] = {}
-        group = None
+        self._heads: dict[str, GroupHead] = {}
         for line in LINES:
-            if line.group != group:
-                group = line.group
-                column.addWidget(GroupHead(group, self))
+            if line.group not in self._heads:
+                self._heads[line.group] = GroupHead(line.group, self)
+                column.addWidget(self._heads[line.group])
             row = LedgerRow(session, self._model, line, self)
             self.rows[line.field] = row
             column.addWidget(row)
+        self.fold = FoldLine(self._unfold, self)
+        self._folded = True
+        column.addWidget(self.fold)
         column.addStretch(1)
-        self.setMinimumHeight(40 + 22 + 24 * (len(LINES) + len({line.group for line in LINES})) + 24)
         for signal in (session.planner.plan_changed, session.reel_changed, session.playhead.shot_changed, session.planner.planning):
             follow(self, signal, self.refresh)
 
@@ -179,7 +214,23 @@ class Ledger(QWidget):
         dearest = self._model.dearest(prices)
         for name, row in self.rows.items():
             row.refresh(prices.get(name), dearest)
+        self._fold(self._model.idle(prices))
         self.update()
+
+    def _fold(self, idle: set[str]) -> None:
+        """Put away what costs and changes nothing, unless it is asked for or typed into; groups go with their lines."""
+        hidden = {name for name in idle if self._folded and not self.rows[name].field.hasFocus()}
+        for name, row in self.rows.items():
+            row.setVisible(name not in hidden)
+        for group, head in self._heads.items():
+            head.setVisible(any(line.group == group and line.field not in hidden for line in LINES))
+        self.fold.say(len(idle), self._folded)
+        shown = len(LINES) - len(hidden) + sum(not head.isHidden() for head in self._heads.values())
+        self.setMinimumHeight(40 + 22 + 24 * (shown + 1) + 24)
+
+    def _unfold(self) -> None:
+        self._folded = not self._folded
+        self.refresh()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()

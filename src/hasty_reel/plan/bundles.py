@@ -19,6 +19,7 @@ from hasty_reel.evidence.looks import Looks
 from hasty_reel.evidence.settings import SETTINGS
 from hasty_reel.plan.deadline import Deadline
 from hasty_reel.plan.shot import ShotPlan, plan_shot
+from hasty_reel.predict.effects import BEYOND
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.recipe import LINE, Recipe, Value, differences
@@ -120,7 +121,8 @@ def alternatives(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, roo
         calmest = _calmest(reel, plan, model, min(in_time, key=lambda b: b.seconds), hold, room)
         named.insert(1, ("calmest", calmest))
     why = "" if in_time else "no bundle that plays clean is ready when due"
-    return Alternatives(tuple(replace(b, name=name) for name, b in named), why, _missing(model))
+    most = max(b.plan.typical_samples for _, b in named)
+    return Alternatives(tuple(replace(b, name=name) for name, b in named), why, _missing(model, most))
 
 
 def _bundle(reel: Reel, plan: ShotPlan, model: ShotModel, changes: Mapping[str, Value], loss: float, hold: Hold, room: float) -> Bundle:
@@ -229,11 +231,19 @@ def denoise_ways(recipe: Recipe, model: ShotModel) -> list[dict[str, Value]]:
     return [dict(zip(fields, way)) for way in sorted(ways)]
 
 
-def _missing(model: ShotModel) -> str:
-    """The proof that would open more bundles, in words; '' where the usual ones are there."""
+def _missing(model: ShotModel, samples: float = 0.0) -> str:
+    """The proof that would open more bundles, or make them surer, in words; '' where the usual ones are there."""
     if not any(model.effects.at(w, None, True) is not None for w in (3, 5, 7)):
         return "a run of five frames or more, for denoising"
     for setting, words in (("bounces", "bounces"), ("brightness_ceiling", "brightness ceiling")):
         if model.factors[setting] is None:
             return f"a sweep over {words}"
+    tried = max((e.samples for e in model.effects.found), default=0.0)
+    if samples > BEYOND * tried > 0:
+        return f"a run of nine frames with {_handy(samples / BEYOND)} samples: denoising was tried with {tried:.0f} at most"
     return ""
+
+
+def _handy(samples: float) -> int:
+    """The next power of two."""
+    return 1 << max(0, math.ceil(math.log2(samples)))

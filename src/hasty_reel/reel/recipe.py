@@ -229,7 +229,7 @@ LINES: tuple[Line, ...] = (
          meaning="Off: the scene is read for every frame. On: once per chunk, and only fitted to what moved."),
     Line("preroll", "Start-up", "Pre-roll", "frames", 0, 1000, 0, 8, names=((0, "off"),),
          meaning="Frames simulated before a chunk begins, where the scene needs history: 32, 64, 128 in practice."),
-    Line("denoise_window", "Finish", "Denoise window", "frames", 1, 7, 1, 2, odd=True, names=((1, "off"),),
+    Line("denoise_window", "Finish", "Denoise window", "", 1, 7, 1, 2, odd=True, names=((1, "off"),),
          meaning="Over how many frames noise is averaged along the motion; what is left is filtered over space. 1 is off."),
     Line("denoise_thorough", "Finish", "– care", "", 0, 1, 0, 1, names=((0, "quick"), (1, "thorough")),
          meaning="Thorough keeps texture better where the renderer writes the albedo, and is calmer, in about thrice the seconds."),

@@ -20,6 +20,10 @@ EFFECT_WORDS = {
     "more": "Worsens flicker: seen flicker rises by {:.2f} JND.",
     "unproven": "Its effect on flicker is not proven yet: no proof has been rendered without it.",
 }
+ALWAYS = frozenset(
+    ("samples_floor", "samples_ceiling", "bounces", "brightness_ceiling", "render_scale", "denoise_window", "denoise_strength")
+)
+"""Lines that are in sight also where they are left out."""
 LEAST_DEAREST = 60.0
 """Seconds that a full price tag stands for at least."""
 
@@ -85,6 +89,19 @@ class LedgerModel:
             Seconds, at least a minute.
         """
         return max([LEAST_DEAREST, *(abs(p.seconds) for p in prices.values() if p.seconds is not None)])
+
+    def idle(self, prices: dict[str, Price]) -> set[str]:
+        """Return the lines that are left out, and so cost and change nothing in this shot; without prices none is known to.
+
+        Parameters
+        ----------
+        prices : by line
+        """
+        recipe, departs = self._session.recipe, self._session.shot.departures
+        return {
+            name for name, price in prices.items()
+            if name not in ALWAYS and name not in departs and getattr(recipe, name) == price.line.neutral and not price.seconds
+        }  # fmt: skip
 
     def tip(self, line: Line, price: Price | None) -> str:
         """Return a line of the recipe in words.

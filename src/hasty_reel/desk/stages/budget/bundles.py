@@ -94,7 +94,8 @@ class BundleRow(QWidget):
         self.setToolTip(
             f"{bundle.name.capitalize()}: {', '.join(bundle.words) or 'as it is'}.\n"
             f"Look: settings and denoising change {bundle.loss:.2f} L* besides noise, root mean square.\n"
-            "Click to plan this shot with it."
+            + (f"Surer with {self.model.found.missing}.\n" if self.model.found is not None and self.model.found.missing else "")
+            + "Click to plan this shot with it."
         )
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
