@@ -536,3 +536,25 @@ def test_fit_tells_parts_and_predicts_frames_with_their_band(reel, tmp_path):
     times.write_text("frame,width,height,samples,seconds\n1,1920,1080,64,0\n")
     status, _, err = reel("fit", times)
     assert status != 0 and "row 1: seconds is 0; expected a number above 0" in err
+
+
+def test_schedule_counts_whole_frames_and_free_hours(reel, tmp_path):
+    frames, machines = tmp_path / "frames.csv", tmp_path / "machines.json"
+    frames.write_text("frame,seconds\n" + "".join(f"{k},1200\n" for k in range(1, 41)))
+    machines.write_text(json.dumps([{"name": f"m{k}", "speed": 1.0} for k in range(12)]))
+    order = ("schedule", frames, "--machines", machines, "--start", "2027-01-08T00:00:00+00:00", "--due", "2027-01-08T01:30:00+00:00")
+    answer = json.loads(reel(*order, "--json")[1])
+    assert answer["sure5"] == answer["sure9"] == answer["finish"] == "2027-01-08T01:20:00+00:00" and answer["chance"] == 1.0
+    assert sum(m["frames"] for m in answer["machines"]) == 40
+    shut = [["2027-01-08T02:00:00+00:00", "2027-01-08T03:00:00+00:00"]]
+    machines.write_text(json.dumps([{"name": "night", "free": shut, "fail_per_frame": 0.1}]))
+    status, out, _ = reel(*order, "--json")
+    assert status == 0 and json.loads(out)["sure9"] is None and json.loads(out)["chance"] == 0.0
+    machines.write_text(json.dumps([{"name": "a", "speed": 0}]))
+    status, _, err = reel(*order)
+    assert status != 0 and "machine 'a': speed 0; expected a number above 0" in err
+    status, _, err = reel(*order[:-1], "tomorrow")
+    assert status != 0 and "--due 'tomorrow'; expected a time as" in err
+    machines.write_text(json.dumps([{"name": "a"}]))
+    status, _, err = reel(*order, "--chunk", "many")
+    assert status != 0 and "expected a number of frames, or best" in err

@@ -1,7 +1,8 @@
-"""Commands on tables of times: fit."""
+"""Commands on tables of times: fit, schedule."""
 
 from __future__ import annotations
 
+from datetime import datetime, timedelta
 from pathlib import Path
 
 import click
@@ -9,6 +10,8 @@ import numpy as np
 
 from hasty_reel.cli.answers import REEL, answer, read_table, reel_group
 from hasty_reel.errors import WrongInput
+from hasty_reel.plan.machinehours import hours_of, read_instant, read_machines
+from hasty_reel.plan.schedule import FAR, Ahead, Worker, best_chunk, scheduled
 from hasty_reel.predict.timefit import TimeFit, fit_times, predict_times
 from hasty_reel.reel.durations import spoken
 
@@ -45,6 +48,56 @@ def fit(times_csv: Path, plan_csv: Path | None, as_json: bool) -> int:
         lines.append(f"total {spoken(sure5)} (5 in 10), {spoken(sure9)} (9 in 10)")
     answer(as_json, document, lines)
     return 0
+
+
+@reel_group.command(help="When frames are ready: machines with speeds, free hours and failures; work is not divisible.")
+@click.argument("frames_csv", type=REEL)
+@click.option("--machines", "machines_json", type=REEL, required=True, help="JSON: name, speed, free, fail_per_frame of each machine.")
+@click.option("--start", required=True, help="ISO time with zone.")
+@click.option("--due", required=True, help="ISO time with zone.")
+@click.option("--runs", type=int, default=1000, show_default=True)
+@click.option("--seed", type=int, default=1, show_default=True)
+@click.option("--chunk", default="1", show_default=True, help="Frames that a machine takes at once, or 'best'.")
+@click.option("--json", "as_json", is_flag=True)
+def schedule(frames_csv: Path, machines_json: Path, start: str, due: str, runs: int, seed: int, chunk: str, as_json: bool) -> int:
+    if not 1 <= runs <= 100_000:
+        raise WrongInput(f"schedule: --runs {runs}; expected 1 to 100000.")
+    table = read_table(frames_csv, ("frame", "seconds"), ("spread_own", "spread_shared", "load_seconds"))
+    begin, end = read_instant(start, "--start"), read_instant(due, "--due")
+    machines = read_machines(machines_json)
+    none = np.zeros(len(table["frame"]))
+    ahead = Ahead(
+        table["seconds"], table.get("spread_own", none), float(np.mean(table.get("spread_shared", none))), table.get("load_seconds", none)
+    )
+    hours = hours_of(machines, begin)
+    workers = [Worker(k, m.speed, m.fail_per_frame) for k, m in enumerate(machines)]
+    if chunk == "best":
+        size = best_chunk(ahead, workers, hours, seed)
+    else:
+        size = int(chunk) if chunk.isdecimal() and 0 < len(chunk) < 8 else 0
+        if size < 1:
+            raise WrongInput(f"schedule: --chunk '{chunk[:40]}'; expected a number of frames, or best.")
+    found = scheduled(ahead, workers, hours, size, runs, seed)
+    sure5, sure9 = (found.quantile(q) for q in (0.5, 0.9))
+    document: dict = {
+        "sure5": _instant(begin, sure5), "sure9": _instant(begin, sure9), "chance": found.chance((end - begin).total_seconds()),
+        "chunk": size,
+        "machines": [
+            {"name": m.name, "hours": float(w) / 3600.0, "frames": float(f)}
+            for m, w, f in zip(machines, found.worked.mean(axis=0), found.frames.mean(axis=0))
+        ],
+    }  # fmt: skip
+    if runs == 1 or not (ahead.own.any() or ahead.shared or any(w.fails for w in workers)):
+        document["finish"] = _instant(begin, float(found.ready[0]) if found.ready[0] < FAR / 2 else float("inf"))
+    lines = [f"{m['name']}: {m['hours']:.2f} h, {m['frames']:.0f} frames" for m in document["machines"]]
+    told = "never: the machines' free hours end before" if document["sure9"] is None else f"{document['sure9']} (9 in 10)"
+    lines.append(f"Ready {told}; chance to be ready when due {100 * document['chance']:.0f} %, chunks of {size}")
+    answer(as_json, document, lines)
+    return 0
+
+
+def _instant(begin: datetime, seconds: float) -> str | None:
+    return (begin + timedelta(seconds=seconds)).isoformat(timespec="seconds") if np.isfinite(seconds) else None
 
 
 def _need_positive(table: dict[str, np.ndarray], path: Path, names: tuple[str, ...]) -> None:
