@@ -127,7 +127,8 @@ def test_the_deadline_counts_machines_and_spread(demo_reel, demo_evidence):
     assert one.chance == pytest.approx(0.5, abs=0.15) and one.spare_seconds < 0
     two = msgspec.structs.replace(reel, machines=(Machine(name="a", speed=2.0), Machine(name="b", workers=2, together=2.0)))
     both = deadline(two, plans, NOW)
-    assert both.seconds5 == pytest.approx(one.seconds5 / 4) and both.spare_seconds > 0 and both.chance > 0.999
+    assert one.seconds5 / 4 <= both.seconds5 <= one.seconds5 / 4 * 1.02, "the last frame of the slower one is waited for"
+    assert both.spare_seconds > 0 and both.chance > 0.999
     assert allowed_seconds(two, NOW) == pytest.approx(4 * total / 168)
     missing = deadline(reel, {"sh010": plans["sh010"]}, NOW)
     assert missing.missing == ("sh020",)

@@ -7,16 +7,21 @@ import heapq
 import numpy as np
 import pytest
 
-from hasty_reel.plan.schedule import Ahead, Hours, Worker, best_chunk, scheduled
+from hasty_reel.plan.schedule import FAR, Ahead, Hours, Worker, best_chunk, scheduled
 
 
 def ahead(count: int, seconds, own: float = 0.0, shared: float = 0.0, load: float = 0.0) -> Ahead:
     return Ahead(np.full(count, 1.0) * seconds, np.full(count, own), shared, np.full(count, load))
 
 
+def always(machines: int) -> Hours:
+    at = np.array([0.0, FAR])
+    return Hours(at, np.tile(at, (machines, 1)))
+
+
 def test_forty_frames_of_twenty_minutes_on_twelve_machines_take_eighty():
     """Four rounds of twelve, not 40 * 20 / 12 = 67 minutes (common practice, no source)."""
-    found = scheduled(ahead(40, 1200), [Worker(k) for k in range(12)], Hours.always(12), 1, 1)
+    found = scheduled(ahead(40, 1200), [Worker(k) for k in range(12)], always(12), 1, 1)
     assert found.ready[0] == 80 * 60 and found.frames[0].sum() == 40 and found.worked.sum() == 40 * 1200
 
 
@@ -90,7 +95,7 @@ def test_it_is_what_a_simulation_event_by_event_gives(seed):
 
 def test_spread_and_failures_are_drawn():
     """Shared spread does not average out, own does; a frame that fails one time in five takes 1.24 times as long: three tries at most."""
-    workers, hours = [Worker(k) for k in range(4)], Hours.always(4)
+    workers, hours = [Worker(k) for k in range(4)], always(4)
     shared, own = (scheduled(ahead(400, 60, **{k: 0.2}), workers, hours, 1, 600).ready for k in ("shared", "own"))
     assert np.std(np.log(shared)) == pytest.approx(0.2, rel=0.1) and np.std(np.log(own)) < 0.02
     failing = scheduled(ahead(400, 60), [Worker(k, 1.0, 0.2) for k in range(4)], hours, 1, 200)
@@ -99,7 +104,7 @@ def test_spread_and_failures_are_drawn():
 
 def test_chunks_trade_loading_against_idle_machines():
     """With a dear start a chunk each; with none single frames, whose last ones end closest together."""
-    workers, hours = [Worker(k) for k in range(8)], Hours.always(8)
+    workers, hours = [Worker(k) for k in range(8)], always(8)
     assert best_chunk(ahead(100, 60, own=0.3, load=600), workers, hours) >= 12
     assert best_chunk(ahead(100, 600, own=0.3), workers, hours) == 1
 
@@ -109,6 +114,6 @@ def test_list_scheduling_stays_within_its_bound():
     for seed in range(20):
         rng = np.random.default_rng(seed)
         seconds, m = rng.exponential(300, 50), int(rng.integers(2, 9))
-        found = scheduled(Ahead(seconds, np.zeros(50), 0.0, np.zeros(50)), [Worker(k) for k in range(m)], Hours.always(m), 1, 1).ready[0]
+        found = scheduled(Ahead(seconds, np.zeros(50), 0.0, np.zeros(50)), [Worker(k) for k in range(m)], always(m), 1, 1).ready[0]
         best = max(seconds.sum() / m, seconds.max())
         assert best <= found + 1e-3 <= (2 - 1 / m) * best + 1e-2

@@ -8,6 +8,7 @@ prices     what each line of a recipe costs or saves, and what it does to flicke
 levers     what helps against a cause of unrest, and what that costs
 schedule   when frames are ready that cannot be divided: each free worker takes the next chunk
 machinehours  machines as a table tells them, and their free hours
+units      what the machines take one by one: frames, or whole chunks
 capacity   what the machines can do by when, in their free hours
 deadline   all shots against the due time
 finishing  what finishing does to the frames of a shot: denoising over time, then resizing to the delivered size

@@ -1,6 +1,7 @@
 """All shots of a reel against the due time, in the free hours of its machines.
 
-The total is drawn a thousand times from what is known of each shot (`spread`), and its quantiles are taken.
+The total is drawn a thousand times from what is known of each shot (`spread`); for its quantiles the machines are played
+through, unit by unit (`schedule`): frames cannot be divided, and the last one of each machine is waited for.
 """
 
 from __future__ import annotations
@@ -13,11 +14,15 @@ from datetime import datetime, timedelta
 import numpy as np
 
 from hasty_reel.plan.capacity import capacity
+from hasty_reel.plan.schedule import FAR
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.plan.spread import day_factors, total_draws
+from hasty_reel.plan.units import played, units_of
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.shot import Shot
 
+STEPS = 11
+"""Amounts of work for which the machines are played through, between which the chance is told."""
 LONGEST = 100 * 365 * 86400.0
 """Times further away are shown as a hundred years."""
 
@@ -95,12 +100,29 @@ def deadline(reel: Reel, plans: Mapping[str, ShotPlan], start: datetime, tasks: 
     work = work_draws(found)
     median, late = (float(q) for q in np.quantile(work, (0.5, 0.9)))
     room = capacity(reel.machines, start, late, due)
-    allowed = room.by((due - start).total_seconds())
-    chance = float(np.mean(work <= allowed))
-    seconds5 = room.seconds_for(median)
-    hours = room.hours(min(seconds5, LONGEST))
+    until = (due - start).total_seconds()
+    units = units_of(found, sum(m.workers for m in reel.machines))
+    factors = np.concatenate([[median, late], np.quantile(work, np.linspace(0.02, 0.98, STEPS))]) / float(units.sum())
+    runs = played(units, reel.machines, room, factors)
+    ready = np.where(runs.ready < FAR / 2, runs.ready, np.inf)
+    in_time = np.flatnonzero(ready[2:] <= until)
+    # the more work, the later: the chance is that of the work that is just ready when due
+    chance = 0.0 if not len(in_time) else float(np.mean(work <= _just(factors[2:], ready[2:], until) * float(units.sum())))
+    hours = runs.worked[0] / 3600.0 / np.array([m.workers for m in reel.machines])
     cost = float(sum(h * m.price_per_hour for h, m in zip(hours, reel.machines)))
-    return Deadline(start, due, seconds5, room.seconds_for(late), chance, missing, median, allowed, tuple(hours.tolist()), cost)
+    allowed = room.by(until)
+    return Deadline(start, due, float(ready[0]), float(ready[1]), chance, missing, median, allowed, tuple(hours.tolist()), cost)
+
+
+def _just(factors: np.ndarray, ready: np.ndarray, until: float) -> float:
+    """The factor with which all is just ready by a time; the runs are sorted."""
+    if ready[-1] <= until:
+        return float(np.inf)
+    k = int(np.searchsorted(ready, until, side="right"))
+    if not np.isfinite(ready[k]):
+        return float(factors[k - 1])
+    share = (until - ready[k - 1]) / (ready[k] - ready[k - 1])
+    return float(factors[k - 1] + share * (factors[k] - factors[k - 1]))
 
 
 def allowed_seconds(reel: Reel, start: datetime, tasks: Iterable[Shot] | None = None) -> float:

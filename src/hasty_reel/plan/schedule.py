@@ -43,22 +43,6 @@ class Hours:
     at: np.ndarray
     free: np.ndarray
 
-    @classmethod
-    def always(cls, machines: int) -> Hours:
-        """Return the hours of machines that are always free.
-
-        Parameters
-        ----------
-        machines : how many
-
-        Returns
-        -------
-        Hours
-            Hours
-        """
-        at = np.array([0.0, FAR])
-        return cls(at, np.tile(at, (machines, 1)))
-
 
 @dataclass(frozen=True)
 class Ahead:
@@ -108,7 +92,9 @@ class Schedule:
         return float(np.mean(self.ready <= due))
 
 
-def scheduled(ahead: Ahead, workers: Sequence[Worker], hours: Hours, chunk: int, runs: int = 1000, seed: int = 1) -> Schedule:
+def scheduled(
+    ahead: Ahead, workers: Sequence[Worker], hours: Hours, chunk: int, runs: int = 1000, seed: int = 1, factors: np.ndarray | None = None
+) -> Schedule:
     """Return when all frames are ready.
 
     Parameters
@@ -119,11 +105,12 @@ def scheduled(ahead: Ahead, workers: Sequence[Worker], hours: Hours, chunk: int,
     chunk : frames that a worker takes at once
     runs : how often it is played through; with no spread and no failures once is enough
     seed : of what is drawn
+    factors : (runs,) on all seconds of each run, instead of drawn ones
     """
     rng = np.random.default_rng(seed)
     count = len(ahead.seconds)
     own = rng.standard_normal((runs, count)).astype(np.float32) * ahead.own - 0.5 * ahead.own**2
-    shared = np.exp(ahead.shared * rng.standard_normal((runs, 1)))
+    shared = np.exp(ahead.shared * rng.standard_normal((runs, 1))) if factors is None else factors[:, None]
     took = ahead.seconds * np.exp(own) * shared
     machine = np.array([w.machine for w in workers])
     speed, fails = np.array([w.speed for w in workers]), np.array([w.fails for w in workers])

@@ -25,6 +25,8 @@ from hasty_reel.reel.shot import Hold, Shot
 
 RATIO = 1.25
 """Noise of neighbouring frames differs by at most this factor, so that it does not pump."""
+SEEN_SPREAD = 0.06
+"""Standard deviation of the logarithm of what denoising leaves of seen flicker, about what proof runs show (docs/truth.md)."""
 SURE, MARGIN = 95, 1.645
 """In how many of 100 frames a noise that is held is kept, and the quantile of the normal distribution for it."""
 PARTS = ("load", "cache", "sample", "denoise", "write")
@@ -89,7 +91,7 @@ class ShotPlan:
         low, high : np.ndarray
             (f,) in JND.
         """
-        away = np.exp(MARGIN * self.at.variance_spread / 2.0)
+        away = seen_margin(self.at, self.recipe)
         return self.seen_flicker / away, self.seen_flicker * away
 
     @property
@@ -199,6 +201,18 @@ def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finish
     )
 
 
+def seen_margin(at: FrameModel, recipe: Recipe) -> np.ndarray:
+    """Return the factor below which seen flicker stays over what is expected in `SURE` of 100 frames, (f,).
+
+    Parameters
+    ----------
+    at : cost and noise of the recipe over the frames
+    recipe : with its departures
+    """
+    finishing = SEEN_SPREAD if recipe.denoise_window > 1 and recipe.denoise_strength > 0 else 0.0
+    return np.exp(MARGIN * np.hypot(at.variance_spread / 2.0, finishing))
+
+
 def stopping_of(recipe: Recipe, at: FrameModel) -> Stopping | None:
     """Return where places of the frames stop; None where every place gets all samples.
 
@@ -213,7 +227,13 @@ def stopping_of(recipe: Recipe, at: FrameModel) -> Stopping | None:
 
 
 def solve(
-    problem: Problem, hold: Hold, at: FrameModel, stopping: Stopping | None, seen: Callable[[np.ndarray], np.ndarray], eyes: Eyes
+    problem: Problem,
+    hold: Hold,
+    at: FrameModel,
+    stopping: Stopping | None,
+    seen: Callable[[np.ndarray], np.ndarray],
+    eyes: Eyes,
+    recipe: Recipe,
 ) -> Budget:
     """Samples under what the shot holds; noise and seen flicker are kept in `SURE` of 100 frames, by a margin for what proofs do not tell.
 
@@ -225,10 +245,11 @@ def solve(
     stopping : where places of the frames stop; None for nowhere
     seen : gives seen flicker of the finished frames in JND at samples (f,)
     eyes : who looks
+    recipe : with its departures
     """
 
     def _cleanly(samples: np.ndarray) -> np.ndarray:
-        return seen(samples) * np.exp(MARGIN * at.variance_spread / 2.0)
+        return seen(samples) * margin_seen
 
     def _answer(asked: Problem) -> Budget:
         if hold.kind == "clean":
@@ -239,6 +260,7 @@ def solve(
             return hold_total(asked, hold.value, hold.goal)
         return hold_cap(asked, hold.value)
 
+    margin_seen = seen_margin(at, recipe)
     margin = np.exp(MARGIN * at.variance_spread) if hold.kind == "noise" else np.ones(len(at.frames))
     asked = replace(problem, variance=problem.variance * margin)
     if stopping is None or hold.kind == "clean":  # what stops is in `seen`
@@ -296,12 +318,12 @@ def plan_shot(
         return raw * weight * column_at(ratios, grid, np.log(samples))
 
     every_frame = np.ones(len(at.frames))
-    budget = solve(problem, shot.hold, at, stopping, _seen, eyes) if samples is None else Budget(samples, True, "", np.nan)
+    budget = solve(problem, shot.hold, at, stopping, _seen, eyes, recipe) if samples is None else Budget(samples, True, "", np.nan)
     if about is None and np.any(finishing.seen_ratio != 1.0):  # what denoising does depends on the samples, and they on it
         finishing = finishing_of(reel, shot, recipe, model, _typical(budget.samples))
         problem = budget_problem(shot, recipe, at, finishing, load)
         if shot.hold.kind != "clean":  # that knows it of every sample count
-            budget = solve(problem, shot.hold, at, stopping, _seen, eyes)
+            budget = solve(problem, shot.hold, at, stopping, _seen, eyes, recipe)
     taken = budget.samples * (1.0 if stopping is None else stopping.taken(budget.samples))
     left = every_frame if stopping is None else stopping.left(budget.samples)
     in_places = every_frame if stopping is None else stopping.left_of(at.worst_variance, budget.samples)
