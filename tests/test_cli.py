@@ -558,3 +558,14 @@ def test_schedule_counts_whole_frames_and_free_hours(reel, tmp_path):
     machines.write_text(json.dumps([{"name": "a"}]))
     status, _, err = reel(*order, "--chunk", "many")
     assert status != 0 and "expected a number of frames, or best" in err
+
+
+def test_estimate_offers_bundles_that_play_clean(reel, demo_path):
+    status, out, _ = reel("estimate", demo_path, "--shot", "sh010", "--alternatives", "--json")
+    shot = json.loads(out)["shots"][0]
+    bundles = {b["name"]: b for b in shot["alternatives"]["bundles"]}
+    assert status == 0 and set(bundles) == {"sharpest", "calmest", "fastest"}
+    assert bundles["fastest"]["seconds"] < bundles["sharpest"]["seconds"] and bundles["fastest"]["loss_L"] > bundles["sharpest"]["loss_L"]
+    assert all(b["seen_flicker"] < 1.0 and b["in_time"] for b in bundles.values())
+    assert "denoising was tried with 64 at most" in shot["alternatives"]["missing"] and shot["answer"].startswith("Noise at most")
+    assert "sh010: fastest: " in reel("estimate", demo_path, "--shot", "sh010", "--alternatives")[1]

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import heapq
-
 import numpy as np
 import pytest
 
@@ -35,6 +33,13 @@ def test_a_frame_under_way_goes_on_in_the_next_free_hours():
     assert found.frames[0].tolist() == [1, 2] and found.ready[0] == 3600 + 1800, "the first one opens after an hour"
 
 
+def test_a_frame_that_would_be_cut_short_goes_to_who_ends_it_sooner():
+    """The first machine closes in ten minutes and opens the next day; the second is busy for an hour, and then takes the last frame."""
+    hours = Hours(np.array([0, 4200.0, 86400, 200000]), np.array([[0, 4200.0, 4200, 117800], [0, 4200.0, 86400, 200000]]))
+    found = scheduled(ahead(3, 3600), [Worker(0), Worker(1)], hours, 1, 1)
+    assert found.ready[0] == 7200 and found.frames[0].tolist() == [1, 2]
+
+
 def test_what_never_gets_ready_is_told():
     hours = Hours(np.array([0, 3600.0, 7200]), np.array([[0, 3600.0, 3600]]))
     found = scheduled(ahead(3, 3000), [Worker(0)], hours, 1, 1)
@@ -42,7 +47,7 @@ def test_what_never_gets_ready_is_told():
 
 
 def by_events(seconds, load, speeds, spans, chunk) -> float:
-    """One run, event by event: the worker that can begin first takes the next chunk."""
+    """One run, event by event: the worker that can begin first takes the next chunk, if it can end it in one go."""
 
     def begin(k: int, t: float) -> float:
         for a, b in spans[k]:
@@ -61,14 +66,16 @@ def by_events(seconds, load, speeds, spans, chunk) -> float:
             t = b
         return np.inf
 
-    free = [(begin(k, 0.0), k) for k in range(len(speeds))]
-    heapq.heapify(free)
+    free = {k: begin(k, 0.0) for k in range(len(speeds))}
     ready = 0.0
     for first in range(0, len(seconds), chunk):
-        t, k = heapq.heappop(free)
-        done = end(k, t, (seconds[first : first + chunk].sum() + load[first]) / speeds[k])
+        work = seconds[first : first + chunk].sum() + load[first]
+        k = min(free, key=lambda w: free[w])
+        if end(k, free[k], work / speeds[k]) > free[k] + work / speeds[k] + 1e-3:
+            k = min(free, key=lambda w: end(w, free[w], work / speeds[w]))
+        done = end(k, free[k], work / speeds[k])
         ready = max(ready, done)
-        heapq.heappush(free, (begin(k, done), k))
+        free[k] = begin(k, done)
     return ready
 
 

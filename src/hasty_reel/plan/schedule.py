@@ -1,8 +1,9 @@
 """When frames are ready that cannot be divided: each free worker takes the next chunk, in many runs at once.
 
 A worker that is free takes the next chunk of frames, in their order (list scheduling, Graham 1969, from memory). Machines work
-in their free hours; a frame under way when they end goes on in the next ones. What is not known of the seconds is drawn: shared by all
-frames of a run, and each frame's own. A frame that fails is rendered again, at most `ATTEMPTS` times in all.
+in their free hours; a chunk that would not end with them is taken by whoever ends it soonest, and goes on in the next ones if
+it must. What is not known of the seconds is drawn: shared by all frames of a run, and each frame's own. A frame that fails is
+rendered again, at most `ATTEMPTS` times in all.
 """
 
 from __future__ import annotations
@@ -16,6 +17,8 @@ import numpy as np
 ATTEMPTS = 3
 FAR = 1e12
 """Seconds: never."""
+PAUSE = 1e-3
+"""Seconds of a pause that is one."""
 RESTS = 6
 """Seconds of a chunk beyond which a shorter one wins: of even chunks that end alike the longer one is taken."""
 
@@ -129,9 +132,15 @@ def scheduled(
         part = took[:, first:past]
         if lost_by is not None:
             part = part * (1.0 + _failures(lost_by[:, first:past], fails[who][:, None]))
-        work = (part.sum(axis=1) + ahead.load[first] * shared[:, 0]) / speed[who]
+        whole = part.sum(axis=1) + ahead.load[first] * shared[:, 0]
         begun = next_start[every, who]
-        ended = tables.after(machine[who], begun, work)
+        ended = tables.after(machine[who], begun, whole / speed[who])
+        cut = np.flatnonzero(ended > begun + whole / speed[who] + PAUSE)
+        if len(cut) and len(workers) > 1:  # the hours end before the chunk does: whoever ends it soonest takes it
+            ends = [tables.after(np.full(len(cut), m), next_start[cut, w], whole[cut] / s) for w, (m, s) in enumerate(zip(machine, speed))]
+            who[cut] = np.argmin(ends, axis=0)
+            begun, ended[cut] = next_start[every, who], np.min(ends, axis=0)
+        work = whole / speed[who]
         lanes[k, 0] = first
         lanes[k, 1:] = machine[who], begun, ended
         next_start[every, who] = tables.opening(machine[who], ended)
