@@ -19,6 +19,7 @@ from hasty_reel.measure.eyesight import WATCHERS, eyes_of
 from hasty_reel.plan.answer import sentence, span
 from hasty_reel.plan.bundles import Alternatives, alternatives, room_of
 from hasty_reel.plan.heldback import HeldBack, held_back
+from hasty_reel.plan.memory import memory_of, memory_words
 from hasty_reel.plan.outlook import Outlook
 from hasty_reel.plan.shot import PARTS, ShotPlan
 from hasty_reel.plan.spread import day_factors, frame_band, total_draws
@@ -91,6 +92,10 @@ def estimate(file: Path, shot: str | None, strict: bool, check: bool, others: bo
             table.append(f"{plan.shot.id}: next best proof: {better.words}")
             document["shots"][-1]["next_proof"] = _next_document(better)
         table.append(f"{plan.shot.id}: {sentence(plan, reel.frame_speed)}")
+        if (needs := memory_of(plan, model.evidence.proofs)) is not None:
+            words = memory_words(reel, plan, model.evidence.proofs)
+            table.append(f"{plan.shot.id}: {words}")
+            document["shots"][-1]["memory"] = {"bytes": needs.bytes, "low": needs.low, "high": needs.high, "words": words}
         document["shots"][-1]["answer"] = sentence(plan, reel.frame_speed)
         if others:
             choice = alternatives(reel, plan, model, looks_of(model.evidence), room_of(when, plan))

@@ -14,6 +14,7 @@ deadline   all shots against the due time
 finishing  what finishing does to the frames of a shot: denoising over time, then resizing to the delivered size
 calm       what denoising is worth: the samples it stands for, and how much of it is enough
 outlook    the plans of all shots of a reel, each made anew only when something it rests on changed
+memory     the memory of a shot against what each machine has
 bundles    settings that together play clean: the sharpest, the calmest, the fastest
 savings    what buys the most time, a change at a time
 answer     the plan of a shot in one sentence

@@ -124,6 +124,8 @@ def check_machine(machine: Machine, at: str) -> None:
     _need(gain is None or 0.01 <= gain <= machine.workers, f"{at}.together", gain, f"0.01 to {machine.workers}, its workers")
     price = machine.price_per_hour
     _need(math.isfinite(price) and 0 <= price <= 1e9, f"{at}.price_per_hour", price, "0 or more")
+    memory = machine.memory_gb
+    _need(memory is None or 0.1 <= memory <= 1e6, f"{at}.memory_gb", memory, "0.1 to 1000000, or none")
     _need(len(machine.free) <= 200, f"{at}.free", len(machine.free), "at most 200 windows")
     try:
         zone_of(machine.zone)

@@ -15,6 +15,7 @@ class Machine(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=T
     together : frames all its workers render in the time of one that has the machine to itself; None: not measured, taken as one
     zone : time zone of its free hours, a name of the tz database
     free : its free hours; none told: always
+    memory_gb : that its workers share, in GB of 2^30 bytes; None: not told
     price_per_hour : of the machine while it works, in whatever money the artist counts; 0 for none
     """
 
@@ -25,6 +26,7 @@ class Machine(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=T
     zone: str = "UTC"
     free: tuple[FreeHours, ...] = ()
     price_per_hour: float = 0.0
+    memory_gb: float | None = None
 
     @property
     def frame_speed(self) -> float:

@@ -57,6 +57,8 @@ MACHINE_LINES = (
                 "Frames its workers render in the time of one that has the machine to itself: they slow each other. Empty: counted as one"),
     MachineLine("zone", "time zone", "Time zone", "", str.strip, "Of its free hours, a name of the tz database: UTC, Europe/Oslo …"),
     MachineLine("free", "free hours", "Free", "", read_hours, FREE_EXAMPLES),
+    MachineLine("memory_gb", "memory", "Memory", "GB", lambda t: need_number(t, "Memory") if t.strip() else None,
+                "That its workers share. Empty: not told"),
     MachineLine("price_per_hour", "price", "Price", "an hour", lambda t: need_number(t, "Price"),
                 "Of an hour of it, in your money; 0 for none"),
 )  # fmt: skip

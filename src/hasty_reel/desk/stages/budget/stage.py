@@ -19,6 +19,7 @@ from hasty_reel.desk.stages.budget.shottable import ShotsTable
 from hasty_reel.desk.tabs import TabbedPages
 from hasty_reel.desk.trust import TrustBar
 from hasty_reel.plan.answer import sentence
+from hasty_reel.plan.memory import memory_words
 from hasty_reel.reel.shot import Kind
 from hasty_reel.studio.budget.hold import PROMISES, VARIANTS, HoldModel
 from hasty_reel.studio.session import Session
@@ -105,6 +106,11 @@ class BudgetStage(QWidget):
         check = QVBoxLayout(sure)
         check.setContentsMargins(0, 16, 0, 0)
         check.addWidget(self.trust)
+        self.memory = QLabel("", sure)
+        self.memory.setWordWrap(True)
+        self.memory.setFont(theme.words(13))
+        self.memory.setContentsMargins(16, 12, 16, 0)
+        check.addWidget(self.memory)
         check.addStretch(1)
         pages = [("This shot", plan), ("What buys time", self.savings), ("How sure", sure), ("All shots", self.shots)]
         self.pages = TabbedPages(pages, None, self)
@@ -157,6 +163,9 @@ class BudgetStage(QWidget):
             self.verdict.say(
                 sentence(plan, session.reel.frame_speed, session.planner.outlook.deadline), "fine" if plan.budget.solved else "over", stale
             )
+        proofs = session.evidence.proofs
+        words = "" if plan is None else memory_words(session.reel, plan, proofs)
+        self.memory.setText(words or "Memory: no proof tells how much a frame takes; renderers that are started by a command do.")
         self.samples_chart.show_plan(plan)
         self.noise_chart.show_plan(plan)
         self.noise_chart.setVisible(session.shot.hold.kind != "clean")
