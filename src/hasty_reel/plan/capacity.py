@@ -1,7 +1,7 @@
 """How much the machines of a reel can do by when: their free hours as one piecewise linear curve.
 
-Work is counted in seconds of a machine of speed 1. The curve takes work as divisible;
-a frame that is under way when a window ends goes on in the next one.
+Work is counted in seconds of a machine of speed 1. The curve takes work as divisible: what fits before a time, at the most.
+When frames are ready that cannot be divided is what `schedule` tells, in the same hours.
 """
 
 from __future__ import annotations
@@ -46,30 +46,6 @@ class Capacity:
         if seconds > self.at[-1] > 0 and self.goes_on:
             return float(self.work[-1] * seconds / self.at[-1])
         return float(np.interp(seconds, self.at, self.work))
-
-    def seconds_for(self, work: float) -> float:
-        """Return the seconds after the start by which that much work is done; inf when the machines never get there.
-
-        Parameters
-        ----------
-        work : seconds of a machine of speed 1
-        """
-        if work <= 0:
-            return 0.0
-        if work > self.work[-1]:
-            return float(self.at[-1] * work / self.work[-1]) if self.work[-1] > 0 and self.goes_on else float("inf")
-        k = int(np.searchsorted(self.work, work))
-        span = self.work[k] - self.work[k - 1]
-        return float(self.at[k - 1] + (self.at[k] - self.at[k - 1]) * (work - self.work[k - 1]) / span)
-
-    def hours(self, seconds: float) -> np.ndarray:
-        """Hours each machine was free until then, (machines,).
-
-        Parameters
-        ----------
-        seconds : after the start
-        """
-        return np.array([np.interp(seconds, self.at, row) for row in self.free]) / 3600.0
 
 
 def capacity(machines: Sequence[Machine], start: datetime, work: float = 0.0, until: datetime | None = None) -> Capacity:
