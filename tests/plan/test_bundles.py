@@ -12,6 +12,7 @@ from hasty_reel.evidence.looks import Looks, looks_of
 from hasty_reel.measure.seen import Eyes
 from hasty_reel.plan.answer import sentence
 from hasty_reel.plan.bundles import MOST_LOSS, alternatives
+from hasty_reel.plan.savings import savings
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_hold, with_line
@@ -107,3 +108,15 @@ def test_what_is_unproven_is_in_no_bundle(clean_reel, demo_evidence):
     found = alternatives(clean_reel, plan, bare, Looks(), 1e9)
     assert not any("denoise" in w or "bounces" in w for b in found.bundles for w in b.words)
     assert found.missing == "a run of five frames or more, for denoising"
+
+
+def test_a_smaller_render_scale_is_no_free_lunch(clean_reel, model, looks):
+    """Half the size loses detail that is told, and buys no time at equal seen flicker: its pixels are four times as large."""
+    assert looks.between("render_scale", 100.0, 50.0) > looks.between("render_scale", 100.0, 75.0) > 0.2
+    plan = plan_shot(clean_reel, clean_reel.shot("sh010"), model, eyes=EASY)
+    found = savings(clean_reel, plan, model, looks)
+    assert found and not any("render scale" in s.words for s in found)
+    first = found[0]
+    other = plan_shot(clean_reel, clean_reel.shot("sh010"), model, msgspec.structs.replace(plan.recipe, **first.changes), EASY)
+    assert plan.total_seconds - other.total_seconds == pytest.approx(first.seconds, rel=0.02)
+    assert other.worst_flicker == pytest.approx(plan.worst_flicker, rel=0.03)

@@ -13,11 +13,15 @@ from hasty_reel.errors import PictureError
 from hasty_reel.evidence.proof import Proof
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.evidence.settings import differing
+from hasty_reel.image.resize import resize
+from hasty_reel.image.size import scaled_size
 from hasty_reel.measure.plane import seen_frame
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.reel.recipe import Recipe, Value
 
 Pair = frozenset[Value]
+SCALES, FRAMES = (50.0, 75.0), 3
+"""Render scales of which it is told what enlarging loses, and frames by which."""
 
 
 @dataclass(frozen=True)
@@ -66,7 +70,36 @@ def looks_of(evidence: Evidence) -> Looks:
                 continue  # told where the evidence is read
             square = float(np.mean((first[0] - second[0]) * (first[1] - second[1])))
             found.setdefault((changed[0], frozenset((getattr(a, changed[0]), getattr(b, changed[0])))), []).append(square)
+    found |= _of_sizes(evidence, planes)
     return Looks({key: math.sqrt(max(0.0, float(np.mean(squares)))) for key, squares in found.items()})
+
+
+def _of_sizes(evidence: Evidence, planes: dict[tuple[str, float], list[np.ndarray]]) -> dict[tuple[str, Pair], list[float]]:
+    """What is lost where a frame is rendered smaller and enlarged, by the largest proofs: shrunk and enlarged again.
+
+    Of a proof smaller than the delivered picture that is more than it will be: it holds more detail a pixel.
+    """
+    whole = [p for p in evidence.proofs if not p.scan and p.small <= 1 and any(len(q) > 1 for q in p.by_frame().values())]
+    widest = max((p.width for p in whole), default=0)
+    found: dict[tuple[str, Pair], list[float]] = {}
+    for proof in [p for p in whole if p.width == widest][-1:]:
+        frames = [f for f, pictures in proof.by_frame().items() if len(pictures) > 1]
+        for frame in frames[:: max(1, len(frames) // FRAMES)][:FRAMES]:
+            try:
+                both = _lightness(evidence, proof, frame, planes)
+            except PictureError:
+                continue
+            for scale in SCALES:
+                small = scaled_size((proof.width, proof.height), scale)
+                lost = [_there_and_back(plane, small) - plane for plane in both]
+                key = ("render_scale", frozenset((100.0, scale)))
+                found.setdefault(key, []).append(float(np.mean(lost[0] * lost[1])))
+    return found
+
+
+def _there_and_back(plane: np.ndarray, small: tuple[int, int]) -> np.ndarray:
+    shrunk = resize(plane[..., None], *small)
+    return resize(shrunk, plane.shape[1], plane.shape[0])[..., 0]
 
 
 def _alike(a: Recipe, b: Recipe, setting: str) -> bool:

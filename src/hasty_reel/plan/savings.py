@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import msgspec
 import numpy as np
 
-from hasty_reel.evidence.looks import Looks
+from hasty_reel.evidence.looks import SCALES, Looks
 from hasty_reel.evidence.settings import SETTINGS
 from hasty_reel.plan.bundles import MOST_SAMPLES, OF_MOTION, denoise_loss, denoise_ways
 from hasty_reel.plan.prices import plan_seen_alike, priced_hold
@@ -81,6 +81,10 @@ def _changes(plan: ShotPlan, model: ShotModel, looks: Looks) -> Iterator[tuple[d
             loss = looks.between(field, now, value)
             if loss is not None:
                 yield {field: value}, loss
+    for scale in SCALES if recipe.render_scale == 100.0 else ():
+        loss = looks.between("render_scale", 100.0, scale)
+        if loss is not None:
+            yield {"render_scale": scale}, loss
     was = denoise_loss(recipe, model, plan)
     for way in denoise_ways(recipe, model):
         if any(getattr(recipe, f) != v for f, v in way.items()):
