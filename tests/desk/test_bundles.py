@@ -112,3 +112,20 @@ def test_lines_that_are_left_out_are_put_away_until_they_are_asked_for(qtbot, op
     qtbot.mouseClick(ledger.fold, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: not session.planner.stale, timeout=30_000)
     assert not ledger.rows["preroll"].isHidden() and ledger.rows["bounces_fog"].isHidden(), "what is set stays in sight"
+
+
+def test_all_shots_are_weighed_and_taken_at_once(qtbot, open_reel, demo_path):
+    window = open_reel(demo_path)
+    window.show_stage(BUDGET)
+    session, stage = window.session, window.budget
+    qtbot.mouseClick(stage.pages.choices[3], Qt.MouseButton.LeftButton)
+    page, before = stage.reel_page, session.reel
+    qtbot.waitUntil(lambda: not session.planner.stale, timeout=30_000)
+    qtbot.mouseClick(page.weigh, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: page.model.found is not None, timeout=120_000)
+    assert page.words.text().startswith("All shots clean in ") and "not in time: these are the fastest that play clean" in page.words.text()
+    qtbot.mouseClick(page.take, Qt.MouseButton.LeftButton)
+    assert all(s.hold == CLEAN for s in session.reel.shots)
+    qtbot.waitUntil(lambda: not session.planner.stale and all(r.clean for r in stage.shots.rows), timeout=60_000)
+    window.undo_action.trigger()
+    assert session.reel.shots == before.shots

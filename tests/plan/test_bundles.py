@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from types import SimpleNamespace
 
 import msgspec
 import numpy as np
@@ -11,7 +12,8 @@ import pytest
 from hasty_reel.evidence.looks import Looks, looks_of
 from hasty_reel.measure.seen import Eyes
 from hasty_reel.plan.answer import sentence
-from hasty_reel.plan.bundles import MOST_LOSS, alternatives
+from hasty_reel.plan.bundles import MOST_LOSS, Bundle, alternatives
+from hasty_reel.plan.reelbundle import reel_bundle
 from hasty_reel.plan.savings import savings
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
@@ -120,3 +122,30 @@ def test_a_smaller_render_scale_is_no_free_lunch(clean_reel, model, looks):
     other = plan_shot(clean_reel, clean_reel.shot("sh010"), model, msgspec.structs.replace(plan.recipe, **first.changes), EASY)
     assert plan.total_seconds - other.total_seconds == pytest.approx(first.seconds, rel=0.02)
     assert other.worst_flicker == pytest.approx(plan.worst_flicker, rel=0.03)
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_the_bundles_of_a_reel_are_those_of_brute_force(seed):
+    """Up to three shots with up to six bundles each: none within the room loses less."""
+    rng = np.random.default_rng(seed)
+    bundles = {}
+    for shot in range(int(rng.integers(1, 4))):
+        frames = np.arange(int(rng.integers(10, 100)))
+        of = []
+        for _ in range(int(rng.integers(1, 7))):
+            plan = SimpleNamespace(frames=frames, total_seconds=float(rng.uniform(10, 100)))
+            of.append(Bundle("", None, CLEAN, plan, (), round(float(rng.uniform(0, 3)), 2), True, True))
+        bundles[f"s{shot}"] = of
+    frames = sum(len(of[0].plan.frames) for of in bundles.values())
+    every = [
+        (sum(b.seconds for b in c), sum(b.loss * len(b.plan.frames) for b in c) / frames) for c in itertools.product(*bundles.values())
+    ]
+    for share in (0.0, 0.3, 0.6, 1.0):
+        fastest, slowest = min(e[0] for e in every), max(e[0] for e in every)
+        room = fastest + share * (slowest - fastest)
+        found = reel_bundle(bundles, room)
+        best = min(loss for seconds, loss in every if seconds <= room + 1e-9)
+        assert found.in_time and found.seconds <= room + 1e-9 and found.loss == pytest.approx(best, abs=1e-6)
+    late = reel_bundle(bundles, 0.0)
+    assert not late.in_time and late.seconds == pytest.approx(min(e[0] for e in every))
+    assert reel_bundle({"a": []}, 1.0) is None

@@ -16,6 +16,7 @@ calm       what denoising is worth: the samples it stands for, and how much of i
 outlook    the plans of all shots of a reel, each made anew only when something it rests on changed
 memory     the memory of a shot against what each machine has
 bundles    settings that together play clean: the sharpest, the calmest, the fastest
+reelbundle  one bundle for each shot, so that the reel is in time and loses least
 savings    what buys the most time, a change at a time
 answer     the plan of a shot in one sentence
 remedies   what helps against each cause of unrest, in the order of the trade (common practice, no source)

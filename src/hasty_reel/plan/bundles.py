@@ -105,9 +105,8 @@ def alternatives(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, roo
         What is lost counts against the recipe without the shot's departures. Sharpest loses least of the look, then changes least;
         calmest shows least flicker in the time there is; fastest takes least.
     """
-    hold = plan.shot.hold if plan.shot.hold.kind == "clean" else CLEAN
-    every = _combined(plan, model, looks, reel.recipe(plan.shot.recipe))
-    found = [_bundle(reel, plan, model, changes, loss, hold, room) for changes, loss in every]
+    hold = _clean_hold(plan)
+    found = every_bundle(reel, plan, model, looks, room)
     clean = [b for b in found if b.clean]
     if not clean:
         best = min(found, key=lambda b: b.plan.worst_flicker)
@@ -123,6 +122,25 @@ def alternatives(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, roo
     why = "" if in_time else "no bundle that plays clean is ready when due"
     most = max(b.plan.typical_samples for _, b in named)
     return Alternatives(tuple(replace(b, name=name) for name, b in named), why, _missing(model, most))
+
+
+def every_bundle(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, room: float) -> list[Bundle]:
+    """Return every combination that is worth planning, planned; also those that do not play clean.
+
+    Parameters
+    ----------
+    reel : says size and rate
+    plan : of the shot, as it stands
+    model : what its proofs say
+    looks : what settings change in the picture
+    room : seconds the shot may take, on a machine of speed 1
+    """
+    every = _combined(plan, model, looks, reel.recipe(plan.shot.recipe))
+    return [_bundle(reel, plan, model, changes, loss, _clean_hold(plan), room) for changes, loss in every]
+
+
+def _clean_hold(plan: ShotPlan) -> Hold:
+    return plan.shot.hold if plan.shot.hold.kind == "clean" else CLEAN
 
 
 def _bundle(reel: Reel, plan: ShotPlan, model: ShotModel, changes: Mapping[str, Value], loss: float, hold: Hold, room: float) -> Bundle:

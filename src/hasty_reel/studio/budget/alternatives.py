@@ -87,17 +87,7 @@ class AlternativesModel:
         """
         shot = self._session.playhead.shot_id
 
-        def _edit(reel: Reel) -> Reel:
-            common = reel.recipe(reel.shot(shot).recipe)
-            for line in LINES:
-                value = getattr(bundle.recipe, line.field)
-                if value == getattr(common, line.field):
-                    reel = rejoined(reel, shot, line.field)
-                else:
-                    reel = departed(reel, shot, line.field, value)
-            return with_hold(reel, shot, bundle.hold)
-
-        self._session.do(f"Take the {bundle.name}", _edit)
+        self._session.do(f"Take the {bundle.name}", lambda reel: with_bundle(reel, shot, bundle))
 
     def change(self, saving: Saving) -> None:
         """Make a single change, for every shot of the recipe, as in the ledger.
@@ -174,3 +164,25 @@ class AlternativesModel:
         self._looking = False
         self.changed.emit()
         self._look()
+
+
+def with_bundle(reel: Reel, shot: str, bundle: Bundle) -> Reel:
+    """Return the reel with a shot that is planned with a bundle; other shots of its recipe stay as they are.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot : id of the shot, or of the layer as SHOT.LAYER
+    bundle : its settings, and what it holds
+
+    Returns
+    -------
+    Reel
+        The changed reel.
+    """
+    common = reel.recipe(reel.shot(shot).recipe)
+    for line in LINES:
+        value = getattr(bundle.recipe, line.field)
+        follows = value == getattr(common, line.field)
+        reel = rejoined(reel, shot, line.field) if follows else departed(reel, shot, line.field, value)
+    return with_hold(reel, shot, bundle.hold)

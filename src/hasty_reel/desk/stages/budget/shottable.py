@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
+from hasty_reel.desk.fields import PlainButton
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.stages.budget.rowtable import ROW, RowTable
+from hasty_reel.studio.budget.reelbundle import ReelBundleModel
 from hasty_reel.studio.budget.shottable import ShotRow, shot_rows
 from hasty_reel.studio.session import Session
 
@@ -50,3 +53,37 @@ class ShotsTable(RowTable):
     def pick(self, k: int) -> None:
         if self.rows[k].shot:
             self._session.playhead.show_shot(self.rows[k].shot)
+
+
+class ReelPage(QWidget):
+    """The table, and below it what would have all shots clean and in time for the least change of look."""
+
+    def __init__(self, session: Session, table: ShotsTable) -> None:
+        super().__init__()
+        self.model = model = ReelBundleModel(session)
+        self.words = QLabel("")
+        self.words.setWordWrap(True)
+        self.words.setFont(theme.words(13))
+        self.weigh = PlainButton("Weigh all shots", model.find, parent=self)
+        self.weigh.setToolTip("Of what proofs tried: a bundle for each shot, so that all play clean in time and lose least of the look")
+        self.take = PlainButton("Take it for all shots", model.take, parent=self)
+        row = QHBoxLayout()
+        row.setContentsMargins(16, 8, 16, 8)
+        row.setSpacing(12)
+        row.addWidget(self.weigh)
+        row.addWidget(self.take)
+        row.addWidget(self.words, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(table)
+        column.addLayout(row)
+        column.addStretch(1)
+        follow(self, model.changed, self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show what was found."""
+        self.words.setText(self.model.words)
+        self.weigh.setEnabled(not self.model.looking)
+        self.take.setVisible(self.model.found is not None)

@@ -15,7 +15,7 @@ from hasty_reel.desk.menus import choice_menu
 from hasty_reel.desk.stages.budget.bundles import BundleRow
 from hasty_reel.desk.stages.budget.charts import NoiseChart, SamplesChart, SeenChart
 from hasty_reel.desk.stages.budget.savings import SavingsTable
-from hasty_reel.desk.stages.budget.shottable import ShotsTable
+from hasty_reel.desk.stages.budget.shottable import ReelPage, ShotsTable
 from hasty_reel.desk.tabs import TabbedPages
 from hasty_reel.desk.trust import TrustBar
 from hasty_reel.plan.answer import sentence
@@ -102,6 +102,7 @@ class BudgetStage(QWidget):
         under.addWidget(self.seen_chart, 3)
         self.savings = SavingsTable(session, self.bundles.model)
         self.shots = ShotsTable(session)
+        self.reel_page = ReelPage(session, self.shots)
         sure = QWidget(self)
         check = QVBoxLayout(sure)
         check.setContentsMargins(0, 16, 0, 0)
@@ -112,7 +113,7 @@ class BudgetStage(QWidget):
         self.memory.setContentsMargins(16, 12, 16, 0)
         check.addWidget(self.memory)
         check.addStretch(1)
-        pages = [("This shot", plan), ("What buys time", self.savings), ("How sure", sure), ("All shots", self.shots)]
+        pages = [("This shot", plan), ("What buys time", self.savings), ("How sure", sure), ("All shots", self.reel_page)]
         self.pages = TabbedPages(pages, None, self)
         self.pages.show_page(0)
         column = QVBoxLayout(self)
