@@ -4,7 +4,8 @@ answers    the group of commands, tables in, answers out
 planning   estimate, budget, export, bring-in, begin
 rendering  proof, bring-proof, run
 looking    measure, causes
-delivery   finish, handover
+delivery   finish, own-step, try-finish, handover
+timing     fit, schedule
 machines   yardstick
 windows    the window, the demo, the largest picture that is read
 """

@@ -138,7 +138,7 @@ class Planner:
         """Compute the plan from reel and evidence; the newest wish wins, everything else goes on meanwhile."""
         if not self.evidence:
             return
-        self._wanted = True
+        self._wanted = self.stale = True  # at once: a plan that has come but not ended must not pass for the new one
         if self._planning is None:
             self._begin()
 
