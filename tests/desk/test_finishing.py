@@ -136,6 +136,7 @@ def test_the_order_of_steps_is_chosen_with_its_reason(qtbot, open_reel, demo_pat
     assert "denoised too" in entry.toolTip()
     entry.trigger()
     assert session.recipe.finish_order == ("despike", "resize", "denoise", "sharpen") and not window.finish.chain.unproven
+    assert cards.steps["denoise"].price.text().endswith(" s a frame") and cards.steps["resize"].price.text() == ""
     session.set_line("render_scale", 50.0)
     settled(qtbot, window)
     assert window.finish.chain.unproven and cards.try_button.isVisibleTo(window.finish)

@@ -188,6 +188,16 @@ class Choice(QAbstractButton):
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.75, 0.75, -0.75, -0.75), 3, 3)
 
 
+def text_field(parent: QWidget, width: int, name: str, act: Callable[[str], object], unit: str = "") -> ValueField:
+    """A field for words: they begin at its left; `act` is called with what was typed."""
+    field = ValueField(unit, parent)
+    field.setFixedWidth(width)
+    field.setAlignment(Qt.AlignmentFlag.AlignLeft)
+    field.setAccessibleName(name)
+    field.committed.connect(act)
+    return field
+
+
 class Switch(QAbstractButton):
     """On or off: a slot with a square knob; the words say which."""
 

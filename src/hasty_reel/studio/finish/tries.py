@@ -81,6 +81,21 @@ class FinishTries:
             return "Not proven yet: no run with guides tried this denoising. A run of five frames or more in Proofs does."
         return worth_of(self._session.reel, plan, model).words
 
+    @property
+    def step_seconds(self) -> dict[str, float]:
+        """Seconds a frame by the name of the step, of those measured by themselves; denoising with reading and writing."""
+        plan, model = self._session.plan, self._session.planner.outlook.models.get(self._session.playhead.shot_id)
+        if plan is None or model is None or chain_words(plan.recipe, denoise_window(plan.shot, plan.recipe)):
+            return {}
+        recipe, out = plan.recipe, {}
+        effect = model.effects.at(denoise_window(plan.shot, recipe), plan.typical_samples, bool(recipe.denoise_thorough))
+        if effect is not None and recipe.denoise_window > 1:
+            out["denoise"] = effect.seconds_per_pixel * plan.width * plan.height
+        if recipe.render_scale != 100.0:
+            width, height = self._session.reel.picture_size
+            out["resize"] = model.effects.resize_seconds_per_pixel * width * height
+        return out
+
     def choose(self, chosen: Try) -> None:
         """Denoise that way from now on, by the usual steps in their usual order.
 

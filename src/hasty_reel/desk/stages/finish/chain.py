@@ -30,7 +30,7 @@ class ChainCards(QWidget):
 
     def __init__(self, session: Session, chain: FinishChain, tries: FinishTries, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._session, self._lines, self.chain = session, LedgerModel(session), chain
+        self._session, self._lines, self.chain, self._tries = session, LedgerModel(session), chain, tries
         self.despike = Switch("", lambda on: session.set_line("despike", int(on)), self)
         self.despike.setAccessibleName("Despike")
         self.denoise = Switch("", self._switch_denoise, self)
@@ -132,6 +132,9 @@ class ChainCards(QWidget):
             where = "" if own is None else "On the folder, once: " if own.folder else "On each frame: "
             text = "Not kept on this machine: 'Own steps …' adds it" if own is None else where + command_text(own.command)
             self.steps[name].about.setText(text if len(text) < 120 else text[:119] + "…")
+        seconds = self._tries.step_seconds
+        for name, step in self.steps.items():
+            step.price.setText(f"+{seconds[name]:.2g} s a frame" if name in seconds else "")
         words, why = chain.order_words
         self.order_pick.show_value(words)
         self.order_pick.setToolTip(why)

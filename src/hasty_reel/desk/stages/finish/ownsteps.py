@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLabel, QPlainTextEdit, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.fields import PickButton, PlainButton, ValueField
+from hasty_reel.desk.fields import PickButton, PlainButton, text_field
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.menus import choice_menu
 from hasty_reel.programs.commands import command_text
@@ -34,7 +32,7 @@ class OwnStepsPage(QDialog):
         self.about.setStyleSheet(f"color: {theme.INK2.name()}")
         self.pick = PickButton(self._steps, self)
         self.pick.setAccessibleName("Own step")
-        self.name = self._field(260, "Name", lambda t: model.change(name=t))
+        self.name = text_field(self, 260, "Name", lambda t: model.change(name=t))
         self.command = QPlainTextEdit(self)
         self.command.setFont(theme.figures(12))
         self.command.setTabChangesFocus(True)
@@ -43,9 +41,9 @@ class OwnStepsPage(QDialog):
         self.command.setStyleSheet(f"QPlainTextEdit {{ background: {theme.WELL.name()}; border: 1px solid {theme.STRONG_RULE.name()}; }}")
         self.started = PickButton(self._started, self)
         self.started.setAccessibleName("Started")
-        self.timeout = self._field(90, "Time-out", model.type_timeout, "s")
+        self.timeout = text_field(self, 90, "Time-out", model.type_timeout, "s")
         self.timeout.setToolTip("After this many seconds a frame, or the folder, is given up")
-        self.progress = self._field(300, "Progress", model.type_progress)
+        self.progress = text_field(self, 300, "Progress", model.type_progress)
         self.progress.setToolTip("Regular expression; its first group is the percentage done")
         rows = [
             ("Step", self.pick), ("Name", self.name), ("Command", self.command), ("Started", self.started), ("Time-out", self.timeout),
@@ -78,25 +76,17 @@ class OwnStepsPage(QDialog):
         follow(self, model.changed, self.refresh)
         self.refresh()
 
-    def _field(self, width: int, name: str, act: Callable[[str], object], unit: str = "") -> ValueField:
-        field = ValueField(unit, self)
-        field.setFixedWidth(width)
-        field.setAlignment(Qt.AlignmentFlag.AlignLeft)
-        field.setAccessibleName(name)
-        field.committed.connect(act)
-        return field
-
     def _steps(self):
-        now = self.model.step
-        return choice_menu(self, [(s.name, s.name) for s in self.model.steps.items], now.name if now else None, self.model.choose)
+        now = self.model.current
+        return choice_menu(self, [(s.name, s.name) for s in self.model.kept.items], now.name if now else None, self.model.choose)
 
     def _started(self):
-        now = self.model.step
+        now = self.model.current
         return choice_menu(self, STARTED, now.folder if now else None, lambda folder: self.model.change(folder=folder))
 
     def refresh(self) -> None:
         """Show the step that is looked at."""
-        step = self.model.step
+        step = self.model.current
         places = FOLDER_PLACES if step is not None and step.folder else FRAME_PLACES
         where = "Input and output are folders with files of the same names. " if step is not None and step.folder else ""
         self.about.setText(

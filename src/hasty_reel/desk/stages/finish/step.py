@@ -58,6 +58,11 @@ class Step(QWidget):
         row = QHBoxLayout()
         row.setSpacing(8)
         row.addWidget(head)
+        self.price = QLabel("")
+        self.price.setFont(theme.figures(12, 500))
+        self.price.setStyleSheet(f"color: {theme.INK2.name()}")
+        self.price.setToolTip("Seconds a frame, measured on proof runs")
+        row.addWidget(self.price)
         row.addStretch(1)
         for setting in settings:
             row.addWidget(setting)

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLabel, QPlainTextEdit, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.fields import PickButton, PlainButton, ValueField
+from hasty_reel.desk.fields import PickButton, PlainButton, text_field
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.menus import choice_menu
 from hasty_reel.evidence.proof import RENDER_PARTS
@@ -35,25 +34,23 @@ class RendererPage(QDialog):
         words.setWordWrap(True)
         words.setFont(theme.words(12))
         words.setStyleSheet(f"color: {theme.INK2.name()}")
-        self.pick = PickButton(
-            lambda: choice_menu(self, [(x.name, x.name) for x in model.links.items], model.link.name, model.choose), self
-        )
+        self.pick = PickButton(lambda: choice_menu(self, [(x.name, x.name) for x in model.kept.items], model.link.name, model.choose), self)
         self.pick.setAccessibleName("Renderer link")
-        self.name = self._field(260, "Name", lambda t: model.change(name=t))
+        self.name = text_field(self, 260, "Name", lambda t: model.change(name=t))
         self.command = QPlainTextEdit(self)
         self.command.setFont(theme.figures(12))
         self.command.setTabChangesFocus(True)
         self.command.setFixedHeight(92)
         self.command.setAccessibleName("Command")
         self.command.setStyleSheet(f"QPlainTextEdit {{ background: {theme.WELL.name()}; border: 1px solid {theme.STRONG_RULE.name()}; }}")
-        self.timeout = self._field(90, "Time-out", model.type_timeout, "s")
+        self.timeout = text_field(self, 90, "Time-out", model.type_timeout, "s")
         self.timeout.setToolTip("After this many seconds a frame is given up")
-        self.progress = self._field(300, "Progress", model.type_progress)
+        self.progress = text_field(self, 300, "Progress", model.type_progress)
         self.progress.setToolTip("Regular expression; its first group is the percentage done")
         self.parts = {}
         rows: list[tuple[str, QWidget]] = [("Link", self.pick), ("Name", self.name), ("Command", self.command), ("Time-out", self.timeout)]
         for part in RENDER_PARTS:
-            field = self._field(300, f"Seconds of {part}", partial(model.type_seconds, part))
+            field = text_field(self, 300, f"Seconds of {part}", partial(model.type_seconds, part))
             field.setToolTip(f"Regular expression; its first group is the seconds of {part} in what the renderer prints")
             self.parts[part] = field
             rows.append((f"Seconds of {part}", field))
@@ -90,14 +87,6 @@ class RendererPage(QDialog):
         column.addLayout(row)
         follow(self, model.changed, self.refresh)
         self.refresh()
-
-    def _field(self, width: int, name: str, act: Callable[[str], object], unit: str = "") -> ValueField:
-        field = ValueField(unit, self)
-        field.setFixedWidth(width)
-        field.setAlignment(Qt.AlignmentFlag.AlignLeft)
-        field.setAccessibleName(name)
-        field.committed.connect(act)
-        return field
 
     def refresh(self) -> None:
         """Show the chosen link."""
