@@ -82,10 +82,7 @@ def room_of(when: Deadline, plan: ShotPlan) -> float:
     when : the reel is ready, with the plan as it stands
     plan : of the shot, as it stands
     """
-    if not when.work:
-        return when.allowed
-    late = max(1.0, when.seconds9 / when.seconds5) if when.seconds5 > 0 and math.isfinite(when.seconds9) else 1.0
-    return when.allowed / late - (when.work - plan.total_seconds)
+    return when.room - (when.work - plan.total_seconds if when.work else 0.0)
 
 
 def alternatives(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, room: float) -> Alternatives:

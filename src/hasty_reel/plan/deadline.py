@@ -66,6 +66,12 @@ class Deadline:
         return self.start + timedelta(seconds=min(self.seconds9, LONGEST))
 
     @property
+    def room(self) -> float:
+        """Seconds that all shots may be planned to take on a machine of speed 1, so that they are ready when due nine times in ten."""
+        known = 0 < self.seconds5 < math.inf and self.seconds9 < math.inf
+        return self.allowed / (max(1.0, self.seconds9 / self.seconds5) if known else 1.0)
+
+    @property
     def spare_seconds(self) -> float:
         """Between the 9 in 10 time and the due time; negative when late."""
         return (self.due - self.sure9).total_seconds()

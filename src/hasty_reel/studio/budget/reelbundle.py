@@ -60,8 +60,7 @@ class ReelBundleModel:
             self._say(None, f"No plan yet for {', '.join(when.missing)}: a proof of each comes first.")
             return
         reel, plans, models = self._session.reel, dict(outlook.plans), dict(outlook.models)
-        late = max(1.0, when.seconds9 / when.seconds5) if when.seconds5 > 0 and when.seconds9 < float("inf") else 1.0
-        room = when.allowed / late
+        room = when.room
 
         def _work(task: BackgroundTask) -> ReelBundle | str:
             found = {}
