@@ -188,7 +188,7 @@ class _Tables:
 
     def worked(self, machine: np.ndarray, clock: np.ndarray) -> np.ndarray:
         """Seconds that machines were free until a time."""
-        k = np.clip(np.searchsorted(self._at, clock, side="right") - 1, 0, len(self._at) - 1)
+        k = np.searchsorted(self._at, clock, side="right") - 1
         return self._free[machine, k] + (clock - self._at[k]) * self._slope[machine, k]
 
     def clock(self, machine: np.ndarray, free: np.ndarray, side: str) -> np.ndarray:
@@ -196,7 +196,7 @@ class _Tables:
         wide = len(self._at)
         low = np.minimum(free, self._free[machine, -1]) + self._apart * machine
         k = np.searchsorted(self._keys, low, side=side) - 1 - wide * machine  # type: ignore[call-overload]
-        k = np.where(free > self._free[machine, -1], wide - 1, np.clip(k, 0, wide - 1))
+        k = np.where(free > self._free[machine, -1], wide - 1, np.maximum(k, 0))
         slope = self._slope[machine, k]
         gone = free - self._free[machine, k]
         return np.where(gone <= 0, self._at[k], np.where(slope > 0, self._at[k] + gone / np.where(slope > 0, slope, 1.0), FAR))

@@ -12,7 +12,7 @@ from hasty_reel.plan.schedule import Ahead, Hours, Schedule, Worker, scheduled
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.machine import Machine
 
-MOST, LAST = 240, 80
+MOST, LAST = 120, 40
 """Units that are laid out; of more, neighbours are laid out together, but for the last ones, whose ends count."""
 
 
