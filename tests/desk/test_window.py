@@ -6,10 +6,12 @@ from pathlib import Path
 
 import av
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QRectF, Qt
+from PySide6.QtGui import QBrush, QColor, QImage, QPainter
 from PySide6.QtWidgets import QApplication
 
 from conftest import emitted
+from hasty_reel.desk import marks
 from hasty_reel.desk.stagesof import BUDGET, PROOFS, RUN
 from hasty_reel.farm.folder import FINISHED
 from hasty_reel.pictures.frame import read_picture
@@ -346,3 +348,17 @@ def test_the_strip_keeps_its_picture_when_it_is_reached_by_the_keyboard(qtbot, o
     image = strip.grab().toImage()
     corner = image.pixelColor(image.width() - 6, image.height() - 8)
     assert corner.lightness() < 60 and image.pixelColor(1, image.height() // 2).lightness() > 150
+
+
+def test_a_price_tag_is_painted_alike_whatever_was_painted_before(themed):
+    """Where a line departs a mark is filled first: the tag behind it must not be filled with the same."""
+    pictures = []
+    for brush in (QBrush(), QBrush(QColor("#C2BCB2"))):
+        image = QImage(80, 24, QImage.Format.Format_ARGB32)
+        image.fill(0)
+        painter = QPainter(image)
+        painter.setBrush(brush)
+        marks.tag(painter, QRectF(4, 3, 68, 18), "-1 h 00", "saves", 1.0)
+        painter.end()
+        pictures.append(image)
+    assert pictures[0] == pictures[1]

@@ -107,6 +107,7 @@ def tag(painter: QPainter, box: QRectF, text: str, kind: str, share: float, off:
         painter.restore()
     if saves:
         painter.setPen(QPen(QColor("#468F90"), 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(path)
     painter.setPen(theme.OFF if off else QColor("#92DEDB") if saves else theme.INK if kind == "costs" else theme.INK2)
     painter.setFont(theme.figures(12))
