@@ -1,6 +1,6 @@
 """Denoising against references that are nearly clean, and against what general libraries do, on scenes that it was not tuned on.
 
-`python benchmarks/finishing.py [SAMPLES ...]` prints the table of docs/finish.md: peak signal-to-noise ratio in dB and SSIM of
+`python benchmarks/finishing.py [SAMPLES ...]` prints the table of docs/finish.md: peak signal-to-noise ratio in dB, SSIM and FLIP of
 the displayed picture, and unrest of the error over time as a share of that of the frames as rendered. The references' own
 noise, told by their two halves, is taken out of both. The libraries' filters get the best of five strengths each.
 """
@@ -29,6 +29,8 @@ from hasty_reel.finish.denoise import Denoiser, Denoising
 from hasty_reel.image.lightness import lightness
 from hasty_reel.image.luminance import luminance
 from hasty_reel.image.warp import motion_path
+from hasty_reel.measure.difference import flip
+from hasty_reel.measure.seen import STANDARD
 from hasty_reel.pictures.colour import codes8
 from hasty_reel.pictures.frame import Picture
 
@@ -104,6 +106,11 @@ class Judge:
             )
         )
 
+    def flip(self, frames: dict[int, np.ndarray]) -> float:
+        """Mean difference that is seen when one flips between both (FLIP, as in Compare)."""
+        density = STANDARD.pixels_per_degree(SIZE[1])
+        return float(np.mean([flip(rgb, sum(self._halves[k]) / 2, density).mean() for k, rgb in frames.items()]))
+
     def unrest(self, frames: dict[int, np.ndarray]) -> float:
         """Of the error over time along the motion, in L*, without that of the references."""
         errors = {k: l_star(rgb) - l_star(sum(self._halves[k]) / 2) for k, rgb in frames.items()}
@@ -162,7 +169,7 @@ def main() -> None:
             run = pictures(name, scene, first, samples)
             judge = Judge(halves, [p.stack("motion.X", "motion.Y") for p in run])
             raw = {k: run[k].rgb for k in MIDDLE}
-            before = f"as rendered {judge.psnr(raw):.1f} dB, SSIM {judge.ssim(raw):.3f}, unrest {judge.unrest(raw):.2f} L*"
+            before = f"as rendered {judge.psnr(raw):.1f} dB, SSIM {judge.ssim(raw):.3f}, FLIP {judge.flip(raw):.3f}, unrest {judge.unrest(raw):.2f} L*"
             print(f"{name}, {samples} samples: {before}")
             cells: list[tuple[str, dict[int, np.ndarray], float]] = []
             for words, how, guides in (
@@ -180,7 +187,10 @@ def main() -> None:
                 cells.append((words, best, (time.perf_counter() - began) / len(MIDDLE) / len(strengths)))
             for words, frames, seconds in cells:
                 share = judge.unrest(frames) / judge.unrest(raw)
-                print(f"    {words:38} {judge.psnr(frames):5.1f} dB  {judge.ssim(frames):.3f}  {share:.2f}  {seconds:.2f} s", flush=True)
+                print(
+                    f"    {words:38} {judge.psnr(frames):5.1f} dB  {judge.ssim(frames):.3f}  {judge.flip(frames):.3f}  {share:.2f}  {seconds:.2f} s",
+                    flush=True,
+                )
 
 
 if __name__ == "__main__":
