@@ -109,7 +109,11 @@ class Judge:
     def flip(self, frames: dict[int, np.ndarray]) -> float:
         """Mean difference that is seen when one flips between both (FLIP, as in Compare)."""
         density = STANDARD.pixels_per_degree(SIZE[1])
-        return float(np.mean([flip(rgb, sum(self._halves[k]) / 2, density).mean() for k, rgb in frames.items()]))
+        return float(np.mean([flip(sum(self._halves[k]) / 2, rgb, density).mean() for k, rgb in frames.items()]))
+
+    def likeness(self, frames: dict[int, np.ndarray]) -> str:
+        """PSNR, SSIM and FLIP in words."""
+        return f"{self.psnr(frames):5.1f} dB  {self.ssim(frames):.3f}  FLIP {self.flip(frames):.3f}"
 
     def unrest(self, frames: dict[int, np.ndarray]) -> float:
         """Of the error over time along the motion, in L*, without that of the references."""
@@ -169,7 +173,7 @@ def main() -> None:
             run = pictures(name, scene, first, samples)
             judge = Judge(halves, [p.stack("motion.X", "motion.Y") for p in run])
             raw = {k: run[k].rgb for k in MIDDLE}
-            before = f"as rendered {judge.psnr(raw):.1f} dB, SSIM {judge.ssim(raw):.3f}, FLIP {judge.flip(raw):.3f}, unrest {judge.unrest(raw):.2f} L*"
+            before = f"as rendered {judge.likeness(raw)}, unrest {judge.unrest(raw):.2f} L*"
             print(f"{name}, {samples} samples: {before}")
             cells: list[tuple[str, dict[int, np.ndarray], float]] = []
             for words, how, guides in (
