@@ -5,12 +5,14 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
+import msgspec
 import numpy as np
 from PySide6.QtCore import QPoint, Qt
 
 from hasty_reel.desk.stages.finish.ownsteps import OwnStepsPage
-from hasty_reel.desk.stagesof import FINISH
+from hasty_reel.desk.stagesof import FINISH, RUN
 from hasty_reel.programs.ownsteps import OwnStep
+from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.finishorder import USUAL
 from hasty_reel.studio.finish.preview import compared
 
@@ -176,3 +178,22 @@ def test_a_step_that_fails_is_told_once_where_the_frame_would_be(qtbot, open_ree
     copies = OwnStep(name="Grade", command=("cp", "{input}", "{output}"))
     session.own.set_steps(session.own.steps.changed(session.own.steps.items[0], copies))
     qtbot.waitUntil(lambda: model.shown is not None, timeout=60_000)
+
+
+def test_a_reel_that_names_a_step_nobody_keeps_here_says_so_and_runs_nothing(qtbot, open_reel, demo_path):
+    was = read_reel(demo_path)
+    recipes = tuple(msgspec.structs.replace(r, finish_order=(*USUAL, "Theirs")) for r in was.recipes)
+    save_reel(demo_path, msgspec.structs.replace(was, recipes=recipes))
+    window = open_reel(demo_path)
+    window.show_stage(FINISH)
+    session, stage = window.session, window.finish
+    assert "Not kept on this machine" in stage.cards.steps["Theirs"].about.text()
+    qtbot.waitUntil(lambda: stage.preview.shown is not None, timeout=60_000)
+    assert stage.preview.left_out == "shown without Theirs"
+    stage.chain.try_it()
+    assert "'Theirs' is not kept on this machine" in stage.chain.words and not stage.chain.trying
+    heard = []
+    session.said.connect(heard.append)
+    window.show_stage(RUN)
+    qtbot.waitUntil(lambda: any("'Theirs' is not kept" in words for words in heard), timeout=30_000)
+    assert session.final.run is None

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
+import msgspec
 import numpy as np
 import pytest
 
@@ -175,3 +176,18 @@ def test_own_steps_are_kept_on_this_machine_and_checked():
         check_step(OwnStep(name="x", command=("a", "{input}")), "Own step 'x'")
     with pytest.raises(WrongInput, match=r"'{frame}'; expected one of {input}, {output}, {first}"):
         check_step(OwnStep(name="x", command=("a", "{input}", "{output}", "{frame}"), folder=True), "Own step 'x'")
+
+
+def test_what_own_steps_did_counts_while_their_commands_are_the_same(tmp_path):
+    from hasty_reel.evidence.proof import FILTER, DenoiseEffect, read_effects, write_effects
+
+    plain = DenoiseEffect(filter=FILTER, window=3, noise_ratio=0.5, flicker_ratio=0.5, seconds_per_pixel=1e-6)
+    tried = msgspec.structs.replace(plain, chain="denoise 3 100 % > Grade", own={"Grade": step().fingerprint})
+    write_effects(tmp_path, [plain, tried])
+    assert read_effects(tmp_path) == [plain], "there is no such step"
+    OWN_STEPS.save(OWN_STEPS.shipped.added(step()))
+    assert read_effects(tmp_path) == [plain, tried]
+    OWN_STEPS.save(OWN_STEPS.shipped.added(step("enlarge")))
+    assert read_effects(tmp_path) == [plain]
+    OWN_STEPS.path.write_text("not JSON")
+    assert read_effects(tmp_path) == [plain], "a broken list of steps loses no other evidence"

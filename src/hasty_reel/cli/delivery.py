@@ -130,7 +130,8 @@ def try_finish(file: Path, shot: str, as_json: bool) -> int:
     reel = read_reel(file)
     chosen = reel.shot(shot)
     recipe = reel.recipe_of(chosen)
-    words = chain_words(recipe, denoise_window(chosen, recipe))
+    window = denoise_window(chosen, recipe)
+    words = chain_words(recipe, window)
     if not words:
         raise WrongInput(f"{shot}: its chain is the usual one, which every proof run tries; expected another order or a step of your own.")
     own = [own_step(name) for name in own_names(recipe.finish_order)]
@@ -139,7 +140,7 @@ def try_finish(file: Path, shot: str, as_json: bool) -> int:
     for proof in evidence.proofs:
         if not proof.scan and proof.small <= 1 and proof.id not in chosen.put_away:
             folder = evidence.folders[proof.id]
-            found = try_chain(folder, proof, recipe, own, reel.height, float(reel.fps), lambda share, words: None, CancelToken())
+            found = try_chain(folder, proof, recipe, window, own, reel.height, float(reel.fps), lambda share, words: None, CancelToken())
             if found is not None:
                 tried[proof.id] = found
     if not tried:

@@ -11,7 +11,7 @@ from typing import Annotated
 
 import msgspec
 
-from hasty_reel.errors import ReelError, reason
+from hasty_reel.errors import HastyReelError, ReelError, reason
 from hasty_reel.programs.ownsteps import OWN_STEPS
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.regularfile import read_regular
@@ -188,7 +188,10 @@ def read_effects(folder: Path) -> list[DenoiseEffect]:
         raise ReelError(f"{path}: {error}.") from error
     found = [e for e in found if e.filter == FILTER]
     if any(e.own for e in found):
-        now = {step.name: step.fingerprint for step in OWN_STEPS.read().items}
+        try:
+            now = {step.name: step.fingerprint for step in OWN_STEPS.read().items}
+        except HastyReelError:
+            now = {}  # told where they are edited; what was measured of them counts no more
         found = [e for e in found if all(now.get(name) == tried for name, tried in e.own.items())]
     return found
 

@@ -65,7 +65,15 @@ def measure_run(folder: Path, proof: Proof, run: Sequence[int], rows: int, fps: 
 
 
 def try_chain(
-    folder: Path, proof: Proof, recipe: Recipe, own: Sequence[OwnStep], rows: int, fps: float, progress: Progress, cancel: CancelToken
+    folder: Path,
+    proof: Proof,
+    recipe: Recipe,
+    window: int,
+    own: Sequence[OwnStep],
+    rows: int,
+    fps: float,
+    progress: Progress,
+    cancel: CancelToken,
 ) -> DenoiseEffect | None:
     """Try the whole chain of a recipe on the run of a proof, and keep what it did beside the proof.
 
@@ -74,6 +82,7 @@ def try_chain(
     folder : of the proof
     proof : the proof
     recipe : with its departures
+    window : frames that the shot can be denoised over; 1 is off
     own : the artist's own steps that it names
     rows : of the delivered picture, whose pixels those of the proof stand for
     fps : frames a second of the reel
@@ -92,14 +101,14 @@ def try_chain(
     """
     from hasty_reel.finish.chain import Chain
 
-    runs, words = runs_of(list(proof.by_frame())), chain_words(recipe, recipe.denoise_window)
+    runs, words = runs_of(list(proof.by_frame())), chain_words(recipe, window)
     if not runs or not words:
         return None
     measurer, frames = _measurer(folder, proof, runs[0], rows, fps)
-    if recipe.denoise_window + BEYOND > frames:
+    if window + BEYOND > frames:
         return None
     size = delivered_size((proof.width, proof.height), recipe.render_scale)
-    effect = measurer.measure_chain(Chain.of(recipe, recipe.denoise_window, size, own), words, cancel, progress)
+    effect = measurer.measure_chain(Chain.of(recipe, window, size, own), words, cancel, progress)
     others = [e for e in read_effects(folder) if e.chain != words]
     write_effects(folder, [*others, effect])
     return effect

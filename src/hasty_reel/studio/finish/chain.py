@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from psygnal import Signal
 
+from hasty_reel.errors import HastyReelError
 from hasty_reel.farm.proofrun import runs_of, try_chain
 from hasty_reel.plan.finishing import denoise_window
 from hasty_reel.programs.ownsteps import OwnStep, own_step
@@ -141,7 +142,12 @@ class FinishChain:
             return
         session, recipe = self._session, self._session.recipe
         evidence, fps, rows = session.evidence, float(session.reel.fps), session.reel.height
-        own = [own_step(name, session.own.steps) for name in own_names(recipe.finish_order)]
+        try:
+            own = [own_step(name, session.own.steps) for name in own_names(recipe.finish_order)]
+        except HastyReelError as error:
+            self._say(str(error))
+            return
+        window = denoise_window(session.shot, recipe)
         away = session.shot.put_away
         runs = [p for p in evidence.proofs if p.id not in away and not p.scan and p.small <= 1 and runs_of(list(p.by_frame()))]
         folders = [evidence.folders[p.id] for p in runs]
@@ -151,7 +157,7 @@ class FinishChain:
             done = 0
             for k, (proof, folder) in enumerate(zip(runs, folders)):
                 tell = lambda share, words, k=k: task.tell((k + share) / len(runs), words)  # noqa: E731
-                done += try_chain(folder, proof, recipe, own, rows, fps, tell, task.cancel) is not None
+                done += try_chain(folder, proof, recipe, window, own, rows, fps, tell, task.cancel) is not None
             return done
 
         self._task = task = session.background.start(_work)

@@ -146,7 +146,7 @@ class FinalFrames:
 
         self._looking = task = session.background.start(_look)
         task.done.connect(self._looked)
-        task.failed.connect(session.said)
+        task.failed.connect(self._cannot)
         task.ended.connect(self._look_ended)
         self.changed.emit()
 
@@ -159,6 +159,12 @@ class FinalFrames:
         if finished != self._finished:
             self._finished = finished
             self.frames_changed.emit(self.folder)
+
+    def _cannot(self, words: str) -> None:
+        """No run as it is planned now: the one before must not be taken for it."""
+        self.run = None
+        self._session.said.emit(words)
+        self.changed.emit()
 
     def _look_ended(self) -> None:
         self._looking = None
