@@ -2,10 +2,17 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
+
+import msgspec
 import numpy as np
 import pytest
 
+from hasty_reel.plan.deadline import deadline
 from hasty_reel.plan.schedule import FAR, Ahead, Hours, Worker, best_chunk, scheduled
+from hasty_reel.plan.shot import plan_shot
+from hasty_reel.plan.wouldhelp import would_help
+from hasty_reel.predict.model import ShotModel
 
 
 def ahead(count: int, seconds, own: float = 0.0, shared: float = 0.0, load: float = 0.0) -> Ahead:
@@ -124,3 +131,16 @@ def test_list_scheduling_stays_within_its_bound():
         found = scheduled(Ahead(seconds, np.zeros(50), 0.0, np.zeros(50)), [Worker(k) for k in range(m)], always(m), 1, 1).ready[0]
         best = max(seconds.sum() / m, seconds.max())
         assert best <= found + 1e-3 <= (2 - 1 / m) * best + 1e-2
+
+
+def test_what_would_help_is_told_with_its_time(demo_reel, demo_evidence):
+    """Twice the same machine halves the clock; a tenth fewer samples take a tenth off; what does not help is not told."""
+    reel = msgspec.structs.replace(demo_reel, machines=(msgspec.structs.replace(demo_reel.machines[0], speed=1.0, workers=1, free=()),))
+    plans = {s.id: plan_shot(reel, s, ShotModel(demo_evidence[s.id], s.frames)) for s in reel.shots[:2]}
+    start = datetime(2026, 11, 24, 12, tzinfo=UTC)
+    now = deadline(reel, plans, start)
+    helps = {h.words: h for h in would_help(reel, plans, now, start)}
+    assert list(helps) == [f"One more machine like {reel.machines[0].name}", "10 % fewer samples, 5 % more noise"]
+    assert helps[f"One more machine like {reel.machines[0].name}"].when.seconds9 == pytest.approx(now.seconds9 / 2, rel=0.02)
+    assert helps["10 % fewer samples, 5 % more noise"].when.seconds9 == pytest.approx(0.9 * now.seconds9, rel=0.03)
+    assert "ready " in next(iter(helps.values())).told

@@ -23,6 +23,7 @@ from hasty_reel.plan.memory import memory_of, memory_words
 from hasty_reel.plan.outlook import Outlook
 from hasty_reel.plan.shot import PARTS, ShotPlan
 from hasty_reel.plan.spread import day_factors, frame_band, total_draws
+from hasty_reel.plan.wouldhelp import would_help
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.edits import brought_in
@@ -128,6 +129,12 @@ def estimate(file: Path, shot: str | None, strict: bool, check: bool, others: bo
             f"Ready {when.sure9:%a %d %b %H:%M} (9 in 10 sure), due {when.due.astimezone():%a %d %b %H:%M}: "
             f"{spoken(abs(when.spare_seconds))} {word}; chance {100 * when.chance:.0f} %"
         )
+    if when.spare_seconds < 0 and not when.missing:
+        helps = would_help(reel, found.plans, when, when.start)
+        document["would_help"] = [
+            {"what": h.words, "sure9": None if h.when.never else h.when.sure9.isoformat(timespec="seconds")} for h in helps
+        ]
+        table += [h.told for h in helps]
     table += [f"{m.name}: {h:.1f} h of work, free {hours_text(m.free)}" for m, h in zip(reel.machines, when.hours)]
     if when.cost:
         table.append(f"Price of these hours: {when.cost:.2f}")

@@ -13,6 +13,7 @@ capacity   what the machines can do by when, in their free hours
 deadline   all shots against the due time
 finishing  what finishing does to the frames of a shot: denoising over time, then resizing to the delivered size
 calm       what denoising is worth: the samples it stands for, and how much of it is enough
+wouldhelp  what would have the reel ready sooner, each with its time
 outlook    the plans of all shots of a reel, each made anew only when something it rests on changed
 memory     the memory of a shot against what each machine has
 bundles    settings that together play clean: the sharpest, the calmest, the fastest

@@ -9,6 +9,7 @@ from psygnal import Signal
 from hasty_reel.evidence.looks import looks_of
 from hasty_reel.plan.bundles import every_bundle
 from hasty_reel.plan.reelbundle import ReelBundle, reel_bundle
+from hasty_reel.plan.wouldhelp import Help, would_help
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
 from hasty_reel.studio.background import BackgroundTask
@@ -21,7 +22,7 @@ if TYPE_CHECKING:
 class ReelBundleModel:
     """The bundles for all shots, as they were found for the plan as it stands. changed() : they are found, or no longer true.
 
-    found : None before they were looked for; words : what they come to
+    found : None before they were looked for; words : what they come to; helps : what would have the reel ready sooner
 
     Parameters
     ----------
@@ -34,6 +35,7 @@ class ReelBundleModel:
         self._session = session
         self.found: ReelBundle | None = None
         self.words = ""
+        self.helps: list[Help] = []
         self._task: BackgroundTask | None = None
         session.planner.plan_changed.connect(self._forget)
 
@@ -45,6 +47,7 @@ class ReelBundleModel:
     def _forget(self) -> None:
         if self._task is not None:
             self._task.cancel.cancel()
+        self.helps = []
         self._say(None, "")
 
     def _say(self, found: ReelBundle | None, words: str) -> None:
@@ -62,7 +65,10 @@ class ReelBundleModel:
         reel, plans, models = self._session.reel, dict(outlook.plans), dict(outlook.models)
         room = when.room
 
+        start = when.start
+
         def _work(task: BackgroundTask) -> ReelBundle | str:
+            task.send(would_help(reel, plans, when, start))
             found = {}
             for k, (shot, plan) in enumerate(plans.items()):
                 task.cancel.check()
@@ -76,9 +82,13 @@ class ReelBundleModel:
         self._task = task = self._session.background.start(_work)
         self._say(None, "Weighing what proofs tried, shot by shot …")
         task.progressed.connect(lambda share, words: self._say(None, f"{words[:1].upper()}{words[1:]} …"))
+        task.came.connect(self._helps)
         task.done.connect(self._came)
         task.failed.connect(lambda words: self._say(None, words))
         task.ended.connect(self._ended)
+
+    def _helps(self, found: list[Help]) -> None:
+        self.helps = found
 
     def _came(self, found: ReelBundle | str) -> None:
         if isinstance(found, str):

@@ -78,6 +78,10 @@ class ReelPage(QWidget):
         column.setSpacing(0)
         column.addWidget(table)
         column.addLayout(row)
+        self.helps = QLabel("")
+        self.helps.setFont(theme.words(13))
+        self.helps.setContentsMargins(16, 6, 16, 0)
+        column.addWidget(self.helps)
         column.addStretch(1)
         follow(self, model.changed, self.refresh)
         self.refresh()
@@ -85,5 +89,6 @@ class ReelPage(QWidget):
     def refresh(self) -> None:
         """Show what was found."""
         self.words.setText(self.model.words)
+        self.helps.setText("\n".join(["What would have it ready sooner:", *(h.told for h in self.model.helps)]) if self.model.helps else "")
         self.weigh.setEnabled(not self.model.looking)
         self.take.setVisible(self.model.found is not None)
