@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import json
 import sys
+from datetime import datetime, timedelta
 from fractions import Fraction
 from itertools import pairwise
 from pathlib import Path
@@ -561,6 +562,8 @@ def test_schedule_counts_whole_frames_and_free_hours(reel, tmp_path):
 
 
 def test_estimate_offers_bundles_that_play_clean(reel, demo_path):
+    due = (datetime.now().astimezone() + timedelta(days=60)).isoformat(timespec="seconds")  # in time at any hour of the day
+    save_reel(demo_path, msgspec.structs.replace(read_reel(demo_path), due=due))
     status, out, _ = reel("estimate", demo_path, "--shot", "sh010", "--alternatives", "--json")
     shot = json.loads(out)["shots"][0]
     bundles = {b["name"]: b for b in shot["alternatives"]["bundles"]}

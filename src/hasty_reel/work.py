@@ -21,6 +21,18 @@ def silent(share: float, words: str) -> None:
     """
 
 
+def part_of(progress: Progress, part: int, parts: int) -> Progress:
+    """Return what takes the progress of one part of several, and reports that of all.
+
+    Parameters
+    ----------
+    progress : of all
+    part : which, from 0
+    parts : how many
+    """
+    return lambda share, words: progress((part + share) / parts, words)
+
+
 class CancelToken:
     """Asked for by one thread, looked at by another between two pieces of work."""
 

@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+from datetime import datetime, timedelta
+
+import msgspec
 from PySide6.QtCore import QPoint, QPointF, Qt
 
 from hasty_reel.desk.stagesof import BUDGET
+from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.shot import CLEAN
 
 
 def test_a_bundle_is_taken_with_a_click_and_undone_with_one(qtbot, open_reel, demo_path):
+    due = (datetime.now().astimezone() + timedelta(days=60)).isoformat(timespec="seconds")  # in time at any hour of the day
+    save_reel(demo_path, msgspec.structs.replace(read_reel(demo_path), due=due))
     window = open_reel(demo_path)
     window.show_stage(BUDGET)
     session, row, stage = window.session, window.budget.bundles, window.budget

@@ -19,7 +19,7 @@ from hasty_reel.finish.finisher import Finisher
 from hasty_reel.finish.sequence import finish_sequence
 from hasty_reel.image.luminance import luminance
 from hasty_reel.image.sampling import add_cubic
-from hasty_reel.image.sharpen import sharpen
+from hasty_reel.image.sharpen import sharpen, sharpened_noise
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.pictures.writing import write_picture
@@ -179,3 +179,12 @@ def test_alpha_and_other_channels_go_along_to_the_delivered_size():
     assert alpha.min() >= 0.0 and alpha.max() <= 1.0 and alpha[32, 32] == pytest.approx(1.0) and alpha[2, 2] == pytest.approx(0.0, abs=1e-3)
     assert made.guides["crypto.R"][32, 32] == pytest.approx(5.0, rel=1e-3)
     assert np.abs(made.rgb[alpha == 0.0]).max() < 0.02
+
+
+@pytest.mark.parametrize("amount", [0.1, 0.125, 1.0])
+def test_sharpening_raises_white_noise_as_much_as_the_plan_counts(amount):
+    """Within 1 % on planted white noise; noise of four pixels is raised by far less."""
+    noise = np.random.RandomState(1).normal(0.4, 0.01, (400, 400, 1)).repeat(3, axis=2).astype(np.float32)
+    assert sharpen(noise, amount).std() / noise.std() == pytest.approx(sharpened_noise(amount), rel=0.01)
+    coarse = (0.4 + gaussian_filter(noise - 0.4, (4, 4, 0))).astype(np.float32)
+    assert 1.0 <= sharpen(coarse, amount).std() / coarse.std() < 1.0 + 0.2 * (sharpened_noise(amount) - 1.0)

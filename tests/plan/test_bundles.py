@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import replace
 from types import SimpleNamespace
 
 import msgspec
@@ -149,3 +150,18 @@ def test_the_bundles_of_a_reel_are_those_of_brute_force(seed):
     late = reel_bundle(bundles, 0.0)
     assert not late.in_time and late.seconds == pytest.approx(min(e[0] for e in every))
     assert reel_bundle({"a": []}, 1.0) is None
+
+
+def test_looks_are_told_at_frames_of_the_scene_however_the_shot_was_numbered(demo_evidence, looks):
+    """The richest proof, made when the shot began a hundred frames later: it is compared at the same moment of the scene."""
+    evidence = demo_evidence["sh010"]
+
+    def later(proof):
+        if proof.id != "p008":
+            return proof
+        return msgspec.structs.replace(
+            proof, offset=proof.offset + 100, pictures=tuple(msgspec.structs.replace(p, frame=p.frame + 100) for p in proof.pictures)
+        )
+
+    other = looks_of(replace(evidence, proofs=tuple(later(p) for p in evidence.proofs)))
+    assert other.changes == looks.changes

@@ -56,7 +56,7 @@ def looks_of(evidence: Evidence) -> Looks:
             continue
         for frame, pictures in proof.by_frame().items():
             if len(pictures) > 1:
-                seen.setdefault((frame + proof.offset, proof.width, proof.height), []).append((proof.recipe, proof))
+                seen.setdefault((frame - proof.offset, proof.width, proof.height), []).append((proof.recipe, proof))
     found: dict[tuple[str, Pair], list[float]] = {}
     planes: dict[tuple[str, float], list[np.ndarray]] = {}
     for (frame, *_), proofs in seen.items():
@@ -65,7 +65,7 @@ def looks_of(evidence: Evidence) -> Looks:
             if len(changed) != 1 or not _alike(a, b, changed[0]):
                 continue
             try:
-                first, second = (_lightness(evidence, p, frame - p.offset, planes) for p in (one, two))
+                first, second = (_lightness(evidence, p, frame + p.offset, planes) for p in (one, two))
             except PictureError:
                 continue  # told where the evidence is read
             square = float(np.mean((first[0] - second[0]) * (first[1] - second[1])))
@@ -88,7 +88,7 @@ def _of_sizes(evidence: Evidence, planes: dict[tuple[str, float], list[np.ndarra
             try:
                 both = _lightness(evidence, proof, frame, planes)
             except PictureError:
-                continue
+                continue  # told where the evidence is read
             for scale in SCALES:
                 small = scaled_size((proof.width, proof.height), scale)
                 lost = [_there_and_back(plane, small) - plane for plane in both]

@@ -26,7 +26,7 @@ from hasty_reel.measure.worst import worst
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.programs.ownsteps import FRAME_FILE
-from hasty_reel.work import CancelToken, Progress, silent
+from hasty_reel.work import CancelToken, Progress, part_of, silent
 
 DENSITY, FPS = 28.28, 24.0
 """Pixels a degree and frames a second at which it is judged, where nothing else is told."""
@@ -119,9 +119,8 @@ class EffectMeasurer:
         pixels = run[0].width * run[0].height
         after, took = [], []
         for s, side in enumerate(self._sides):
-            within: Progress = lambda share, words, s=s: progress((s + share) / len(self._sides), words)  # type: ignore[misc] # noqa: E731
             began = time.perf_counter()
-            made = _through_files(chain, side, cancel, within)
+            made = _through_files(chain, side, cancel, part_of(progress, s, len(self._sides)))
             took.append((time.perf_counter() - began) / len(side))
             after.append([made[k].rgb for k in inner])
         size = (after[0][0].shape[1], after[0][0].shape[0])

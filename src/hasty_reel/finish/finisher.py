@@ -106,18 +106,25 @@ class Finisher:
             return self._denoised(before)
         if name == DESPIKE:
             return self._keeping(lambda frame: self._despiked(frame, before))
+        act = self._act(name)
+        later = chain.steps[chain.steps.index(name) + 1 :]
+
+        def _made(frame: int) -> Picture:
+            return act(frame, before(frame))
+
+        return self._keeping(_made) if {DENOISE, DESPIKE} & set(later) else _made
+
+    def _act(self, name: str) -> Callable[[int, Picture], Picture]:
+        """What a step does to a frame that needs no others."""
+        chain = self.chain
         if name == RESIZE:
             assert chain.size is not None
             size = chain.size
-            act: Callable[[int, Picture], Picture] = lambda frame, p: resized(p, size)  # noqa: E731
-        elif name == SHARPEN:
-            act = lambda frame, p: Picture(sharpen(p.rgb, chain.sharpen), p.guides, p.attributes)  # noqa: E731
-        else:
-            own = next(step for step in chain.own if step.name == name)
-            act = lambda frame, p: own_frame(own, frame, p, self._cancel)  # noqa: E731
-        later = chain.steps[chain.steps.index(name) + 1 :]
-        made = lambda frame: act(frame, before(frame))  # noqa: E731
-        return self._keeping(made) if {DENOISE, DESPIKE} & set(later) else made
+            return lambda frame, picture: resized(picture, size)
+        if name == SHARPEN:
+            return lambda frame, picture: Picture(sharpen(picture.rgb, chain.sharpen), picture.guides, picture.attributes)
+        own = next(step for step in chain.own if step.name == name)
+        return lambda frame, picture: own_frame(own, frame, picture, self._cancel)
 
     def _denoised(self, before: Source) -> Source:
         denoiser = Denoiser(self.chain.denoising, before)

@@ -23,7 +23,7 @@ from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.programs.ownsteps import FRAME_FILE, OwnStep
 from hasty_reel.wholefile import clear_folder, flush_folder
-from hasty_reel.work import CancelToken, Progress, silent
+from hasty_reel.work import CancelToken, Progress, part_of, silent
 
 Place = Callable[[int], Path]
 """Gives the path of a frame."""
@@ -115,7 +115,7 @@ def finish_sequence(
     try:
         with _between(folder, len(parts)) as between:
             for k, part in enumerate(parts):
-                last, within = k + 1 == len(parts), _share_of(progress, k, len(parts))
+                last, within = k + 1 == len(parts), part_of(progress, k, len(parts))
                 then = target if last else partial(_in_step, between / str(k))
                 if isinstance(part, OwnStep):
                     own_folder(part, frames, source, then, within, cancel)
@@ -149,11 +149,6 @@ def _between(folder: Path, parts: int) -> Iterator[Path]:
 
 def _in_step(step: Path, frame: int) -> Path:
     return step / FRAME_FILE.format(frame)
-
-
-def _share_of(progress: Progress, part: int, parts: int) -> Progress:
-    """The progress of one part of several, as that of all."""
-    return lambda share, words: progress((part + share) / parts, words)
 
 
 @dataclass(frozen=True)

@@ -18,6 +18,7 @@ import numpy as np
 from hasty_reel.evidence.looks import Looks
 from hasty_reel.evidence.settings import SETTINGS
 from hasty_reel.plan.deadline import Deadline
+from hasty_reel.plan.finishing import finishing_of
 from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.predict.effects import BEYOND
 from hasty_reel.predict.model import ShotModel
@@ -149,26 +150,11 @@ def _bundle(reel: Reel, plan: ShotPlan, model: ShotModel, changes: Mapping[str, 
     if most > ceiling:
         ceiling = min(MOST_SAMPLES, 1 << (most - 1).bit_length())
     recipe = msgspec.structs.replace(wide, samples_ceiling=ceiling)
-    own = denoise_loss(recipe, model, made)
+    own = finishing_of(reel, shot, recipe, model, made.typical_samples).bias_L
     words = tuple(differences(recipe, plan.recipe))
     return Bundle(
         "", recipe, hold, made, words, math.hypot(loss, own), made.budget.solved and not made.unproven, made.total_seconds <= room
     )
-
-
-def denoise_loss(recipe: Recipe, model: ShotModel, plan: ShotPlan) -> float:
-    """Return what denoising changes besides noise, root mean square in L*.
-
-    Parameters
-    ----------
-    recipe : says how it denoises
-    model : of the shot
-    plan : of the shot, whose samples count
-    """
-    if recipe.denoise_window == 1 or len(plan.frames) == 1:
-        return 0.0
-    effect = model.effects.at(recipe.denoise_window, plan.typical_samples, bool(recipe.denoise_thorough), recipe.denoise_strength / 100.0)
-    return 0.0 if effect is None else effect.bias_L
 
 
 def _calmest(reel: Reel, plan: ShotPlan, model: ShotModel, start: Bundle, hold: Hold, room: float) -> Bundle:

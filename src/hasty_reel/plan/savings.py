@@ -10,7 +10,8 @@ import numpy as np
 
 from hasty_reel.evidence.looks import SCALES, Looks
 from hasty_reel.evidence.settings import SETTINGS
-from hasty_reel.plan.bundles import MOST_SAMPLES, OF_MOTION, denoise_loss, denoise_ways
+from hasty_reel.plan.bundles import MOST_SAMPLES, OF_MOTION, denoise_ways
+from hasty_reel.plan.finishing import finishing_of
 from hasty_reel.plan.prices import plan_seen_alike, priced_hold
 from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.plan.spread import total_draws
@@ -57,7 +58,7 @@ def savings(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> list[
     base = plan if hold == plan.shot.hold else plan_shot(reel, shot, model, plan.recipe, plan.eyes)
     took = total_draws(base)
     out = []
-    for changes, loss in _changes(base, model, looks):
+    for changes, loss in _changes(reel, base, model, looks):
         recipe = msgspec.structs.replace(base.recipe, **changes)
         wide = msgspec.structs.replace(recipe, samples_ceiling=MOST_SAMPLES)
         alike = plan_shot(reel, shot, model, wide, plan.eyes, base.samples)
@@ -70,7 +71,7 @@ def savings(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> list[
     return sorted(out, key=lambda s: -s.seconds)
 
 
-def _changes(plan: ShotPlan, model: ShotModel, looks: Looks) -> Iterator[tuple[dict[str, Value], float]]:
+def _changes(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> Iterator[tuple[dict[str, Value], float]]:
     """Single changes whose look is known, and that look, in L*."""
     recipe = plan.recipe
     for field in SETTINGS:
@@ -85,13 +86,13 @@ def _changes(plan: ShotPlan, model: ShotModel, looks: Looks) -> Iterator[tuple[d
         loss = looks.between("render_scale", 100.0, scale)
         if loss is not None:
             yield {"render_scale": scale}, loss
-    was = denoise_loss(recipe, model, plan)
+
+    def _bias(other: Recipe) -> float:
+        return finishing_of(reel, plan.shot, other, model, plan.typical_samples).bias_L
+
     for way in denoise_ways(recipe, model):
-        if any(getattr(recipe, f) != v for f, v in way.items()):
-            yield way, denoise_loss(_with(recipe, way), model, plan) - was
+        other = msgspec.structs.replace(recipe, **way)
+        if other != recipe:
+            yield way, _bias(other) - _bias(recipe)
     if not recipe.keep_scene and any(r.recipe.keep_scene for r in model.rows):
         yield {"keep_scene": 1}, 0.0
-
-
-def _with(recipe: Recipe, changes: dict[str, Value]) -> Recipe:
-    return msgspec.structs.replace(recipe, **changes)

@@ -19,8 +19,8 @@ FAR = 1e12
 """Seconds: never."""
 PAUSE = 1e-3
 """Seconds of a pause that is one."""
-RESTS = 6
-"""Seconds of a chunk beyond which a shorter one wins: of even chunks that end alike the longer one is taken."""
+ALIKE = 6.0
+"""Seconds by which ends count as alike, a tenth of the minute that is shown: then the longer chunk is taken, which starts less often."""
 
 
 @dataclass(frozen=True)
@@ -67,13 +67,11 @@ class Schedule:
 
     ready : (runs,) seconds from the start until all frames are there, `FAR` where they never are
     worked : (runs, m) seconds each machine worked; frames : (runs, m) frames it rendered
-    chunks : (chunks, 4) of the run that ends in the middle: first frame, machine, start and end in seconds
     """
 
     ready: np.ndarray
     worked: np.ndarray
     frames: np.ndarray
-    chunks: np.ndarray
 
     def quantile(self, share: float) -> float:
         """Return the seconds by which all is ready in a share of the runs; inf where it never is.
@@ -123,10 +121,8 @@ def scheduled(
     machines = len(hours.free)
     worked, frames = np.zeros((runs, machines)), np.zeros((runs, machines))
     ready = np.zeros(runs)
-    starts = np.arange(0, count, chunk)
-    lanes = np.empty((len(starts), 4, runs), np.float32)
     lost_by = rng.random((runs, count), np.float32) if fails.any() else None
-    for k, first in enumerate(starts.tolist()):
+    for first in range(0, count, chunk):
         past = min(first + chunk, count)
         who = np.argmin(next_start, axis=1)
         part = took[:, first:past]
@@ -139,16 +135,13 @@ def scheduled(
         if len(cut) and len(workers) > 1:  # the hours end before the chunk does: whoever ends it soonest takes it
             ends = [tables.after(np.full(len(cut), m), next_start[cut, w], whole[cut] / s) for w, (m, s) in enumerate(zip(machine, speed))]
             who[cut] = np.argmin(ends, axis=0)
-            begun, ended[cut] = next_start[every, who], np.min(ends, axis=0)
+            ended[cut] = np.min(ends, axis=0)
         work = whole / speed[who]
-        lanes[k, 0] = first
-        lanes[k, 1:] = machine[who], begun, ended
         next_start[every, who] = tables.opening(machine[who], ended)
         worked[every, machine[who]] += work  # each run once, so that nothing is lost
         frames[every, machine[who]] += past - first
         ready = np.maximum(ready, ended)
-    middle = int(np.argsort(ready)[runs // 2])
-    return Schedule(np.minimum(ready, FAR), worked, frames, lanes[:, :, middle])
+    return Schedule(np.minimum(ready, FAR), worked, frames)
 
 
 def best_chunk(ahead: Ahead, workers: Sequence[Worker], hours: Hours, seed: int = 1) -> int:
@@ -165,7 +158,7 @@ def best_chunk(ahead: Ahead, workers: Sequence[Worker], hours: Hours, seed: int 
     tried = sorted({most, *(n for k in range(12) for n in (1 << k, 3 << k) if n < most)})
     found = {n: scheduled(ahead, workers, hours, n, 60, seed).quantile(0.9) for n in tried}
     soonest = min(found.values())
-    return max(n for n in tried if found[n] <= soonest + RESTS)
+    return max(n for n in tried if found[n] <= soonest + ALIKE)
 
 
 def _failures(drawn: np.ndarray, chance: np.ndarray) -> np.ndarray:

@@ -16,7 +16,8 @@ from scipy.stats import t as student
 
 MEGA = 1e-6
 PRIOR_SPREAD, PRIOR_ROWS = 0.08, 4.0
-"""Standard deviation of the logarithm of a time about its model that is expected, and the rows it counts for."""
+"""Standard deviation of the logarithm of a time about its model that is expected, and the rows it counts for
+(common practice, no source)."""
 DRAWS = 2000
 ROUNDS = 5
 """How often weights are set to what was fitted."""

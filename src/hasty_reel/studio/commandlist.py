@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from collections.abc import Callable
 from typing import Any, Generic, TypeVar
 
@@ -16,7 +17,7 @@ from hasty_reel.reel.numbers import read_number
 Item = TypeVar("Item", bound=Named)
 
 
-class CommandListModel(Generic[Item]):
+class CommandListModel(ABC, Generic[Item]):
     """The list; answer : what is wrong with the last edit, or what came of it. changed() : something of this.
 
     Parameters
@@ -31,9 +32,9 @@ class CommandListModel(Generic[Item]):
         self.answer = ""
 
     @property
+    @abstractmethod
     def kept(self) -> ChosenList[Item]:
         """All of them and the one that is looked at."""
-        raise NotImplementedError
 
     @property
     def current(self) -> Item | None:

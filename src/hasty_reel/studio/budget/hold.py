@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
 
 PROMISES: tuple[tuple[Kind, str, str, str], ...] = (
-    ("clean", "Clean, at", "%", "Seen flicker of finished frames, of the limit of the eyes that count: 100 % plays clean."),
+    ("clean", "Clean, at", "%", "Seen flicker of the noise in finished frames, of the limit of the eyes that count: 100 % plays clean."),
     ("noise", "Noise at most", "", "In every frame: standard deviation of linear light after finishing; animation: 0.01 to 0.02."),
     ("total", "All frames in", "h", "Hours for the whole shot at most, on the machines of the reel."),
     ("cap", "A frame in", "s", "Seconds a frame may take at most. The floor wins over it."),

@@ -13,6 +13,7 @@ from hasty_reel.programs.ownsteps import OwnStep, own_step
 from hasty_reel.reel.edits import with_finish_order
 from hasty_reel.reel.finishorder import ENLARGED_FIRST, USUAL, chain_words, own_names, with_order
 from hasty_reel.studio.background import BackgroundTask
+from hasty_reel.work import part_of
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
@@ -156,7 +157,7 @@ class FinishChain:
             session.preparing.wait(lambda words: task.cancel.check())
             done = 0
             for k, (proof, folder) in enumerate(zip(runs, folders)):
-                tell = lambda share, words, k=k: task.tell((k + share) / len(runs), words)  # noqa: E731
+                tell = part_of(task.tell, k, len(runs))
                 done += try_chain(folder, proof, recipe, window, own, rows, fps, tell, task.cancel) is not None
             return done
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -16,10 +16,13 @@ CELL = 150
 
 
 class RowTable(QWidget):
-    """Rows under heads that stand at a distance from the right; who inherits paints a row, and is told which one is picked."""
+    """Rows under heads that stand at a distance from the right; `paint` paints a row, `pick` is told which one is picked."""
 
-    def __init__(self, name: str, heads: Sequence[tuple[str, int]]) -> None:
+    def __init__(
+        self, name: str, heads: Sequence[tuple[str, int]], paint: Callable[[QPainter, int, QRectF], None], pick: Callable[[int], None]
+    ) -> None:
         super().__init__()
+        self._paint, self._pick = paint, pick
         self._heads, self._count, self._empty, self._at = heads, 0, "", 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(name)
@@ -47,7 +50,7 @@ class RowTable(QWidget):
             painter.setFont(theme.words(13))
             painter.drawText(self.row_box(0), Qt.AlignmentFlag.AlignVCenter, self._empty)
         for k in range(self._count):
-            self.paint_row(painter, k, self.row_box(k))
+            self._paint(painter, k, self.row_box(k))
         if self.hasFocus() and self._count:
             painter.setPen(QPen(theme.INK, 1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -61,19 +64,11 @@ class RowTable(QWidget):
             painter.setPen(theme.CORAL if k == coral else pen)
             painter.drawText(QRectF(box.right() - off - CELL, box.top(), CELL, ROW), RIGHT, text)
 
-    def paint_row(self, painter: QPainter, k: int, box: QRectF) -> None:
-        """Paint a row."""
-        raise NotImplementedError
-
-    def pick(self, k: int) -> None:
-        """Take what a row stands for."""
-        raise NotImplementedError
-
     def mousePressEvent(self, event: QMouseEvent) -> None:
         k = int((event.position().y() - HEAD) // ROW)
         if 0 <= k < self._count:
             self._at = k
-            self.pick(k)
+            self._pick(k)
             self.update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -82,6 +77,6 @@ class RowTable(QWidget):
             self._at = min(max(self._at + way, 0), max(0, self._count - 1))
             self.update()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._count:
-            self.pick(self._at)
+            self._pick(self._at)
         else:
             super().keyPressEvent(event)

@@ -16,7 +16,9 @@ class SavingsTable(RowTable):
     """Rows of changes, what buys most first."""
 
     def __init__(self, session: Session, model: AlternativesModel) -> None:
-        super().__init__("What buys the most time", (("buys, h", 230), ("nine times in ten", 110), ("look ± L*", 16)))
+        super().__init__(
+            "What buys the most time", (("buys, h", 230), ("nine times in ten", 110), ("look ± L*", 16)), self._paint_row, self._picked
+        )
         self._model = model
         self.setToolTip(
             "Hours over the shot at equal seen flicker. Look: what it changes besides noise, root mean square.\nClick to make it."
@@ -28,7 +30,7 @@ class SavingsTable(RowTable):
         """Show what was found."""
         self.set_rows(len(self._model.savings), "Nothing that proofs tried buys time at equal seen flicker.")
 
-    def paint_row(self, painter: QPainter, k: int, box: QRectF) -> None:
+    def _paint_row(self, painter: QPainter, k: int, box: QRectF) -> None:
         saving, hours = self._model.savings[k], self._model.hours
         most = max(s.seconds for s in self._model.savings)
         bar = QRectF(box.right() - 470, box.top() + 8, 120 * saving.seconds / most, ROW - 16)
@@ -40,6 +42,6 @@ class SavingsTable(RowTable):
         cells = (f"{hours(saving.seconds):.2f}", f"{hours(saving.low):.2f} to {hours(saving.high):.2f}", f"{saving.loss:+.1f}")
         self.paint_cells(painter, box, cells)
 
-    def pick(self, k: int) -> None:
+    def _picked(self, k: int) -> None:
         if not self._model.stale:
             self._model.change(self._model.savings[k])

@@ -19,7 +19,7 @@ class ShotsTable(RowTable):
     """The shots of the reel: where its hours go, and how each plays."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__("All shots", (("frames", 400), ("samples", 280), ("hours", 120), ("seen, JND", 16)))
+        super().__init__("All shots", (("frames", 400), ("samples", 280), ("hours", 120), ("seen, JND", 16)), self._paint_row, self._picked)
         self._session = session
         self.rows: list[ShotRow] = []
         self.setToolTip("Click a shot to plan it")
@@ -32,7 +32,7 @@ class ShotsTable(RowTable):
         self.rows = shot_rows(self._session)
         self.set_rows(len(self.rows), "")
 
-    def paint_row(self, painter: QPainter, k: int, box: QRectF) -> None:
+    def _paint_row(self, painter: QPainter, k: int, box: QRectF) -> None:
         row, stale = self.rows[k], self._session.planner.stale
         here = row.shot == self._session.playhead.shot_id
         if here:
@@ -50,7 +50,7 @@ class ShotsTable(RowTable):
         cells = f"{row.frames}", row.samples, f"{row.seconds / 3600:.2f}", f"{row.seen:.2f}"
         self.paint_cells(painter, box, cells, coral=-1 if row.clean else 3)
 
-    def pick(self, k: int) -> None:
+    def _picked(self, k: int) -> None:
         if self.rows[k].shot:
             self._session.playhead.show_shot(self.rows[k].shot)
 
