@@ -571,4 +571,6 @@ def test_estimate_offers_bundles_that_play_clean(reel, demo_path):
     assert bundles["fastest"]["seconds"] < bundles["sharpest"]["seconds"] and bundles["fastest"]["loss_L"] > bundles["sharpest"]["loss_L"]
     assert all(b["seen_flicker"] < 1.0 and b["in_time"] for b in bundles.values())
     assert "denoising was tried with 64 at most" in shot["alternatives"]["missing"] and shot["answer"].startswith("Noise at most")
-    assert "sh010: fastest: " in reel("estimate", demo_path, "--shot", "sh010", "--alternatives")[1]
+    assert (shot["shutter"]["steps"], [r["scale"] for r in shot["sizes"]]) == (8, [50, 60, 75, 90, 100, 110, 120, 125, 150])
+    table = reel("estimate", demo_path, "--shot", "sh010", "--alternatives")[1]
+    assert "sh010: fastest: " in table and "sh010: longest motion blur " in table and "sh010: 120 % at " in table

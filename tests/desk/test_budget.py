@@ -68,7 +68,7 @@ def test_what_buys_time_is_made_with_a_click_and_all_shots_are_listed(qtbot, ope
     assert before - session.plan.total_seconds > 0 and "denoise window 5 → 7" not in {s.words for s in model.savings}
     window.undo_action.trigger()
     assert session.recipe.denoise_window == 5
-    qtbot.mouseClick(stage.pages.choices[3], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(stage.pages.choices[5], Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: not session.planner.stale, timeout=30_000)
     rows = stage.shots.rows
     assert [r.shot for r in rows] == ["sh010", "sh020", "sh030", "sh040", "sh050", ""]
@@ -124,7 +124,7 @@ def test_all_shots_are_weighed_and_taken_at_once(qtbot, open_reel, demo_path):
     window = open_reel(demo_path)
     window.show_stage(BUDGET)
     session, stage = window.session, window.budget
-    qtbot.mouseClick(stage.pages.choices[3], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(stage.pages.choices[5], Qt.MouseButton.LeftButton)
     page, before = stage.reel_page, session.reel
     qtbot.waitUntil(lambda: not session.planner.stale, timeout=30_000)
     qtbot.mouseClick(page.weigh, Qt.MouseButton.LeftButton)
@@ -136,3 +136,53 @@ def test_all_shots_are_weighed_and_taken_at_once(qtbot, open_reel, demo_path):
     qtbot.waitUntil(lambda: not session.planner.stale and all(r.clean for r in stage.shots.rows), timeout=60_000)
     window.undo_action.trigger()
     assert session.reel.shots == before.shots
+
+
+def test_settings_are_tried_with_the_plan_as_it_stands_in_sight_and_kept_or_dropped(qtbot, open_reel, demo_path):
+    window = open_reel(demo_path)
+    window.show_stage(BUDGET)
+    session, stage = window.session, window.budget
+    qtbot.waitUntil(lambda: session.plan is not None and not session.planner.stale, timeout=30_000)
+    assert not window.trial.isVisible()
+    qtbot.mouseClick(stage.try_button, Qt.MouseButton.LeftButton)
+    assert window.trial.isVisible() and not stage.try_button.isVisible()
+    session.set_line("bounces", 1)
+    qtbot.waitUntil(lambda: "bounces 6 → 1" in window.trial.words.text(), timeout=30_000)
+    assert stage.samples_chart.ghost is session.trial.stands is not None
+    qtbot.mouseClick(window.trial.drop, Qt.MouseButton.LeftButton)
+    assert session.recipe.bounces == 6 and not window.trial.isVisible()
+    window.try_action.trigger()
+    session.set_line("bounces", 2)
+    qtbot.mouseClick(window.trial.keep, Qt.MouseButton.LeftButton)
+    assert session.recipe.bounces == 2 and window.undo_action.text() == "Undo: keep what was tried"
+
+
+def test_a_change_that_is_pointed_at_lies_dashed_over_the_plan(qtbot, open_reel, demo_path):
+    window = open_reel(demo_path)
+    window.show_stage(BUDGET)
+    stage = window.budget
+    qtbot.mouseClick(stage.pages.choices[1], Qt.MouseButton.LeftButton)
+    model = stage.bundles.model
+    qtbot.waitUntil(lambda: bool(model.savings) and not model.stale, timeout=60_000)
+    qtbot.mouseMove(stage.savings, stage.savings.row_box(0).center().toPoint())
+    assert stage.preview_samples.ghost is model.savings[0].plan
+    stage.savings.leaveEvent(None)
+    assert stage.preview_samples.ghost is None
+
+
+def test_sizes_are_listed_and_steps_set_with_a_click(qtbot, open_reel, demo_path):
+    window = open_reel(demo_path)
+    window.show_stage(BUDGET)
+    session, stage = window.session, window.budget
+    qtbot.mouseClick(stage.pages.choices[2], Qt.MouseButton.LeftButton)
+    page = stage.motion
+    qtbot.waitUntil(lambda: page.model.found is not None and not page.model.stale, timeout=60_000)
+    assert page.take.text() == f"Set {page.model.needed} steps" and page.product.text().endswith("samples")
+    qtbot.mouseClick(page.take, Qt.MouseButton.LeftButton)
+    assert session.recipe.shutter_steps == page.model.needed and not page.take.isVisible()
+    qtbot.mouseClick(stage.pages.choices[3], Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not session.planner.stale and not page.model.stale, timeout=60_000)
+    table = stage.sizes.sizes
+    k = [r.scale for r in page.model.found.sizes].index(75.0)
+    qtbot.mouseClick(table, Qt.MouseButton.LeftButton, pos=table.row_box(k).center().toPoint())
+    assert session.recipe.render_scale == 75.0

@@ -11,9 +11,9 @@ from hasty_reel.studio.proofs.cardtext import figures_of, tip_of
 
 def test_the_check_is_made_when_somebody_looks(session, loop):
     trust = session.trust
-    assert trust.found.held.frames == () and trust.words.startswith("Nothing can be held back yet")
+    assert trust.known.held.frames == () and trust.words.startswith("Nothing can be held back yet")
     trust.watch(True)
-    loop.until(lambda: trust.found.held.frames)
+    loop.until(lambda: trust.known.held.frames)
     assert trust.words.startswith("Seconds within ") and "held-back frames" in trust.words
     trust.watch(False)
 
@@ -22,11 +22,11 @@ def test_the_next_best_proof_goes_into_the_queue_in_one_step(session, loop):
     session.do("Hide", lambda reel: _without(reel, "sh010", ("p016", "p017", "p018", "p015", "p002")))
     loop.until(lambda: not session.planner.stale and session.plan.at.unseen > 0)
     session.trust.watch(True)
-    loop.until(lambda: session.trust.found.next is not None)
+    loop.until(lambda: session.trust.known.next is not None)
     assert "not scanned: up to " in session.trust.words
     session.proofs.queue.pause()
     session.trust.order_next()
-    assert [e.order for e in session.proofs.queue.entries] == [session.trust.found.next.order]
+    assert [e.order for e in session.proofs.queue.entries] == [session.trust.known.next.order]
     session.proofs.queue.cancel_all()
     session.proofs.queue.resume()
 

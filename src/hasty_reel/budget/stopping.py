@@ -74,6 +74,27 @@ class Stopping:
         unseen = (self.shares / self.counts(samples, grown * (1.0 - self.sparks))) @ self.weights
         return samples * ((1.0 - self.sparks) * body + self.sparks * unseen)
 
+    def ended(self, samples: np.ndarray) -> np.ndarray:
+        """Share of the picture that stops by its noise, before it has all its samples, (f,) 0 to 1.
+
+        Parameters
+        ----------
+        samples : (f,) the most a place gets
+        """
+        return (self.counts(samples) < samples[:, None]) @ self.weights
+
+    def balance(self, samples: np.ndarray) -> float:
+        """Return the noise to stop at with which half of the picture stops by its noise, and the other half takes all samples.
+
+        Parameters
+        ----------
+        samples : (f,) the most a place gets
+        """
+        left = np.sqrt(self.variance[:, None] * self.shares / samples[:, None]).ravel()
+        order = np.argsort(left)
+        weight = np.cumsum(np.tile(self.weights, len(samples))[order])
+        return float(left[order][np.searchsorted(weight, 0.5 * weight[-1])])
+
     def left_of(self, variance: np.ndarray, samples: np.ndarray) -> np.ndarray:
         """Return the same of a place with a variance of its own, (f,).
 

@@ -1,6 +1,7 @@
 """The command line: the same core as the window, one table or one JSON document each.
 
 answers    the group of commands, tables in, answers out
+plantables a plan as a table to read and as a document for programs
 planning   estimate, budget, export, bring-in, begin
 rendering  proof, bring-proof, run
 looking    measure, causes

@@ -10,25 +10,38 @@ import numpy as np
 
 from hasty_reel.budget.samples import Problem, hold_cap, hold_clean, hold_noise, hold_total
 from hasty_reel.cli.answers import LARGEST_NUMBER, REEL, answer, clean, read_table, reel_group, say_some
+from hasty_reel.cli.plantables import (
+    bundle_document,
+    bundle_table,
+    held_document,
+    held_table,
+    next_document,
+    shot_document,
+    shot_table,
+    shutter_document,
+    shutter_table,
+    size_document,
+    size_table,
+)
 from hasty_reel.commands import need_with
 from hasty_reel.errors import WrongInput
 from hasty_reel.evidence.looks import looks_of
+from hasty_reel.evidence.motion import speeds_of
 from hasty_reel.farm.fromframes import reel_from_frames
-from hasty_reel.farm.nextproof import NextProof, next_proof
+from hasty_reel.farm.nextproof import next_proof
 from hasty_reel.measure.eyesight import WATCHERS, eyes_of
-from hasty_reel.plan.answer import sentence, span
-from hasty_reel.plan.bundles import Alternatives, alternatives, room_of
-from hasty_reel.plan.heldback import HeldBack, held_back
+from hasty_reel.plan.answer import sentence
+from hasty_reel.plan.bundles import alternatives, room_of
+from hasty_reel.plan.heldback import held_back
 from hasty_reel.plan.memory import memory_of, memory_words
 from hasty_reel.plan.outlook import Outlook
-from hasty_reel.plan.shot import PARTS, ShotPlan
-from hasty_reel.plan.spread import day_factors, frame_band, total_draws
+from hasty_reel.plan.shutter import shutter_of
+from hasty_reel.plan.sizes import size_rows
 from hasty_reel.plan.wouldhelp import would_help
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.edits import brought_in
 from hasty_reel.reel.file import read_reel
-from hasty_reel.reel.frames import proof_frames_text
 from hasty_reel.reel.fresh import FIRST_SCENE, fresh_reel
 from hasty_reel.reel.hours import hours_text
 from hasty_reel.reel.incoming import read_shots
@@ -86,12 +99,12 @@ def estimate(file: Path, shot: str | None, strict: bool, check: bool, others: bo
     }
     table = []
     for plan in found.plans.values():
-        table += _shot_table(plan)
-        document["shots"].append(_shot_document(plan, reel))
+        table += shot_table(plan)
+        document["shots"].append(shot_document(plan, reel))
         model = found.models[plan.shot.id]
         if (better := next_proof(reel, plan, model)) is not None:
             table.append(f"{plan.shot.id}: next best proof: {better.words}")
-            document["shots"][-1]["next_proof"] = _next_document(better)
+            document["shots"][-1]["next_proof"] = next_document(better)
         table.append(f"{plan.shot.id}: {sentence(plan, reel.frame_speed)}")
         if (needs := memory_of(plan, model.evidence.proofs)) is not None:
             words = memory_words(reel, plan, model.evidence.proofs)
@@ -99,13 +112,17 @@ def estimate(file: Path, shot: str | None, strict: bool, check: bool, others: bo
             document["shots"][-1]["memory"] = {"bytes": needs.bytes, "low": needs.low, "high": needs.high, "words": words}
         document["shots"][-1]["answer"] = sentence(plan, reel.frame_speed)
         if others:
-            choice = alternatives(reel, plan, model, looks_of(model.evidence), room_of(when, plan))
-            table += _bundle_table(plan.shot.id, choice, reel.frame_speed)
-            document["shots"][-1]["alternatives"] = _bundle_document(choice)
+            looks = looks_of(model.evidence)
+            choice = alternatives(reel, plan, model, looks, room_of(when, plan))
+            table += bundle_table(plan.shot.id, choice, reel.frame_speed)
+            document["shots"][-1]["alternatives"] = bundle_document(choice)
+            shutter, sizes = shutter_of(plan, speeds_of(model.evidence), reel.picture_size[0]), size_rows(reel, plan, model, looks)
+            table += shutter_table(plan.shot.id, shutter) + size_table(plan.shot.id, sizes, reel.frame_speed)
+            document["shots"][-1] |= {"shutter": shutter_document(shutter), "sizes": [size_document(r) for r in sizes]}
         if check:
             held = held_back(model.evidence, list(model.frames))
-            table += _held_table(plan.shot.id, held)
-            document["shots"][-1]["check"] = _held_document(held)
+            table += held_table(plan.shot.id, held)
+            document["shots"][-1]["check"] = held_document(held)
     document["total"] = {
         "seconds": when.work,
         "sure5_seconds": clean(when.seconds5),
@@ -210,128 +227,6 @@ def may_write(out: Path, overwrite: bool) -> None:
     """
     if out.exists() and not overwrite:
         raise WrongInput(f"{out}: exists already; give another name, or --overwrite.")
-
-
-def _shot_document(plan: ShotPlan, reel: Reel) -> dict:
-    low, high = frame_band(plan)
-    seen_low, seen_high = plan.seen_band
-    sparks, total = plan.seen_sparks, total_draws(plan) * day_factors()
-    rows = [
-        {
-            "frame": int(plan.frames[k]),
-            "timecode": _timecode(reel, plan, int(plan.frames[k])),
-            "samples": int(plan.samples[k]),
-            "seconds": float(plan.seconds[k]),
-            "seconds_low": float(low[k]),
-            "seconds_high": float(high[k]),
-            **{f"{part}_seconds": float(getattr(plan, part)[k]) for part in PARTS},
-            "noise": float(plan.noise[k]),
-            "noise_L": float(plan.noise_L[k]),
-            "seen_flicker": float(plan.seen_flicker[k]),
-            "seen_flicker_low": float(seen_low[k]),
-            "seen_flicker_high": float(seen_high[k]),
-            "seen_sparks": float(sparks[k]),
-        }
-        for k in range(len(plan.frames))
-    ]
-    return {
-        "id": plan.shot.id,
-        "recipe": plan.recipe.name,
-        "rendered": [plan.width, plan.height],
-        "total_seconds": plan.total_seconds,
-        "sure5_seconds": float(np.quantile(total, 0.5)),
-        "sure9_seconds": float(np.quantile(total, 0.9)),
-        "unseen_frames": plan.at.unseen,
-        "parts": {part: float(getattr(plan, part).sum()) for part in PARTS},
-        "worst_noise": float(plan.noise.max()),
-        "solved": plan.budget.solved,
-        "why": plan.budget.why,
-        "not_proven": list(plan.unproven),
-        "frames": rows,
-    }
-
-
-def _next_document(proof: NextProof) -> dict:
-    order = proof.order
-    return {
-        "frames": proof_frames_text(order.frames),
-        "samples": order.samples,
-        "scale": order.scale,
-        "scan": order.scan,
-        "seconds": proof.seconds,
-        "narrows_seconds": proof.narrows,
-        "why": proof.why,
-    }
-
-
-def _bundle_document(found: Alternatives) -> dict:
-    bundles = [
-        {
-            "name": b.name,
-            "changes": list(b.words),
-            "seconds": b.seconds,
-            "samples": [int(b.plan.samples.min()), int(b.plan.samples.max())],
-            "seen_flicker": b.plan.worst_flicker,
-            "loss_L": b.loss,
-            "limit_percent": b.hold.value,
-            "in_time": b.in_time,
-        }
-        for b in found.bundles
-    ]
-    return {"bundles": bundles, "why": found.why, "missing": found.missing}
-
-
-def _bundle_table(shot: str, found: Alternatives, speed: float) -> list[str]:
-    lines = [
-        f"{shot}: {b.name}: {spoken(b.seconds / speed)}{'' if b.in_time else ', late'}, {span(b.plan)} samples, "
-        f"{b.plan.worst_flicker:.2f} JND, look ± {b.loss:.1f} L*: {', '.join(b.words) or 'as it is'}"
-        for b in found.bundles
-    ]
-    return [*lines, *(f"{shot}: {words}" for words in (found.why, found.missing and f"missing: {found.missing}") if words)]
-
-
-def _held_document(held: HeldBack) -> dict:
-    rows = [
-        {"frame": f.frame, "seconds_ratio": f.seconds, "noise_ratio": clean(f.noise), "seen_ratio": clean(f.seen), "inside": f.inside}
-        for f in held.frames
-    ]
-    errors = {f"{name}_error": clean(held.error(name)) for name in ("seconds", "noise", "seen")}
-    return {"frames": rows, **errors, "inside_90": clean(held.coverage), "words": held.words, "mend": held.mend}
-
-
-def _held_table(shot: str, held: HeldBack) -> list[str]:
-    if not held.frames:
-        return [f"{shot}: nothing can be held back yet: too few frames have a proof"]
-    lines = [f"{shot}: {held.words}; {100 * held.coverage:.0f} % of their seconds inside the 90 % band"]
-    lines += [f"{f.frame:>8g}  predicted/measured: seconds {f.seconds:.2f}, noise {f.noise:.2f}, seen {f.seen:.2f}" for f in held.frames]
-    return [*lines, *([f"{shot}: {held.mend}"] if held.mend else [])]
-
-
-def _timecode(reel: Reel, plan: ShotPlan, frame: int) -> str | None:
-    """Where a frame plays in the film; None for a handle before its begin."""
-    place = reel.film_place(plan.shot, frame)
-    return None if place is None else timecode(reel.start_frame + place, reel.fps, reel.drop_frame)
-
-
-def _shot_table(plan: ShotPlan) -> list[str]:
-    lines = [
-        f"{plan.shot.id} {plan.shot.name}: {len(plan.frames)} frames at {plan.width}x{plan.height}, recipe {plan.recipe.name}",
-        f"{'frame':>6} {'samples':>8} {'load s':>8} {'cache s':>8} {'sample s':>9} {'denoise s':>10} {'write s':>8} {'all s':>8} "
-        f"{'noise':>8} {'L*':>6} {'JND':>6}",
-    ]
-    for k, frame in enumerate(plan.frames):
-        lines.append(
-            f"{frame:>6} {plan.samples[k]:>8} {plan.load[k]:>8.2f} {plan.cache[k]:>8.2f} {plan.sample[k]:>9.2f} {plan.denoise[k]:>10.2f} "
-            f"{plan.write[k]:>8.2f} {plan.seconds[k]:>8.2f} {plan.noise[k]:>8.4f} {plan.noise_L[k]:>6.2f} {plan.seen_flicker[k]:>6.2f}"
-        )
-    lines.append(f"{plan.shot.id}: {spoken(plan.total_seconds)} on a machine of speed 1, worst noise {plan.noise.max():.4f}")
-    if not plan.budget.solved:
-        lines.append(f"{plan.shot.id}: cannot, {plan.budget.why}")
-    if plan.unproven:
-        lines.append(f"{plan.shot.id}: not proven yet: {', '.join(plan.unproven)}")
-    if plan.unseen_words:
-        lines.append(f"{plan.shot.id}: {plan.unseen_words}")
-    return lines
 
 
 @reel_group.command(help="Samples per frame from a table of variances and times.")

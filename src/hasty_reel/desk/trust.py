@@ -135,7 +135,7 @@ class TrustBar(QWidget):
 
     def refresh(self) -> None:
         """Show what is known."""
-        found = self._model.found
+        found = self._model.known
         self.plot.show_held(found.held)
         self.words.setText(" ".join(w for w in (self._model.words, found.held.mend) if w))
         self.next.setText(HOW if found.next is None else f"Next best proof: {found.next.words}.")

@@ -31,6 +31,7 @@ from hasty_reel.desk.recipes import DraftBanner
 from hasty_reel.desk.stagesof import BRIEF, COMPARE, PROOFS, RUN, STAGES, WindowWithStages
 from hasty_reel.desk.strip import ReelStrip
 from hasty_reel.desk.total import ShotTotal
+from hasty_reel.desk.trial import TrialBanner
 from hasty_reel.errors import HastyReelError
 from hasty_reel.pictures.foreign import ENDINGS as PICTURES
 from hasty_reel.studio.session import Session
@@ -50,6 +51,7 @@ KEYS = (
     ("↑ ↓, Return in the night band", "another machine; all of it"),
     ("↑ ↓ in a value", "one step; Esc leaves it as it was"),
     ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
+    ("Ctrl+T", "try settings without changing the reel, until they are kept or dropped"),
     ("Ctrl+S, Ctrl+O, Ctrl+N", "save, open, new reel"),
     ("Ctrl+I, Ctrl+E", "bring in shots, export shots (OpenTimelineIO, CSV)"),
     ("Ctrl+Shift+I", "bring in frames rendered elsewhere, as a proof"),
@@ -87,6 +89,7 @@ class ReelWindow(WindowWithStages):
         self.header = WindowHeader(session, STAGES, self._menu, self)
         self.notice = Notice(self)
         self.banner = DraftBanner(session, self)
+        self.trial = TrialBanner(session, self)
         self.stage = self.make_stack()
         self.strip = ReelStrip(session, self)
         self.clock = DeadlineClock(session, self)
@@ -123,6 +126,7 @@ class ReelWindow(WindowWithStages):
         frames.addWidget(self.header)
         frames.addWidget(self.notice)
         frames.addWidget(self.banner)
+        frames.addWidget(self.trial)
         frames.addWidget(self.stage, 1)
         frames.addWidget(self.strip)
         column = Column(self)
@@ -163,6 +167,7 @@ class ReelWindow(WindowWithStages):
         self.redo_action = action("Redo", "Ctrl+Shift+Z", self.session.redo)
         self.save_action = action("Save", "Ctrl+S", self.files.save)
         self.save_as_action = action("Save as …", "Ctrl+Shift+S", self.files.save_as)
+        self.try_action = action("Try settings", "Ctrl+T", self._try)
         self.new_action = action("New reel …", "Ctrl+N", self.files.new)
         self.open_action = action("Open a reel …", "Ctrl+O", self.files.open)
         self.limits_action = action("Largest picture read …", "", self._limits)
@@ -180,6 +185,7 @@ class ReelWindow(WindowWithStages):
         menu.addSeparator()
         for entry in (self.undo_action, self.redo_action):
             menu.addAction(entry)
+        menu.addAction(self.try_action)
         menu.addSeparator()
         for entry in (self.new_action, self.open_action):
             menu.addAction(entry)
@@ -326,11 +332,19 @@ class ReelWindow(WindowWithStages):
             },
         )
 
+    def _try(self) -> None:
+        """Begin to try settings; what is tried already goes on."""
+        self.session.begin_trial()
+
     # -- leaving
 
     def _may_leave(self) -> bool:
-        """Ask whether to save what is not saved yet."""
-        if self._asked or not self.session.changed:
+        """Ask whether to keep what is tried, and to save what is not saved yet."""
+        if self._asked:
+            return True
+        if not self._may_end_trial():
+            return False
+        if not self.session.changed:
             return True
         button = QMessageBox.StandardButton
         answer = QMessageBox.question(
@@ -345,6 +359,19 @@ class ReelWindow(WindowWithStages):
         if answer == button.Discard:
             self.session.let_go()
         return bool(answer == button.Discard)
+
+    def _may_end_trial(self) -> bool:
+        session = self.session
+        if not session.trial.trying or session.reel == session.kept:
+            return True
+        button = QMessageBox.StandardButton
+        words = f"{session.trial.words} Save keeps it, Discard drops it."
+        answer = QMessageBox.question(self, "Keep what was tried?", words, button.Save | button.Discard | button.Cancel, button.Save)
+        if answer == button.Save:
+            session.keep_trial()
+        elif answer == button.Discard:
+            session.drop_trial()
+        return bool(answer != button.Cancel)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self._may_leave():

@@ -19,6 +19,8 @@ memory     the memory of a shot against what each machine has
 bundles    settings that together play clean: the sharpest, the calmest, the fastest
 reelbundle  one bundle for each shot, so that the reel is in time and loses least
 savings    what buys the most time, a change at a time
+shutter    motion blur, the gaps that shutter steps leave in it, and the steps that close them
+sizes      what rendering smaller or larger does, at equal seen flicker and in equal time
 answer     the plan of a shot in one sentence
 remedies   what helps against each cause of unrest, in the order of the trade (common practice, no source)
 """

@@ -31,6 +31,7 @@ class Saving:
     words : what changes; changes : lines and their new values
     seconds : bought over the shot at equal seen flicker, on a machine of speed 1; low, high : between which nine times in ten
     loss : what it changes in the picture besides noise, root mean square in L*; of denoising what it changes more than now
+    plan : of the shot with it
     """
 
     words: str
@@ -39,6 +40,7 @@ class Saving:
     low: float
     high: float
     loss: float
+    plan: ShotPlan
 
 
 def savings(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> list[Saving]:
@@ -67,7 +69,7 @@ def savings(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> list[
             continue
         low, high = np.quantile(took - total_draws(other), (0.05, 0.95))
         words = ", ".join(differences(recipe, base.recipe))
-        out.append(Saving(words, changes, base.total_seconds - other.total_seconds, float(low), float(high), loss))
+        out.append(Saving(words, changes, base.total_seconds - other.total_seconds, float(low), float(high), loss, other))
     return sorted(out, key=lambda s: -s.seconds)
 
 

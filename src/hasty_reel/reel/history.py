@@ -1,4 +1,4 @@
-"""Undo: the documents before and after, each with the name of its edit."""
+"""Undo: the documents before and after, each with the name of its edit; and edits that are only tried, until they are kept or dropped."""
 
 from __future__ import annotations
 
@@ -21,6 +21,43 @@ class History:
         self.reel = reel
         self._past: list[tuple[str, Reel]] = []
         self._future: list[tuple[str, Reel]] = []
+        self._before_trial: tuple[Reel, list[tuple[str, Reel]], list[tuple[str, Reel]]] | None = None
+
+    @property
+    def trying(self) -> bool:
+        """Whether edits are only tried."""
+        return self._before_trial is not None
+
+    @property
+    def kept(self) -> Reel:
+        """The reel without what is only tried: what is saved."""
+        return self.reel if self._before_trial is None else self._before_trial[0]
+
+    def begin_trial(self) -> None:
+        """Only try the edits that follow; undo does not reach behind this."""
+        if self._before_trial is None:
+            self._before_trial = self.reel, self._past, self._future
+            self._past, self._future = [], []
+
+    def keep_trial(self, name: str) -> None:
+        """Keep what was tried, as one edit.
+
+        Parameters
+        ----------
+        name : of the edit
+        """
+        if self._before_trial is not None:
+            tried, (self.reel, self._past, future) = self.reel, self._before_trial
+            self._before_trial = None
+            self._future = []
+            if not self.edit(name, tried):
+                self._future = future
+
+    def drop_trial(self) -> None:
+        """Let go of what was tried."""
+        if self._before_trial is not None:
+            self.reel, self._past, self._future = self._before_trial
+            self._before_trial = None
 
     def edit(self, name: str, reel: Reel) -> bool:
         """Make `reel` the current one; False when it says the same as before.
@@ -55,8 +92,10 @@ class History:
         change : makes the new reel of each
         """
         self.reel = change(self.reel)
-        self._past = [(name, change(reel)) for name, reel in self._past]
-        self._future = [(name, change(reel)) for name, reel in self._future]
+        self._past, self._future = _all(self._past, change), _all(self._future, change)
+        if self._before_trial is not None:
+            reel, past, future = self._before_trial
+            self._before_trial = change(reel), _all(past, change), _all(future, change)
 
     def undo(self) -> None:
         """Take the last edit back."""
@@ -71,3 +110,7 @@ class History:
             name, after = self._future.pop()
             self._past.append((name, self.reel))
             self.reel = after
+
+
+def _all(entries: list[tuple[str, Reel]], change: Callable[[Reel], Reel]) -> list[tuple[str, Reel]]:
+    return [(name, change(reel)) for name, reel in entries]

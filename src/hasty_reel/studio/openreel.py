@@ -27,7 +27,8 @@ AUTOSAVE_SECONDS = 1.5
 class OpenReel:
     """A reel that is edited and saved.
 
-    reel_changed : it says something else now; path_changed : it lies elsewhere now
+    reel_changed : it says something else now; trial_changed : edits are only tried now, or no longer
+    path_changed : it lies elsewhere now
     changed_on_disk : it cannot be saved unasked, since its file holds something else than was read
     taken_elsewhere : it cannot be saved here, since another window holds the right to
     said(str) : something to be read
@@ -45,6 +46,7 @@ class OpenReel:
 
     reel_changed = Signal()
     path_changed = Signal()
+    trial_changed = Signal()
     changed_on_disk = Signal()
     taken_elsewhere = Signal()
     said = Signal(str)
@@ -69,6 +71,11 @@ class OpenReel:
         return self.history.reel
 
     @property
+    def kept(self) -> Reel:
+        """The reel without what is only tried: what is saved."""
+        return self.history.kept
+
+    @property
     def proofs_root(self) -> Path:
         """Folder of the proofs, beside the reel."""
         return self.path.parent / self.reel.proofs
@@ -86,7 +93,7 @@ class OpenReel:
     @property
     def changed(self) -> bool:
         """Whether there is something to save."""
-        return self.reel != self.saved or (self.untitled and self.proofs_root.is_dir())
+        return self.kept != self.saved or (self.untitled and self.proofs_root.is_dir())
 
     # -- edits
 
@@ -132,6 +139,23 @@ class OpenReel:
         self.history.redo()
         self._after_edit()
 
+    def begin_trial(self) -> None:
+        """Only try the edits that follow: they are not saved until they are kept."""
+        self.history.begin_trial()
+        self.trial_changed.emit()
+
+    def keep_trial(self) -> None:
+        """Keep what was tried, as one edit."""
+        self.history.keep_trial("Keep what was tried")
+        self.trial_changed.emit()
+        self._after_edit()
+
+    def drop_trial(self) -> None:
+        """Let go of what was tried; everything is as it was before."""
+        self.history.drop_trial()
+        self.trial_changed.emit()
+        self._after_edit()
+
     def _after_edit(self) -> None:
         self.reel_changed.emit()
         self._autosave.start()
@@ -160,14 +184,14 @@ class OpenReel:
             if not anyway and now is not None and now != self._on_disk:
                 self.changed_on_disk.emit()
                 return False
-            return self._write(target, self.reel, self.writer)
+            return self._write(target, self.kept, self.writer)
         writer = ReelWriter(target)
         if not writer.take():
             self.said.emit(f"{target} is open in {writer.holder}; expected another name.")
             return False
         brought = self.untitled and self.proofs_root.is_dir()
         try:
-            reel = named_after(bring_proofs(self.path, target, self.reel), target) if self.untitled else self.reel
+            reel = named_after(bring_proofs(self.path, target, self.kept), target) if self.untitled else self.kept
         except HastyReelError as error:
             writer.release()
             self.said.emit(str(error))
@@ -199,7 +223,7 @@ class OpenReel:
             self.writer.release()
             self.writer = writer
         self.path = target
-        self.saved = self.reel
+        self.saved = self.kept
         self._on_disk = content_of(target)
         remember(recent_path(), target)
         if target != before:
@@ -215,6 +239,8 @@ class OpenReel:
         except HastyReelError as error:
             self.said.emit(str(error))
             return
+        self.history.drop_trial()
+        self.trial_changed.emit()
         self.edit("Reload from disk", reel)
         self.saved, self._on_disk = reel, content
         self.reel_changed.emit()
@@ -261,7 +287,7 @@ class OpenReel:
         self._dropped = self.untitled
 
     def _keep_unsaved(self) -> None:
-        path, reel = self.path, self.reel
+        path, reel = self.path, self.kept
         if self.read_only:  # what lies beside the file is the other window's
             return
         if reel == self.saved:
@@ -270,4 +296,4 @@ class OpenReel:
         self.left_unsaved = None  # from now on the autosave holds what is edited here
         task = self.background.start(lambda task: autosave(path, reel))
         task.failed.connect(self.said)
-        task.done.connect(lambda _: forget_autosave(path) if self.reel == self.saved or self.path != path else None)
+        task.done.connect(lambda _: forget_autosave(path) if self.kept == self.saved or self.path != path else None)

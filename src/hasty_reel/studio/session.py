@@ -23,6 +23,7 @@ from hasty_reel.studio.playhead import Playhead
 from hasty_reel.studio.preparing import Preparing
 from hasty_reel.studio.proofs.cards import CardList
 from hasty_reel.studio.proofs.queue import ProofWork
+from hasty_reel.studio.trial import TrialModel
 from hasty_reel.studio.verdicts import Verdict, brief_verdict, budget_verdict, compare_verdict, finish_verdict, proofs_verdict
 
 if TYPE_CHECKING:
@@ -40,7 +41,7 @@ class Session(OpenReel):
 
     loop : in whose thread they live; own : the person's settings; playhead : shot, frame, selection
     planner : evidence and plan; preparing : the renderer's machine code; pictures : those ready for the display
-    cards : of the proof sheet; proofs : the queue of proofs
+    trial : settings that are only tried; cards : of the proof sheet; proofs : the queue of proofs
 
     Parameters
     ----------
@@ -61,6 +62,7 @@ class Session(OpenReel):
         self.planner = Planner(lambda: self.reel, lambda: self.playhead.shot_id, self.background, loop, self.own.eyes)
         self.preparing = Preparing(self.background)
         self.pictures = PictureMemory(self.background)
+        self.trial = TrialModel(self)
         self.cards = CardList(self)
         self.proofs = ProofWork(self)
         self.own.said.connect(self.said)

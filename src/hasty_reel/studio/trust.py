@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
-from psygnal import Signal
-
 from hasty_reel.farm.nextproof import NextProof, next_proof
 from hasty_reel.plan.heldback import HeldBack, held_back
+from hasty_reel.studio.lookedfor import LookedFor
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
@@ -22,7 +22,7 @@ class Trust:
     next: NextProof | None = None
 
 
-class TrustModel:
+class TrustModel(LookedFor[Trust]):
     """Trust in the shot that is looked at. changed() : it is known anew.
 
     Parameters
@@ -30,70 +30,33 @@ class TrustModel:
     session : the open reel
     """
 
-    changed = Signal()
-
     def __init__(self, session: Session) -> None:
-        self._session = session
-        self.found = Trust()
-        self._outdated, self._looking, self._watchers = True, False, 0
-        for signal in (session.planner.plan_changed, session.playhead.shot_changed):
-            signal.connect(self._outdate)
+        super().__init__(session)
         session.machine_speed.changed.connect(self.changed)
 
-    def watch(self, watched: bool) -> None:
-        """Say whether anybody looks at it: else it waits. Each who came tells when they go.
+    def _work(self) -> Callable[[], Trust] | None:
+        session = self._session
+        plan, model, reel = session.plan, session.planner.outlook.models.get(session.playhead.shot_id), session.reel
+        if plan is None or model is None:
+            return None
+        return lambda: Trust(held_back(model.evidence, model.frames.tolist()), next_proof(reel, plan, model))
 
-        Parameters
-        ----------
-        watched : whether it is in sight
-        """
-        self._watchers = max(0, self._watchers + (1 if watched else -1))
-        self._look()
+    @property
+    def known(self) -> Trust:
+        """What is known; nothing while it is looked for the first time."""
+        return self.found or Trust()
 
     @property
     def words(self) -> str:
         """The check in a sentence, and what was never looked at."""
         plan = self._session.plan
         unseen = "" if plan is None else plan.unseen_words
-        said = self.found.held.words
+        said = self.known.held.words
         told = said[:1].upper() + said[1:] if said else "Nothing can be held back yet: proofs of three frames or more tell how sure this is"
         speed = self._session.machine_speed.words
         return "; ".join(w for w in (told, unseen, speed) if w) + "."
 
     def order_next(self) -> None:
         """Put the next best proof into the queue."""
-        if self.found.next is not None:
-            self._session.proofs.enqueue([self.found.next.order])
-
-    def _outdate(self) -> None:
-        self._outdated = True
-        self._look()
-
-    def _look(self) -> None:
-        if self._looking or not (self._outdated and self._watchers):
-            return
-        session, shot = self._session, self._session.playhead.shot_id
-        plan, model = session.plan, session.planner.outlook.models.get(shot)
-        self._outdated = False
-        if plan is None or model is None:
-            self.found = Trust()
-            self.changed.emit()
-            return
-        self._looking = True
-        reel = session.reel
-        task = session.background.start(
-            lambda task: (shot, Trust(held_back(model.evidence, model.frames.tolist()), next_proof(reel, plan, model)))
-        )
-        task.done.connect(self._came)
-        task.failed.connect(session.said)
-        task.ended.connect(self._looked)
-
-    def _came(self, thing: tuple[str, Trust]) -> None:
-        shot, found = thing
-        if shot == self._session.playhead.shot_id:
-            self.found = found
-            self.changed.emit()
-
-    def _looked(self) -> None:
-        self._looking = False
-        self._look()
+        if self.known.next is not None:
+            self._session.proofs.enqueue([self.known.next.order])

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
-
-from psygnal import Signal
 
 from hasty_reel.evidence.looks import Looks, looks_of
 from hasty_reel.evidence.rows import Evidence
@@ -14,58 +14,67 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.edits import departed, rejoined, with_hold, with_line
 from hasty_reel.reel.recipe import LINES
+from hasty_reel.studio.lookedfor import LookedFor
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
 
 
-Found = tuple[str, tuple[Evidence, Looks], Alternatives, list[Saving]]
+@dataclass(frozen=True)
+class Weighed:
+    """Bundles, and single changes that buy time, what buys most first. evidence, looks : they were weighed by."""
+
+    alternatives: Alternatives
+    savings: list[Saving]
+    evidence: Evidence
+    looks: Looks
 
 
-class AlternativesModel:
-    """The bundles and changes as they were found last. changed() : they are known anew, or looked for.
-
-    found : None while they are looked for the first time; savings : single changes, what buys most first
+class AlternativesModel(LookedFor[Weighed]):
+    """The bundles and changes as they were found last.
 
     Parameters
     ----------
     session : the open reel
     """
 
-    changed = Signal()
-
     def __init__(self, session: Session) -> None:
-        self._session = session
-        self.found: Alternatives | None = None
-        self.savings: list[Saving] = []
+        super().__init__(session)
         self._looks: tuple[Evidence, Looks] | None = None
-        self._outdated, self._looking, self._watchers = True, False, 0
-        self._shot = ""
-        for signal in (session.planner.plan_changed, session.playhead.shot_changed):
-            signal.connect(self._outdate)
 
-    def watch(self, watched: bool) -> None:
-        """Say whether anybody looks at it: else it waits. Each who came tells when they go.
+    def _work(self) -> Callable[[], Weighed] | None:
+        session, known = self._session, self._looks
+        plan, model = session.plan, session.planner.outlook.models.get(session.playhead.shot_id)
+        when, reel = session.planner.outlook.deadline, session.reel
+        if plan is None or model is None or when is None:
+            return None
+        room = room_of(when, plan)
 
-        Parameters
-        ----------
-        watched : whether it is in sight
-        """
-        self._watchers = max(0, self._watchers + (1 if watched else -1))
-        self._look()
+        def _find() -> Weighed:
+            looks = known[1] if known is not None and known[0] is model.evidence else looks_of(model.evidence)
+            self._looks = model.evidence, looks
+            return Weighed(alternatives(reel, plan, model, looks, room), savings(reel, plan, model, looks), model.evidence, looks)
+
+        return _find
 
     @property
-    def stale(self) -> bool:
-        """Whether they are being looked for."""
-        return self._outdated or self._looking
+    def choice(self) -> Alternatives:
+        """The bundles; none while they are looked for the first time."""
+        return Alternatives() if self.found is None else self.found.alternatives
+
+    @property
+    def savings(self) -> list[Saving]:
+        """Single changes, what buys most first."""
+        return [] if self.found is None else self.found.savings
 
     @property
     def words(self) -> str:
         """What there is besides the bundles, in a sentence; '' for nothing."""
         if self.found is None:
             return "Looking for settings that play clean …" if self._session.plan is not None else ""
-        told = [self.found.why[:1].upper() + self.found.why[1:]] if self.found.why else []
-        told += [f"More could be weighed with {self.found.missing}"] if self.found.missing else []
+        choice = self.choice
+        told = [choice.why[:1].upper() + choice.why[1:]] if choice.why else []
+        told += [f"More could be weighed with {choice.missing}"] if choice.missing else []
         return ". ".join(told)
 
     def price(self, bundle: Bundle) -> str:
@@ -123,47 +132,6 @@ class AlternativesModel:
         """
         now = self._session.recipe
         return self._session.shot.hold == bundle.hold and all(getattr(now, x.field) == getattr(bundle.recipe, x.field) for x in LINES)
-
-    def _outdate(self) -> None:
-        self._outdated = True
-        if self._shot != self._session.playhead.shot_id:
-            self._shot, self.found, self.savings = self._session.playhead.shot_id, None, []
-        self.changed.emit()
-        self._look()
-
-    def _look(self) -> None:
-        if self._looking or not (self._outdated and self._watchers):
-            return
-        session, shot = self._session, self._session.playhead.shot_id
-        plan, model, when = session.plan, session.planner.outlook.models.get(shot), session.planner.outlook.deadline
-        if session.planner.stale:
-            return  # a new plan is on its way, and tells
-        self._outdated = False
-        if plan is None or model is None or when is None:
-            self.found, self.savings = None, []
-            self.changed.emit()
-            return
-        self._looking = True
-        reel, known = session.reel, self._looks
-
-        def _find(task: object) -> Found:
-            looks = known if known is not None and known[0] is model.evidence else (model.evidence, looks_of(model.evidence))
-            return shot, looks, alternatives(reel, plan, model, looks[1], room_of(when, plan)), savings(reel, plan, model, looks[1])
-
-        task = session.background.start(_find)
-        task.done.connect(self._came)
-        task.failed.connect(session.said)
-        task.ended.connect(self._looked)
-
-    def _came(self, thing: Found) -> None:
-        shot, self._looks, found, changes = thing
-        if shot == self._session.playhead.shot_id:
-            self.found, self.savings = found, changes
-
-    def _looked(self) -> None:
-        self._looking = False
-        self.changed.emit()
-        self._look()
 
 
 def with_bundle(reel: Reel, shot: str, bundle: Bundle) -> Reel:

@@ -53,6 +53,7 @@ class FinalFrames:
         session.path_changed.connect(self._moved)
         session.planner.plan_changed.connect(self.look)
         session.own.draft_changed.connect(self.changed)
+        session.trial_changed.connect(self.changed)
         self._other_shot()
         if session.playhead.selection is not None:
             self._take_selection()
@@ -177,7 +178,7 @@ class FinalFrames:
     def go(self) -> None:
         """Render what is not finished yet; frames made with other settings only once that is confirmed."""
         run, session = self.run, self._session
-        if self.busy or run is None or session.own.draft_on:
+        if self.busy or run is None or self._kept_back:
             return
         if run.count(OTHER) and not self.confirmed:
             self.changed.emit()
@@ -239,6 +240,13 @@ class FinalFrames:
     # -- in words
 
     @property
+    def _kept_back(self) -> str:
+        """Why finals cannot start, in words; '' where they can."""
+        if self._session.own.draft_on:
+            return "Draft cuts are on: finals cannot start. Switch them off at the recipe."
+        return "Settings are only tried: keep or drop them before finals start." if self._session.history.trying else ""
+
+    @property
     def finished(self) -> int:
         """How many frames are finished."""
         return 0 if self.run is None else self.run.count(FINISHED)
@@ -252,12 +260,12 @@ class FinalFrames:
     def may_go(self) -> bool:
         """Whether there is something to render, and nothing in its way."""
         run = self.run
-        return run is not None and not self._session.own.draft_on and not run.count(OTHER) and self._left(run) > 0
+        return run is not None and not self._kept_back and not run.count(OTHER) and self._left(run) > 0
 
     @property
     def asks(self) -> bool:
         """Whether frames made with other settings are in the way, and it is asked about them."""
-        return self.run is not None and bool(self.run.count(OTHER)) and not self.busy and not self._session.own.draft_on
+        return self.run is not None and bool(self.run.count(OTHER)) and not self.busy and not self._kept_back
 
     @property
     def button(self) -> str:
@@ -277,8 +285,8 @@ class FinalFrames:
         count, other, left = len(run.frames), run.count(OTHER), self._left(run)
         if self.busy:
             return self._busy_words or f"{finished} of {count} frames finished, about {spoken(run.seconds_left)} left"
-        if self._session.own.draft_on:
-            words = "Draft cuts are on: finals cannot start. Switch them off at the recipe."
+        if self._kept_back:
+            words = self._kept_back
         elif other:
             words = f"{other} {'frame was' if other == 1 else 'frames were'} made with other settings and would be overwritten."
         elif left == 0:

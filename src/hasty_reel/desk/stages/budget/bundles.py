@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QEvent, QRectF, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
@@ -17,7 +17,9 @@ HEIGHT, GAP, MARGIN = 70, 10.0, 16.0
 
 
 class BundleRow(QWidget):
-    """Cards; Left and Right move between them, Return takes one."""
+    """Cards; Left and Right move between them, Return takes one. pointed : at which, or -1."""
+
+    pointed = Signal(int)
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -33,7 +35,7 @@ class BundleRow(QWidget):
     @property
     def bundles(self) -> tuple[Bundle, ...]:
         """Those that are shown."""
-        return self.model.found.bundles if self.model.found is not None else ()
+        return self.model.choice.bundles
 
     def refresh(self) -> None:
         """Show what was found."""
@@ -82,11 +84,15 @@ class BundleRow(QWidget):
                 place, Qt.AlignmentFlag.AlignVCenter, metrics.elidedText(text, Qt.TextElideMode.ElideRight, int(place.width()))
             )
 
+    def leaveEvent(self, event: QEvent) -> None:
+        self.pointed.emit(-1)
+
     def _find(self, x: float) -> int | None:
         return next((k for k in range(len(self.bundles)) if self._box(k).left() <= x <= self._box(k).right()), None)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         k = self._find(event.position().x())
+        self.pointed.emit(-1 if k is None else k)
         if k is None:
             self.setToolTip("")
             return
@@ -94,7 +100,7 @@ class BundleRow(QWidget):
         self.setToolTip(
             f"{bundle.name.capitalize()}: {', '.join(bundle.words) or 'as it is'}.\n"
             f"Look: settings and denoising change {bundle.loss:.2f} L* besides noise, root mean square.\n"
-            + (f"Surer with {self.model.found.missing}.\n" if self.model.found is not None and self.model.found.missing else "")
+            + (f"Surer with {self.model.choice.missing}.\n" if self.model.choice.missing else "")
             + "Click to plan this shot with it."
         )
 
@@ -112,6 +118,7 @@ class BundleRow(QWidget):
         way = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
         if way is not None:
             self._at = min(max(self._at + way, 0), max(0, len(self.bundles) - 1))
+            self.pointed.emit(self._at)
             self.update()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
             self._take()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QEvent, QRectF, Qt
@@ -12,6 +14,7 @@ from hasty_reel.desk import theme
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.studio.session import Session
 
+GHOST = "dashed: the other plan"
 AXIS_WIDTH = theme.PLOT_LEFT - 8
 BINS = 900
 
@@ -73,6 +76,7 @@ class PlanChart(QWidget):
         self.head.setZValue(20)
         item.addItem(self.head, ignoreBounds=True)
         self._items: list[object] = []
+        self.ghost: ShotPlan | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -93,6 +97,13 @@ class PlanChart(QWidget):
         self.plot.addItem(thing, ignoreBounds=True)
         self._items.append(thing)
         return thing
+
+    def _ghost_line(self, values: Callable[[ShotPlan], np.ndarray]) -> None:
+        """Draw another plan of the shot dashed, where there is one."""
+        ghost = self.ghost
+        if ghost is not None:
+            edges, tops = binned(ghost, values(ghost).astype(np.float64))
+            self._add(pg.PlotCurveItem(edges, tops, stepMode="center", pen=pg.mkPen(theme.INK, width=1.4, style=Qt.PenStyle.DashLine)), 6)
 
     def _label(self, text: str, x: float, y: float, anchor: tuple[float, float], colour: QColor = theme.INK2) -> None:
         label = pg.TextItem(text, color=colour, anchor=anchor)
@@ -175,6 +186,7 @@ class SamplesChart(PlanChart):
         edges, tops = binned(plan, plan.samples.astype(np.float64))
         floor, ceiling = plan.recipe.samples_floor, plan.recipe.samples_ceiling
         peak = float(plan.samples.max())
+        peak = peak if self.ghost is None else max(peak, float(self.ghost.samples.max()))
         top = peak * 1.3
         if ceiling <= peak * 1.6:
             top = max(top, ceiling * 1.10)
@@ -191,13 +203,16 @@ class SamplesChart(PlanChart):
             self._band(first, last, ceiling, top)
             self._line(first, last, ceiling)
             self._label(f"ceiling {ceiling}", last, ceiling, (1, 0) if top - ceiling < peak * 0.05 else (1, 1))
-        if plan.samples.min() < plan.samples.max():
+        self._ghost_line(lambda p: p.samples)
+        if self.ghost is not None:
+            self.title.set_legend(GHOST)
+        elif plan.samples.min() < plan.samples.max():
             pen = pg.mkPen(theme.INK3, width=1.2, style=Qt.PenStyle.DashLine)
             self._add(pg.PlotCurveItem([first, last], [flat, flat], pen=pen), 4)
             self.title.set_legend(f"flat {flat:.0f}, same time")
         else:
             self.title.set_legend("")
-        for k in (int(plan.samples.argmax()), int(plan.samples.argmin())):
+        for k in (int(plan.samples.argmax()), int(plan.samples.argmin())) if self.ghost is None else ():
             frame, value = int(plan.frames[k]), int(plan.samples[k])
             side = 0.0 if k < len(plan.samples) * 0.06 else 1.0 if k > len(plan.samples) * 0.94 else 0.5
             self._label(str(value), frame + 0.5, value, (side, 1.0), theme.INK)
@@ -256,7 +271,9 @@ class SeenChart(PlanChart):
             return
         low, high = plan.seen_band
         limit = plan.eyes.limit
-        self._frame_range(plan, max(float(high.max()), limit) * 1.25)
+        other = 0.0 if self.ghost is None else float(self.ghost.seen_flicker.max())
+        self._frame_range(plan, max(float(high.max()), limit, other) * 1.25)
+        self._ghost_line(lambda p: p.seen_flicker)
         edges, tops = binned(plan, high)
         _, lows = binned(plan, low)
         fill = QColor(theme.LAGOON)
@@ -266,7 +283,9 @@ class SeenChart(PlanChart):
         self._add(pg.FillBetweenItem(below, above, brush=fill), 1)
         self._add(pg.PlotCurveItem(plan.frames + 0.5, plan.seen_flicker, pen=pg.mkPen(theme.LAGOON, width=2)), 3)
         sparks = plan.seen_sparks
-        if sparks.max() > 0:
+        if self.ghost is not None:
+            self.title.set_legend(GHOST)
+        elif sparks.max() > 0:
             pen = pg.mkPen(theme.INK3, width=1.2, style=Qt.PenStyle.DashLine)
             self._add(pg.PlotCurveItem(plan.frames + 0.5, sparks, pen=pen), 2)
             self.title.set_legend(f"sparks alone; the band holds nine in ten; seen from {limit:.2g} on, the line")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QEvent, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
@@ -16,15 +16,24 @@ CELL = 150
 
 
 class RowTable(QWidget):
-    """Rows under heads that stand at a distance from the right; `paint` paints a row, `pick` is told which one is picked."""
+    """Rows under heads that stand at a distance from the right.
+
+    paint : paints a row; pick : is told which one is picked; point : which one is pointed at, or -1
+    """
 
     def __init__(
-        self, name: str, heads: Sequence[tuple[str, int]], paint: Callable[[QPainter, int, QRectF], None], pick: Callable[[int], None]
+        self,
+        name: str,
+        heads: Sequence[tuple[str, int]],
+        paint: Callable[[QPainter, int, QRectF], None],
+        pick: Callable[[int], None],
+        point: Callable[[int], None] = lambda row: None,
     ) -> None:
         super().__init__()
-        self._paint, self._pick = paint, pick
+        self._paint, self._pick, self._point = paint, pick, point
         self._heads, self._count, self._empty, self._at = heads, 0, "", 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
         self.setAccessibleName(name)
 
     def set_rows(self, count: int, empty: str) -> None:
@@ -71,10 +80,18 @@ class RowTable(QWidget):
             self._pick(k)
             self.update()
 
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        k = int((event.position().y() - HEAD) // ROW)
+        self._point(k if 0 <= k < self._count else -1)
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self._point(-1)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         way = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()))
         if way is not None:
             self._at = min(max(self._at + way, 0), max(0, self._count - 1))
+            self._point(self._at)
             self.update()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._count:
             self._pick(self._at)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QPainter
 
 from hasty_reel.desk import theme
@@ -13,11 +13,17 @@ from hasty_reel.studio.session import Session
 
 
 class SavingsTable(RowTable):
-    """Rows of changes, what buys most first."""
+    """Rows of changes, what buys most first. pointed : the plan with the change that is pointed at, or None."""
+
+    pointed = Signal(object)
 
     def __init__(self, session: Session, model: AlternativesModel) -> None:
         super().__init__(
-            "What buys the most time", (("buys, h", 230), ("nine times in ten", 110), ("look ± L*", 16)), self._paint_row, self._picked
+            "What buys the most time",
+            (("buys, h", 230), ("nine times in ten", 110), ("look ± L*", 16)),
+            self._paint_row,
+            self._picked,
+            self._pointed,
         )
         self._model = model
         self.setToolTip(
@@ -28,6 +34,7 @@ class SavingsTable(RowTable):
 
     def refresh(self) -> None:
         """Show what was found."""
+        self.pointed.emit(None)
         self.set_rows(len(self._model.savings), "Nothing that proofs tried buys time at equal seen flicker.")
 
     def _paint_row(self, painter: QPainter, k: int, box: QRectF) -> None:
@@ -41,6 +48,9 @@ class SavingsTable(RowTable):
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, fits)
         cells = (f"{hours(saving.seconds):.2f}", f"{hours(saving.low):.2f} to {hours(saving.high):.2f}", f"{saving.loss:+.1f}")
         self.paint_cells(painter, box, cells)
+
+    def _pointed(self, k: int) -> None:
+        self.pointed.emit(self._model.savings[k].plan if 0 <= k < len(self._model.savings) else None)
 
     def _picked(self, k: int) -> None:
         if not self._model.stale:

@@ -9,19 +9,23 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from hasty_reel.desk import marks, theme
-from hasty_reel.desk.fields import Choice, PickButton, ValueField
+from hasty_reel.desk.fields import Choice, PickButton, PlainButton, ValueField
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.menus import choice_menu
 from hasty_reel.desk.stages.budget.bundles import BundleRow
 from hasty_reel.desk.stages.budget.charts import NoiseChart, SamplesChart, SeenChart
+from hasty_reel.desk.stages.budget.motion import MotionPage
 from hasty_reel.desk.stages.budget.savings import SavingsTable
 from hasty_reel.desk.stages.budget.shottable import ReelPage, ShotsTable
+from hasty_reel.desk.stages.budget.sizes import SizePage
 from hasty_reel.desk.tabs import TabbedPages
 from hasty_reel.desk.trust import TrustBar
 from hasty_reel.plan.answer import sentence
 from hasty_reel.plan.memory import memory_words
+from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.shot import Kind
 from hasty_reel.studio.budget.hold import PROMISES, VARIANTS, HoldModel
+from hasty_reel.studio.budget.motionsize import MotionSizeModel, stop_words
 from hasty_reel.studio.session import Session
 
 
@@ -100,7 +104,22 @@ class BudgetStage(QWidget):
         under.addWidget(self.samples_chart, 3)
         under.addWidget(self.noise_chart, 3)
         under.addWidget(self.seen_chart, 3)
+        self.stop = QLabel("", plan)
+        self.stop.setFont(theme.words(13))
+        self.stop.setContentsMargins(16, 2, 16, 0)
+        under.addWidget(self.stop)
         self.savings = SavingsTable(session, self.bundles.model)
+        self.preview_samples, self.preview_seen = SamplesChart(session, self), SeenChart(session, self)
+        buys = QWidget(self)
+        rows = QVBoxLayout(buys)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(0)
+        rows.addWidget(self.savings)
+        rows.addStretch(1)
+        rows.addWidget(self.preview_samples, 4)
+        rows.addWidget(self.preview_seen, 4)
+        self.savings.pointed.connect(self._preview)
+        self.bundles.pointed.connect(self._preview_bundle)
         self.shots = ShotsTable(session)
         self.reel_page = ReelPage(session, self.shots)
         sure = QWidget(self)
@@ -113,18 +132,35 @@ class BudgetStage(QWidget):
         self.memory.setContentsMargins(16, 12, 16, 0)
         check.addWidget(self.memory)
         check.addStretch(1)
-        pages = [("This shot", plan), ("What buys time", self.savings), ("How sure", sure), ("All shots", self.reel_page)]
+        model = MotionSizeModel(session)
+        self.motion, self.sizes = MotionPage(session, model), SizePage(session, model)
+        pages = [
+            ("This shot", plan),
+            ("What buys time", buys),
+            ("Motion blur", self.motion),
+            ("Size", self.sizes),
+            ("How sure", sure),
+            ("All shots", self.reel_page),
+        ]
         self.pages = TabbedPages(pages, None, self)
         self.pages.show_page(0)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 8)
         column.setSpacing(0)
         column.addLayout(bar)
-        column.addWidget(self.verdict)
+        answer = QHBoxLayout()
+        answer.setContentsMargins(0, 0, 16, 0)
+        answer.setSpacing(8)
+        self.try_button = PlainButton("Try settings", session.begin_trial, parent=self)
+        self.try_button.setToolTip("Change what you like without changing the reel: the plan as it stands stays in sight. Ctrl+T")
+        answer.addWidget(self.verdict, 1)
+        answer.addWidget(self.try_button)
+        column.addLayout(answer)
         column.addWidget(self.pages, 1)
         for signal in (session.planner.plan_changed, session.planner.planning, session.reel_changed, session.playhead.shot_changed):
             follow(self, signal, self.refresh)
-        follow(self, session.playhead.selection_changed, self.refresh)
+        for signal in (session.playhead.selection_changed, session.trial.changed):
+            follow(self, signal, self.refresh)
         follow(self, session.playhead.frame_changed, self._frame)
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -143,12 +179,15 @@ class BudgetStage(QWidget):
     def _frame(self, frame: int) -> None:
         self.samples_chart.set_frame(frame)
         self.noise_chart.set_frame(frame)
+        self.preview_samples.set_frame(frame)
+        self.preview_seen.set_frame(frame)
         self.seen_chart.set_frame(frame)
 
     def refresh(self) -> None:
         """Show what is held and the plan it leads to."""
         session, plan = self._session, self._session.plan
         stale = session.planner.stale
+        self.try_button.setVisible(not session.trial.trying)
         for kind, row in self.holds.items():
             row.choice.setChecked(kind == session.shot.hold.kind)
             row.field.set_dim(stale)
@@ -167,10 +206,24 @@ class BudgetStage(QWidget):
         proofs = session.evidence.proofs
         words = "" if plan is None else memory_words(session.reel, plan, proofs)
         self.memory.setText(words or "Memory: no proof tells how much a frame takes; renderers that are started by a command do.")
-        self.samples_chart.show_plan(plan)
+        self._show_charts(session.trial.stands)
+        self.stop.setText(stop_words(plan))
+        self.stop.setVisible(bool(self.stop.text()))
         self.noise_chart.show_plan(plan)
         self.noise_chart.setVisible(session.shot.hold.kind != "clean")
-        self.seen_chart.show_plan(plan)
+
+    def _show_charts(self, ghost: ShotPlan | None) -> None:
+        """Draw the plan, and another one dashed."""
+        for chart in (self.samples_chart, self.seen_chart, self.preview_samples, self.preview_seen):
+            chart.ghost = ghost
+            chart.show_plan(self._session.plan)
+
+    def _preview(self, plan: ShotPlan | None) -> None:
+        self._show_charts(self._session.trial.stands if plan is None else plan)
+
+    def _preview_bundle(self, k: int) -> None:
+        bundles = self.bundles.bundles
+        self._preview(bundles[k].plan if 0 <= k < len(bundles) and not self.bundles.model.taken(bundles[k]) else None)
 
     def meant_menu(self, kind: Kind) -> QMenu:
         """The ways in which a promise can be meant."""

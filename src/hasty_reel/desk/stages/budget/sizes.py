@@ -1,0 +1,109 @@
+"""The sizes a shot can be rendered at: at equal seen flicker, and in equal time; a click takes one."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtGui import QPainter
+from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+
+from hasty_reel.desk import theme
+from hasty_reel.desk.follow import follow
+from hasty_reel.desk.stages.budget.charts import SamplesChart
+from hasty_reel.desk.stages.budget.rowtable import RowTable
+from hasty_reel.plan.shot import ShotPlan
+from hasty_reel.studio.budget.motionsize import MotionSizeModel
+from hasty_reel.studio.session import Session
+
+
+class SizesTable(RowTable):
+    """Rows of render scales. pointed : the plan with the one that is pointed at, or None."""
+
+    pointed = Signal(object)
+
+    def __init__(self, session: Session, model: MotionSizeModel) -> None:
+        heads = (
+            
+            ("rendered", 640), ("hours, as calm", 500), ("samples", 400), ("samples, same time", 250), ("seen, JND", 130),
+            ("look ± L*", 16),
+        )  # fmt: skip
+        super().__init__("Render scales", heads, self._paint_row, self._picked, self._point_at)
+        self._session, self._model = session, model
+        self.setToolTip(
+            "As calm: hours and samples at the seen flicker of the plan as it stands.\n"
+            "Same time: samples with which it takes as long as now, and what is seen then.\n"
+            "Look: what enlarging loses, where a proof tells. How much shimmer a larger size takes,\n"
+            "a run at that size tells.\nClick to render at that scale."
+        )
+        follow(self, model.changed, self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show what was found."""
+        self.pointed.emit(None)
+        found = self._model.found
+        self.set_rows(
+            0 if found is None else len(found.sizes), "Planning the sizes …" if self._session.plan is not None else "No plan yet."
+        )
+
+    def _paint_row(self, painter: QPainter, k: int, box: QRectF) -> None:
+        assert self._model.found is not None
+        row = self._model.found.sizes[k]
+        if row.now:
+            painter.fillRect(box.adjusted(-8, 0, 8, 0), theme.RAISED)
+        painter.setFont(theme.words(13, 700 if row.now else 500))
+        painter.setPen(theme.OFF if self._model.stale else theme.INK)
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, f"{row.scale:g} %")
+        hours = row.seconds / self._session.reel.frame_speed / 3600.0
+        cells = (
+            f"{row.width}×{row.height}", f"{hours:.2f}", f"{row.samples:.0f}", f"{row.same_time:.0f}" if row.same_time > 0 else "none",
+            f"{row.seen:.2f}" if row.same_time > 0 else "", "–" if row.loss is None else f"{row.loss:.1f}",
+        )  # fmt: skip
+        self.paint_cells(painter, box, cells)
+
+    def _point_at(self, k: int) -> None:
+        found = self._model.found
+        self.pointed.emit(None if found is None or not 0 <= k < len(found.sizes) else found.sizes[k].plan)
+
+    def _picked(self, k: int) -> None:
+        if self._model.found is not None and not self._model.stale:
+            self._model.take_size(self._model.found.sizes[k])
+
+
+class SizePage(QWidget):
+    """The sizes, an equal-time trade in words, and below them the plan with the one that is pointed at."""
+
+    def __init__(self, session: Session, model: MotionSizeModel) -> None:
+        super().__init__()
+        self.model, self._session = model, session
+        self.trade = QLabel("")
+        self.trade.setFont(theme.words(13, 600))
+        self.trade.setContentsMargins(16, 8, 16, 0)
+        self.sizes = SizesTable(session, model)
+        self.sizes.pointed.connect(self._preview)
+        self.chart = SamplesChart(session, self)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.trade)
+        column.addWidget(self.sizes)
+        column.addWidget(self.chart, 1)
+        follow(self, session.playhead.frame_changed, self.chart.set_frame)
+        for signal in (model.changed, session.planner.plan_changed):
+            follow(self, signal, self._refresh)
+        self._refresh()
+
+    def _refresh(self) -> None:
+        self.trade.setText(self.model.trade)
+        self._preview(None)
+
+    def _preview(self, plan: ShotPlan | None) -> None:
+        self.chart.ghost = plan
+        self.chart.show_plan(self._session.plan)
+
+    def showEvent(self, event) -> None:
+        super().showEvent(event)
+        self.model.watch(True)
+
+    def hideEvent(self, event) -> None:
+        super().hideEvent(event)
+        self.model.watch(False)

@@ -1,0 +1,146 @@
+"""Shutter steps, render scale and stop at noise of the shot: what motion asks for, what each size takes, where places stop."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from hasty_reel.evidence.looks import Looks, looks_of
+from hasty_reel.evidence.motion import FrameSpeed, speeds_of
+from hasty_reel.evidence.rows import Evidence
+from hasty_reel.plan.shot import ShotPlan, stopping_of
+from hasty_reel.plan.shutter import GAP, Shutter, shutter_of, steps_needed
+from hasty_reel.plan.sizes import SizeRow, size_rows, trade_words
+from hasty_reel.reel.numbers import read_number
+from hasty_reel.studio.lookedfor import LookedFor
+
+if TYPE_CHECKING:
+    from hasty_reel.studio.session import Session
+
+LEAST_GAP, MOST_GAP = 0.1, 64.0
+
+
+@dataclass(frozen=True)
+class MotionSize:
+    """What was found. evidence : it was read from; speeds, looks : of it; shutter : None where no proof has vectors; sizes : by scale."""
+
+    evidence: Evidence
+    speeds: list[FrameSpeed]
+    looks: Looks
+    shutter: Shutter | None
+    sizes: list[SizeRow]
+
+
+class MotionSizeModel(LookedFor[MotionSize]):
+    """Shutter and size of the shot that is looked at.
+
+    gap : the longest in the blur that does not show, in delivered pixels
+
+    Parameters
+    ----------
+    session : the open reel
+    """
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.gap = GAP
+        self._read: tuple[Evidence, list[FrameSpeed], Looks] | None = None
+
+    def _work(self) -> Callable[[], MotionSize] | None:
+        session, shot, read = self._session, self._session.playhead.shot_id, self._read
+        plan, model = session.plan, session.planner.outlook.models.get(shot)
+        if plan is None or model is None:
+            return None
+        reel, evidence = session.reel, model.evidence
+
+        def _find() -> MotionSize:
+            kept = read is not None and read[0] is evidence
+            speeds, looks = read[1:] if kept and read is not None else (speeds_of(evidence), looks_of(evidence))
+            self._read = evidence, speeds, looks
+            rows = size_rows(reel, plan, model, looks)
+            return MotionSize(evidence, speeds, looks, shutter_of(plan, speeds, reel.picture_size[0]), rows)
+
+        return _find
+
+    @property
+    def words(self) -> str:
+        """What motion asks of the shutter, in a sentence."""
+        found = self.found
+        if found is None:
+            return "Reading the motion of the proofs …" if self._session.plan is not None else ""
+        if found.shutter is None:
+            return "No proof has motion vectors: how fast the picture moves is not known."
+        shutter = found.shutter
+        told = f"by the vectors of {len(shutter.told)} frames, {shutter.told[0]:g} to {shutter.told[-1]:g}"
+        blur = f"The longest blur is {shutter.blur.max():.1f} delivered pixels, at frame {shutter.fastest}, {told}"
+        if not shutter.steps:
+            return f"{blur}; random times leave no gaps, but noise instead."
+        if shutter.gap <= self.gap:
+            return f"{blur}: {shutter.steps} steps leave gaps of {shutter.gap:.2f} at most, which do not show."
+        return f"{blur}: {shutter.steps} steps leave gaps of {shutter.gap:.1f}, which show; {self.needed} steps do not."
+
+    @property
+    def needed(self) -> int:
+        """The fewest steps that leave no gap that shows; 0 where motion is not known."""
+        return 0 if self.found is None or self.found.shutter is None else steps_needed(float(self.found.shutter.blur.max()), self.gap)
+
+    @property
+    def trade(self) -> str:
+        """An equal-time trade of size against samples, in a sentence; '' where there is none."""
+        return "" if self.found is None else trade_words(self.found.sizes)
+
+    def type_gap(self, text: str) -> None:
+        """Take another gap as the longest that does not show; what is no such number is said, and nothing changes.
+
+        Parameters
+        ----------
+        text : in delivered pixels, as typed
+        """
+        try:
+            value = read_number(text)
+        except ValueError:
+            value = None
+        if value is None or not LEAST_GAP <= value <= MOST_GAP:
+            self._session.said.emit(f"Gap: '{text}'; expected a number of pixels from {LEAST_GAP:g} to {MOST_GAP:g}.")
+        else:
+            self.gap = float(value)
+        self.changed.emit()
+
+    def take_steps(self) -> None:
+        """Set as many shutter steps as motion asks for."""
+        if self.needed:
+            self._session.set_line("shutter_steps", self.needed)
+
+    def take_random(self) -> None:
+        """Give each sample a time of its own."""
+        self._session.set_line("shutter_steps", 0)
+
+    def take_size(self, row: SizeRow) -> None:
+        """Render at another scale.
+
+        Parameters
+        ----------
+        row : of that scale
+        """
+        self._session.set_line("render_scale", row.scale)
+
+
+def stop_words(plan: ShotPlan | None) -> str:
+    """Return how much of the picture stops at noise, and with which value half of it would; '' where nothing stops.
+
+    Parameters
+    ----------
+    plan : of the shot; None where there is none
+    """
+    stopping = None if plan is None else stopping_of(plan.recipe, plan.at)
+    if plan is None or stopping is None:
+        return ""
+    samples = plan.samples.astype(np.float64)
+    ended = float(stopping.ended(samples).mean())
+    return (
+        f"Stop at noise {plan.recipe.stop_noise:g}: {100 * ended:.0f} % of the picture ends by its noise, "
+        f"{100 * (1 - ended):.0f} % with all its samples; in balance at {stopping.balance(samples):.3g}."
+    )
