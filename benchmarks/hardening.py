@@ -38,10 +38,10 @@ from hasty_reel.evidence.measured import MEASURED, ProofMeasures
 from hasty_reel.evidence.proof import DENOISE, MANIFEST, proof_folders, read_effects, read_proof
 from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.claim import new_proof_folder
+from hasty_reel.farm.finals.run import Run
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofs import make_proof
 from hasty_reel.farm.renderers.links import LINKS, SHIPPED
-from hasty_reel.farm.run import Run
 from hasty_reel.farm.times import read_log, read_times
 from hasty_reel.finish.chain import Chain
 from hasty_reel.finish.sequence import finish_sequence

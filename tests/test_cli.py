@@ -574,3 +574,29 @@ def test_estimate_offers_bundles_that_play_clean(reel, demo_path):
     assert (shot["shutter"]["steps"], [r["scale"] for r in shot["sizes"]]) == (8, [50, 60, 75, 90, 100, 110, 120, 125, 150])
     table = reel("estimate", demo_path, "--shot", "sh010", "--alternatives")[1]
     assert "sh010: fastest: " in table and "sh010: longest motion blur " in table and "sh010: 120 % at " in table
+
+
+def test_the_plan_goes_out_as_a_job_template(reel, demo_path, tmp_path):
+    out = tmp_path / "night.json"
+    status, text, _ = reel("export", demo_path, "--to", "openjd", "--shot", "sh020", "--out", out)
+    template = json.loads(out.read_text())
+    assert status == 0 and text.startswith(f"{len(template['steps'])} chunks of 1 shots written")
+    assert template["specificationVersion"] == "jobtemplate-2023-09"
+    assert reel("export", demo_path, "--to", "otio", "--shot", "sh020", "--out", tmp_path / "a.otio")[0] == 2
+    assert "expected one of" in reel("export", demo_path, "--to", "openjd", "--renderer", "none", "--out", tmp_path / "b.json")[2]
+
+
+def test_the_account_of_a_run_is_told_by_its_journal(reel, small_path, tmp_path, monkeypatch):
+    monkeypatch.setattr("hasty_reel.farm.finals.cluster.CONNECT_SECONDS", 0.5)
+    out = tmp_path / "out"
+    assert "no run has left its journal there" in reel("account", tmp_path)[2]
+    status, _, _ = reel("run", small_path, "--shot", "sh010", "--frames", "1001-1003", "--out", out, "--trouble-first")
+    assert status == 0
+    status, text, _ = reel("account", out, "--json")
+    shot = json.loads(text)["shots"][0]
+    assert status == 0 and (shot["shot"], shot["finished"], shot["render_again"]) == ("sh010", 3, "")
+    assert (
+        shot["pace"] > 0 and shot["machines"][0]["name"] == "this machine" and shot["words"][0].startswith("3 frames rendered, 3 finished")
+    )
+    assert "no scheduler answers there" in reel("run", small_path, "--out", tmp_path / "far", "--scheduler", "127.0.0.1:1")[2]
+    assert reel("run", small_path, "--out", tmp_path / "far", "--scheduler", "127.0.0.1:1", "--workers", "2")[0] == 2

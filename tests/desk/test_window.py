@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication
 from conftest import emitted
 from hasty_reel.desk import marks
 from hasty_reel.desk.stagesof import BUDGET, PROOFS, RUN
-from hasty_reel.farm.folder import FINISHED
+from hasty_reel.farm.finals.folder import FINISHED
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.reel.durations import price_text
 from hasty_reel.reel.file import read_reel

@@ -20,12 +20,12 @@ from hasty_reel.bench.render import ready, render
 from hasty_reel.errors import HastyReelError, RendererFault, Stopped, WrongInput
 from hasty_reel.evidence.proof import read_effects, read_proof
 from hasty_reel.evidence.rows import EvidenceReader
-from hasty_reel.farm.folder import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING
+from hasty_reel.farm.finals.folder import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING
+from hasty_reel.farm.finals.run import Run
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofs import make_proof
 from hasty_reel.farm.renderers.bench import render_on_bench
-from hasty_reel.farm.run import Run
 from hasty_reel.pictures.frame import read_header, read_picture
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
@@ -93,7 +93,7 @@ def test_a_time_cap_of_the_recipe_bounds_plan_and_final_frames(small_path, tmp_p
     cap = float(np.round(dear.seconds.max() * 0.7, 2))
     reel, plan = prepared(small_path, denoise_window=1, samples_ceiling=512, time_cap=cap)
     assert (plan.seconds <= cap * (1 + 1e-9)).all() and (plan.samples < dear.samples).any()
-    made = Run(reel, plan, tmp_path / "out", [1001])._job(1001)
+    made = Run(reel, plan, tmp_path / "out", [1001]).job(1001)
     assert made.cap == cap and made.floor == plan.recipe.samples_floor
 
 
@@ -169,7 +169,7 @@ def test_frames_made_with_other_settings_are_told_apart_and_kept_unless_asked(sm
     run.look(overwrite=True)
     go(run)
     assert set(run.states.values()) == {FINISHED}
-    assert read_header(run.folder.rendered.path(1001)).attributes["hr:recipe"] == run._hash
+    assert read_header(run.folder.rendered.path(1001)).attributes["hr:recipe"] == run.hash
 
 
 def test_frames_of_a_million_and_more_keep_their_number(small_path, tmp_path):

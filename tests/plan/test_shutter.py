@@ -13,7 +13,7 @@ from hasty_reel.evidence.looks import looks_of
 from hasty_reel.evidence.motion import FrameSpeed, edge_speed, speeds_of
 from hasty_reel.measure.seen import Eyes
 from hasty_reel.plan.shot import plan_shot, stopping_of
-from hasty_reel.plan.shutter import comb_contrast, shutter_of, steps_needed, strobed_line
+from hasty_reel.plan.shutter import shutter_of, steps_needed, strobed_line
 from hasty_reel.plan.sizes import size_rows, trade_words
 from hasty_reel.predict.model import ShotModel
 
@@ -32,16 +32,6 @@ def test_steps_stay_under_a_gap_as_handbooks_count_them():
     """K = ceil(L / s): 50 pixels in steps of 1.5 take 34 (common practice, no source)."""
     assert steps_needed(50.0, 1.5) == 34 and steps_needed(0.0, 1.0) == 1 and steps_needed(8.0, 1.0) == 8
     assert steps_needed(1e9, 1.0) == 1024, "the most a recipe takes"
-
-
-def test_contrast_of_equally_spaced_moments_is_that_of_their_spectrum():
-    """Against the discrete Fourier transform of the impulses themselves (NumPy)."""
-    blur, steps = 10.0, 4
-    at = (np.arange(steps) + 0.5) * blur / steps
-    frequency = np.array([0.0, 0.05, 0.1, 0.2, 0.37, 0.4])
-    straight = np.abs(np.exp(-2j * np.pi * frequency[:, None] * at[None, :]).mean(axis=1))
-    np.testing.assert_allclose(comb_contrast(frequency, blur, steps), straight, atol=1e-12)
-    assert comb_contrast(np.array([steps / blur]), blur, steps)[0] == 1.0, "the ghost of full contrast at K / L"
 
 
 def test_a_line_keeps_its_light_and_shows_its_copies_only_through_wide_gaps():

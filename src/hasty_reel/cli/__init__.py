@@ -3,7 +3,7 @@
 answers    the group of commands, tables in, answers out
 plantables a plan as a table to read and as a document for programs
 planning   estimate, budget, export, bring-in, begin
-rendering  proof, bring-proof, run
+rendering  proof, bring-proof, run, account
 looking    measure, causes
 delivery   finish, own-step, try-finish, handover
 timing     fit, schedule

@@ -6,6 +6,7 @@ from datetime import datetime
 from pathlib import Path
 
 import click
+import msgspec
 import numpy as np
 
 from hasty_reel.budget.samples import Problem, hold_cap, hold_clean, hold_noise, hold_total
@@ -24,11 +25,13 @@ from hasty_reel.cli.plantables import (
     size_table,
 )
 from hasty_reel.commands import need_with
-from hasty_reel.errors import WrongInput
+from hasty_reel.errors import WrongInput, reason
 from hasty_reel.evidence.looks import looks_of
 from hasty_reel.evidence.motion import speeds_of
 from hasty_reel.farm.fromframes import reel_from_frames
+from hasty_reel.farm.jobtemplate import job_template
 from hasty_reel.farm.nextproof import next_proof
+from hasty_reel.farm.renderers.links import named_link
 from hasty_reel.measure.eyesight import WATCHERS, eyes_of
 from hasty_reel.plan.answer import sentence
 from hasty_reel.plan.bundles import alternatives, room_of
@@ -52,6 +55,7 @@ from hasty_reel.reel.shottable import write_table
 from hasty_reel.reel.timeline import write_timeline
 from hasty_reel.reel.writer import writing
 from hasty_reel.studio.planner import plan_reel
+from hasty_reel.wholefile import write_whole
 
 SMALLEST_PROMISE, MOST_SAMPLES = 1e-12, 1 << 30
 """Bounds of what a table or an option may say, far beyond any frame."""
@@ -161,14 +165,25 @@ def estimate(file: Path, shot: str | None, strict: bool, check: bool, others: bo
 
 @reel_group.command(help="The shots and their plan for other programs.")
 @click.argument("file", type=REEL)
-@click.option("--to", "form", type=click.Choice(["otio", "csv"]), required=True)
+@click.option("--to", "form", type=click.Choice(["otio", "csv", "openjd"]), required=True)
 @click.option("--out", type=REEL, required=True)
+@click.option("--shot", default=None, help="With openjd: only this shot.")
+@click.option("--renderer", default=None, help="With openjd: name of the renderer link whose command is started; default: the chosen one.")
 @click.option("--overwrite", is_flag=True)
-def export(file: Path, form: str, out: Path, overwrite: bool) -> int:
+def export(file: Path, form: str, out: Path, shot: str | None, renderer: str | None, overwrite: bool) -> int:
+    need_with(("shot", "renderer"), form == "openjd", "--to openjd")
     reel = read_reel(file)
     may_write(out, overwrite)
-    found = outlook_of(file, reel, None)
+    found = outlook_of(file, reel, shot)
     seconds = {s.id: t for s in reel.shots if (t := found.seconds_of(s)) is not None}
+    if form == "openjd":
+        template = job_template(reel, found.plans.values(), named_link(renderer))
+        try:
+            write_whole(out, msgspec.json.format(msgspec.json.encode(template), indent=2))
+        except OSError as error:
+            raise WrongInput(f"{out}: cannot be written ({reason(error)}).") from error
+        click.echo(f"{len(template['steps'])} chunks of {len(found.plans)} shots written: {out}")
+        return 0 if not found.lacks else 1
     if form == "otio":
         write_timeline(out, reel, seconds)
     else:

@@ -1,4 +1,4 @@
-"""Commands that render: proof, run."""
+"""Commands that render: proof, run; account of a run."""
 
 from __future__ import annotations
 
@@ -14,13 +14,17 @@ from hasty_reel.errors import RendererFault, WrongInput
 from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.evidence.sweep import Value, find_sweep
 from hasty_reel.farm.bringin import Bringing, bring_in
+from hasty_reel.farm.finals.account import account_of
+from hasty_reel.farm.finals.cluster import ClusterCrew
+from hasty_reel.farm.finals.journal import NAME as JOURNAL
+from hasty_reel.farm.finals.journal import read_journal
+from hasty_reel.farm.finals.run import FrameEvent, Run
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.patternof import guess_pair
 from hasty_reel.farm.proofs import make_proof
 from hasty_reel.farm.renderers import renderer_of
-from hasty_reel.farm.renderers.links import LINKS, Link
+from hasty_reel.farm.renderers.links import Link, named_link
 from hasty_reel.farm.renderers.protocol import Renderer
-from hasty_reel.farm.run import FrameEvent, Run
 from hasty_reel.farm.sweeps import USUAL, next_label, read_values, sweep_orders
 from hasty_reel.farm.times import Times, read_log, read_times
 from hasty_reel.farm.usual import noise_order, scan_order
@@ -130,7 +134,7 @@ def proof(
         order = (scan_order if scan else noise_order)(chosen, settings, reel.picture_size)
     if draft:
         order = order.under(DRAFT_CUTS.read().current).checked()
-    link = link_named(renderer)
+    link = named_link(renderer)
     prepare_renderer(link)
     render_with = renderer_of(link)
     root = proofs_root(file, reel)
@@ -191,23 +195,6 @@ def prepare_renderer(link: Link) -> None:
     prepare(progress)
 
 
-def link_named(name: str | None) -> Link:
-    """The renderer link of a name, or the chosen one.
-
-    Raises
-    ------
-    WrongInput
-        When there is none of that name; lists those there are.
-    """
-    links = LINKS.read()
-    if name is None:
-        return links.current
-    for link in links.items:
-        if link.name == name:
-            return link
-    raise WrongInput(f"--renderer '{name[:60]}'; expected one of {', '.join(repr(x.name) for x in links.items)}.")
-
-
 def run_sweep(
     reel: Reel, root: Path, order: ProofOrder, name: str, values: str | None, renderer: Renderer,
     faults: dict[int | float, str], as_json: bool,
@@ -243,8 +230,14 @@ def run_sweep(
 @click.option("--workers", type=int, default=1, show_default=True)
 @click.option("--resume", is_flag=True, help="Keep what is finished and go on.")
 @click.option("--overwrite", is_flag=True, help="Render frames made with other settings again.")
+@click.option("--scheduler", default=None, help="Send the frames to the dask.distributed cluster at this address.")
+@click.option("--trouble-first", is_flag=True, help="First, last, slowest and worst frames before the rest, so that trouble shows early.")
 @click.option("--json", "as_json", is_flag=True)
-def run(file: Path, shot: str | None, frames: str | None, out: Path, workers: int, resume: bool, overwrite: bool, as_json: bool) -> int:
+def run(
+    file: Path, shot: str | None, frames: str | None, out: Path, workers: int, resume: bool, overwrite: bool, scheduler: str | None,
+    trouble_first: bool, as_json: bool,
+) -> int:  # fmt: skip
+    need_with(("workers",), scheduler is None, "workers of this machine, without --scheduler")
     reel = read_reel(file)
     wanted = None if frames is None else list(read_frames(frames))
     need_with(("frames",), shot is not None, "--shot")
@@ -253,12 +246,14 @@ def run(file: Path, shot: str | None, frames: str | None, out: Path, workers: in
         return 1
     document: dict = {"shots": []}
     lines = []
-    link = link_named(None)
+    link = named_link(None)
     render_with = renderer_of(link)
     runs = [Run(reel, plan, out, wanted, render_with) for plan in plans.values()]
     for one in runs:
         one.look(resume, overwrite)
-    prepare_renderer(link)
+    crew = None if scheduler is None else ClusterCrew(scheduler, link)
+    if crew is None:
+        prepare_renderer(link)
     status = 0 if len(plans) == len(tasks_of(reel, shot)) else 1
     for one in runs:
 
@@ -267,7 +262,7 @@ def run(file: Path, shot: str | None, frames: str | None, out: Path, workers: in
                 say(f"{one.shot.id} {event.frame} {event.state}{': ' + event.words if event.words else ''}, "
                     f"{spoken(one.seconds_left)} left")  # fmt: skip
 
-        one.go(tell, CancelToken(), workers)
+        one.go(tell, CancelToken(), workers, crew, trouble_first=trouble_first)
         finished = [f for f, s in one.states.items() if s == "finished"]
         status = status or (1 if one.faults else 0)
         document["shots"].append(
@@ -277,11 +272,45 @@ def run(file: Path, shot: str | None, frames: str | None, out: Path, workers: in
                 "finished": write_frames(finished) if finished else "",
                 "failed": {str(f): w for f, w in one.faults.items()},
                 "replaced_pixels": {str(f): n for f, n in one.replaced.items()},
+                "account": account_of(read_journal(one.folder.final.folder), one.states).words,
             }
         )
         lines.append(f"{one.shot.id}: {len(finished)} of {len(one.frames)} frames finished in {one.folder.final}")
         if one.replaced:
             say(f"{one.shot.id}: {replaced_words(one.replaced)}")
-        lines += [f"  {f} failed: {w}" for f, w in one.faults.items()]
+        lines += [f"  {w}" for w in account_of(read_journal(one.folder.final.folder), one.states).words]
+    if crew is not None:
+        crew.close()
     answer(as_json, document, lines)
     return status
+
+
+@reel_group.command(help="What the last run into a folder did: frames, faults, real against planned seconds, what to render again.")
+@click.argument("folder", type=click.Path(path_type=Path))
+@click.option("--json", "as_json", is_flag=True)
+def account(folder: Path, as_json: bool) -> int:
+    found = {p.parent.name: account_of(read_journal(p.parent)) for p in sorted(folder.glob(f"*/{JOURNAL}"))}
+    if (folder / JOURNAL).is_file():
+        found[folder.name] = account_of(read_journal(folder))
+    if not found:
+        raise WrongInput(f"{folder}: no run has left its journal there; expected the folder of a run.")
+    shots = [
+        {
+            "shot": name,
+            "begun": None if a.begun is None else a.begun.isoformat(),
+            "ended": None if a.ended is None else a.ended.isoformat(),
+            "rendered": len(a.rendered),
+            "finished": a.finished,
+            "pace": clean(a.pace),
+            "failed": {str(f): w for f, w in a.failed.items()},
+            "render_again": write_frames(a.again) if a.again else "",
+            "why": a.why,
+            "machines": [
+                {"name": m.name, "frames": m.frames, "seconds": m.seconds, "pace": clean(m.pace), "retried": m.retried} for m in a.machines
+            ],
+            "words": a.words,
+        }
+        for name, a in found.items()
+    ]
+    answer(as_json, {"shots": shots}, [f"{name}: {w}" for name, a in found.items() for w in a.words])
+    return 1 if any(a.again for a in found.values()) else 0

@@ -9,8 +9,8 @@ yardstick    a tiny frame that is always the same: how fast this machine is just
 forecast     what an order will take
 nextproof    the proof that narrows the total most for what it costs
 bringin      frames and times from elsewhere
-folder       the frames of a run on disk and the state each is in
-run          the final frames by the plan: rendered, finished, gone on with
+jobtemplate  the plan of shots as an Open Job Description template
+finals       the final frames by the plan, through the night
 claim        the folder of a new proof: taken by one writer alone, and cleared away when its writer was killed before its first frame
 fromframes   a reel from a folder of frames: a shot for each sequence, rate and size as the files say
 job          what is asked of a renderer: one frame, in the terms of a recipe and in those of the bench renderer

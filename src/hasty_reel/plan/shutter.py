@@ -79,25 +79,6 @@ def steps_needed(blur: float, gap: float) -> int:
     return min(MOST_STEPS, max(1, math.ceil(blur / gap - 1e-9)))
 
 
-def comb_contrast(frequency: np.ndarray, blur: float, steps: int) -> np.ndarray:
-    """Return the contrast that a blur from equally spaced moments leaves, |sin(pi f L) / (K sin(pi f L / K))|.
-
-    Parameters
-    ----------
-    frequency : in cycles a pixel, along the motion
-    blur : its length L in pixels
-    steps : the moments K; at f = K / L the ghost has full contrast
-
-    References
-    ----------
-    Modulation transfer of K equal, equally spaced impulses: R. N. Bracewell, The Fourier Transform and Its Applications (from memory).
-    """
-    f = np.asarray(frequency, np.float64)
-    below = steps * np.sin(np.pi * f * blur / steps)
-    ghost = np.abs(below) < 1e-9
-    return np.where(ghost, 1.0, np.abs(np.sin(np.pi * f * blur)) / np.abs(np.where(ghost, 1.0, below)))
-
-
 def strobed_line(blur: float, steps: int, pixels: int) -> np.ndarray:
     """Return how a bright line of one pixel looks that moves over a row while the shutter is open, (pixels,).
 

@@ -88,3 +88,24 @@ def checked_link(link: Link) -> Link:
 
 LINKS = KeptList("renderers.json", "links", Link, "renderer links", SHIPPED, lambda link, where: checked_link(link))
 """The artist's renderer links."""
+
+
+def named_link(name: str | None) -> Link:
+    """Return the renderer link of a name, or the chosen one.
+
+    Parameters
+    ----------
+    name : of the link; None for the chosen one
+
+    Raises
+    ------
+    WrongInput
+        When there is none of that name; lists those there are.
+    """
+    links = LINKS.read()
+    if name is None:
+        return links.current
+    for link in links.items:
+        if link.name == name:
+            return link
+    raise WrongInput(f"--renderer '{name[:60]}'; expected one of {', '.join(repr(x.name) for x in links.items)}.")

@@ -9,8 +9,8 @@ import numpy as np
 from psygnal import Signal
 
 from hasty_reel.errors import HastyReelError
-from hasty_reel.farm.folder import FAILED, FINISHED, OTHER, RENDERED, WAITING
-from hasty_reel.farm.run import FrameEvent, Run
+from hasty_reel.farm.finals.folder import FAILED, FINISHED, OTHER, RENDERED, WAITING
+from hasty_reel.farm.finals.run import FrameEvent, Run
 from hasty_reel.pictures.colour import codes8
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.frames import read_frames, write_frames

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from psygnal import Signal
 
-from hasty_reel.farm.folder import FINISHED
+from hasty_reel.farm.finals.folder import FINISHED
 from hasty_reel.handover.deliver import Delivered, deliver
 from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.reel.frames import write_frames

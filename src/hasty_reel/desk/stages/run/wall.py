@@ -9,7 +9,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.farm.folder import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING
+from hasty_reel.farm.finals.folder import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING
 
 LARGEST = 22.0
 TALLEST = 200

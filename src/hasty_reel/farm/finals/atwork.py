@@ -1,0 +1,240 @@
+"""A run at work: frames handed to the crew one by one, what came of them looked at, written, tried again or set aside."""
+
+from __future__ import annotations
+
+import shutil
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from hasty_reel.errors import HastyReelError, PictureError, Stopped, WrongInput, reason
+from hasty_reel.farm.finals.control import RunControl
+from hasty_reel.farm.finals.crew import Crew, Outcome
+from hasty_reel.farm.finals.finishes import Finishes
+from hasty_reel.farm.finals.folder import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING
+from hasty_reel.farm.finals.journal import Journal, JournalLine, now_text
+from hasty_reel.farm.finals.order import trouble_first
+from hasty_reel.pictures.finite import mended
+from hasty_reel.pictures.frame import Picture
+from hasty_reel.pictures.writing import write_picture
+from hasty_reel.reel.frames import write_frames
+from hasty_reel.wholefile import clear_folder, flush_folder, part_of
+
+if TYPE_CHECKING:
+    from hasty_reel.farm.finals.run import Listener, Run
+
+ATTEMPTS = 3
+"""How often a frame is begun before it is set aside."""
+LOOK_SECONDS = 0.1
+"""How often somebody's wishes are looked at while nothing ends."""
+LEAST_FREE = 16 << 20
+"""Bytes that must stay free besides the next picture."""
+
+
+class RunAtWork:
+    """The work on one run.
+
+    Parameters
+    ----------
+    run : its frames and how they stand
+    crew : who renders
+    listen : called with everything that happens to a frame
+    control : what somebody asks of it
+    trouble : the frames that show trouble early come first
+    """
+
+    def __init__(self, run: Run, crew: Crew, listen: Listener, control: RunControl, trouble: bool = False) -> None:
+        self._run, self._crew, self._listen, self._control = run, crew, listen, control
+        self._trouble = trouble
+        self._journal = Journal(run.folder.final.folder)
+        self._queue: list[int] = []
+        self._under_way: set[int] = set()
+        self._finishes = Finishes(run, self._tell, self._fail, control.cancel)
+
+    def work(self) -> None:
+        """Render and finish what is not done yet.
+
+        Raises
+        ------
+        Stopped
+            When somebody asked for it; every finished frame is kept.
+        WrongInput
+            When the folder cannot be written, or another run renders into it.
+        """
+        run = self._run
+        folders = {run.folder.final.folder, run.folder.rendered.folder}
+        try_folder(run.folder.final.folder)
+        with self._journal:
+            for folder in folders:
+                clear_folder(folder)
+            todo = [f for f in run.frames if run.states[f] in (WAITING, OTHER, FAILED)]
+            todo = sorted({*todo, *self._finishes.gone()})
+            planned = sum(run.planned_seconds(f) for f in todo)
+            self._journal.tell(
+                JournalLine(now_text(), "begun", planned=planned, frames=write_frames(todo) if todo else "", settings=run.hash)
+            )
+            try:
+                self._finishes.ready()
+                self._render(todo)
+                if not self._control.ending:
+                    self._finishes.together(run.workers)
+            except HastyReelError as error:
+                self._journal.tell(JournalLine(now_text(), "ended", words=str(error)))
+                raise
+            else:
+                self._journal.tell(JournalLine(now_text(), "ended"))
+            finally:
+                run.replaced |= self._finishes.replaced
+                for folder in folders:
+                    flush_folder(folder)
+
+    def _render(self, todo: list[int]) -> None:
+        run, control = self._run, self._control
+        self._queue = trouble_first(run.plan, todo) if self._trouble else list(todo)
+        self._queue += [f for f in self._finishes.again() if f not in todo]
+        history = bool(run.plan.recipe.preroll)
+        try:
+            while self._queue or self._under_way:
+                while self._queue and self._crew.room() > 0 and not (control.held or control.ending or control.cancel.cancelled):
+                    # a frame whose neighbour before was not just rendered by the same hands has no history of its own
+                    frame = self._queue.pop(0)
+                    self._begin(frame, history and (frame == min(todo, default=frame) or self._trouble))
+                if not self._under_way:
+                    if control.ending or not self._queue:
+                        break
+                    if control.cancel.cancelled:
+                        control.cancel.check()
+                for outcome in self._crew.wait(LOOK_SECONDS):
+                    self._take(outcome)
+                self._finishes.ready()
+                self._queue += [f for f in self._finishes.again() if f not in self._queue and f not in self._under_way]
+            control.cancel.check()
+        finally:
+            self._let_go()
+
+    def _begin(self, frame: int, preroll: bool) -> None:
+        run = self._run
+        run.attempts[frame] = run.attempts.get(frame, 0) + 1
+        self._under_way.add(frame)
+        self._tell(frame, RENDERING, attempt=run.attempts[frame])
+        self._crew.begin(run.task(frame, preroll), self._control.cancel)
+
+    def _take(self, outcome: Outcome) -> None:
+        run, frame = self._run, outcome.task.frame
+        self._under_way.discard(frame)
+        finished = frame in self._finishes.for_neighbours
+        if isinstance(outcome.error, Stopped):
+            self._tell(frame, FINISHED if finished else WAITING)
+            return
+        if outcome.error is not None or outcome.made is None:
+            if outcome.lost:
+                run.attempts[frame] -= 1
+            self._try_again(frame, outcome.error, outcome.machine)
+            return
+        try:
+            picture, count = mended(outcome.made.picture, f"Frame {frame}")
+            if count:
+                run.replaced[frame] = count
+        except HastyReelError as error:
+            self._try_again(frame, error, outcome.machine)
+            return
+        if not run.folder.finishes:
+            picture = Picture(picture.rgb, picture.guides, {**picture.attributes, "hr:final": run.hash})
+        try:
+            write_picture(run.folder.rendered.path(frame), picture)
+        except PictureError as error:
+            self._need_room(picture)
+            self._try_again(frame, error, outcome.machine)
+            return
+        with run.lock:
+            run.pace.ended(outcome.seconds, outcome.task.planned / outcome.speed, outcome.machine)
+        self._finishes.rendered(frame)
+        state = RENDERED if run.folder.finishes and not finished else FINISHED
+        self._tell(
+            frame,
+            state,
+            outcome.seconds,
+            "",
+            picture.rgb,
+            outcome.machine,
+            run.attempts.get(frame, 1),
+            outcome.task.planned / outcome.speed,
+        )
+
+    def _need_room(self, picture: Picture) -> None:
+        """End the run where its folder is gone or full: every frame that follows would fail alike."""
+        folder = self._run.folder.rendered.folder
+        try_folder(folder)
+        free = shutil.disk_usage(folder).free
+        needed = picture.rgb.nbytes // 2 + LEAST_FREE
+        if free < needed:
+            raise WrongInput(
+                f"{folder}: {free / 1e6:.0f} MB are free, and a frame needs {needed / 1e6:.0f}; the run ends here, "
+                "and goes on when there is room."
+            )
+
+    def _try_again(self, frame: int, error: Exception | None, machine: str) -> None:
+        run = self._run
+        words = str(error) or "out of memory"
+        attempt = run.attempts.get(frame, 1)
+        # what is asked for wrongly stays wrong
+        if attempt >= ATTEMPTS or type(error) is WrongInput:
+            self._fail(frame, words, machine)
+            return
+        self._tell(frame, WAITING, words=f"{words} It is tried again.", machine=machine, attempt=attempt)
+        self._queue.append(frame)
+
+    def _fail(self, frame: int, words: str, machine: str = "") -> None:
+        self._run.faults[frame] = words
+        self._finishes.rendered(frame)
+        self._tell(frame, FAILED, words=words, machine=machine, attempt=self._run.attempts.get(frame, 1))
+
+    def _tell(
+        self, frame: int, state: str, seconds: float = 0.0, words: str = "", picture: np.ndarray | None = None, machine: str = "",
+        attempt: int = 1, planned: float | None = None,
+    ) -> None:  # fmt: skip
+        from hasty_reel.farm.finals.run import FrameEvent
+
+        run = self._run
+        with run.lock:
+            run.states[frame] = state
+        if state in (RENDERED, FINISHED, FAILED) or words:
+            at = run.plan.index(frame)
+            expected = float(run.plan.denoise[at]) if planned is None else planned
+            self._journal.tell(
+                JournalLine(
+                    now_text(), "retried" if state == WAITING else state, frame, round(seconds, 4), round(expected, 4), machine, attempt,
+                    words, int(run.plan.samples[at]), float(run.plan.seen_flicker[at]), float(run.plan.noise[at]),
+                )
+            )  # fmt: skip
+        self._listen(FrameEvent(frame, state, seconds, words, picture, machine, attempt))
+
+    def _let_go(self) -> None:
+        """Wait for what is under way when the run ends otherwise, so that no worker writes after it."""
+        while self._under_way:
+            if not (self._control.cancel.cancelled or self._control.ending):
+                self._control.cancel.cancel()
+            for outcome in self._crew.wait(LOOK_SECONDS):
+                self._take(outcome)
+
+
+def try_folder(folder: Path) -> None:
+    """Find out now, not after the first hour, that a folder takes no files.
+
+    Parameters
+    ----------
+    folder : of frames
+
+    Raises
+    ------
+    WrongInput
+        When it cannot be made, or written to.
+    """
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        probe = part_of(folder / "probe")
+        probe.touch()
+        probe.unlink()
+    except OSError as error:
+        raise WrongInput(f"{folder}: frames cannot be written there ({reason(error)}).") from error

@@ -1,0 +1,203 @@
+"""Who renders the frames of a run: the workers of this machine, or of many."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
+from dataclasses import dataclass
+from typing import Protocol
+
+from hasty_reel.errors import HastyReelError, Stopped, WrongInput
+from hasty_reel.farm.finals.bound import BoundToken
+from hasty_reel.farm.job import FrameJob
+from hasty_reel.farm.renderers.protocol import RenderedFrame, Renderer
+from hasty_reel.plan.timeleft import UnderWay
+from hasty_reel.work import CancelToken, silent
+
+MOST_WORKERS = 64
+THIS_MACHINE = "this machine"
+
+
+@dataclass(frozen=True)
+class FrameTask:
+    """A frame that somebody is to render.
+
+    frame : as the shot numbers it; job : what is rendered, and before it `preroll`, which are dropped
+    planned : seconds by the plan on this machine; bound : seconds after which it is given up
+    """
+
+    frame: int
+    job: FrameJob
+    planned: float
+    bound: float
+    preroll: tuple[FrameJob, ...] = ()
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What became of a frame: a picture, or an error.
+
+    seconds : it took; machine : that had it; speed : of that machine, as it is planned with
+    lost : its machine went away: no fault of the frame
+    """
+
+    task: FrameTask
+    seconds: float
+    machine: str
+    made: RenderedFrame | None = None
+    error: Exception | None = None
+    speed: float = 1.0
+    lost: bool = False
+
+
+class Crew(Protocol):
+    """Renders frames, several at once."""
+
+    def room(self) -> int:
+        """Return how many frames could begin now."""
+        raise NotImplementedError
+
+    def begin(self, task: FrameTask, cancel: CancelToken) -> None:
+        """Begin a frame.
+
+        Parameters
+        ----------
+        task : the frame
+        cancel : of the whole run
+        """
+        raise NotImplementedError
+
+    def wait(self, seconds: float) -> list[Outcome]:
+        """Return what ended, waiting for it so long.
+
+        Parameters
+        ----------
+        seconds : of the clock
+        """
+        raise NotImplementedError
+
+    def under_way(self) -> dict[int, UnderWay]:
+        """Return the frames that are being rendered, by frame."""
+        raise NotImplementedError
+
+    def hands(self) -> list[tuple[str, float]]:
+        """Return machine and speed of each worker there is."""
+        raise NotImplementedError
+
+    def close(self) -> None:
+        """Let the workers go."""
+        raise NotImplementedError
+
+
+def rendered_in_time(renderer: Renderer, task: FrameTask, cancel: CancelToken, share: Callable[[float], None]) -> RenderedFrame:
+    """Render a frame, with the frames before it that give it its history; end it where it takes too long.
+
+    Parameters
+    ----------
+    renderer : what renders
+    task : the frame
+    cancel : of the whole run
+    share : called with the share of the frame that is done
+
+    Raises
+    ------
+    RendererFault
+        When the frame takes longer than its bound.
+    Stopped
+        When `cancel` asked for it.
+    HastyReelError
+        When the renderer fails.
+    """
+    token = BoundToken(cancel, task.bound)
+    try:
+        for job in task.preroll:
+            token.check()
+            renderer(job, silent, token, None)
+        return renderer(task.job, lambda done, words: share(done), token, None)
+    except Stopped:
+        if token.late and not cancel.cancelled:
+            raise token.fault(task.frame, task.planned) from None
+        raise
+
+
+class LocalCrew:
+    """Workers of this machine, each a thread of its own.
+
+    Parameters
+    ----------
+    renderer : what renders
+    workers : frames rendered at once, 1 to 64
+    """
+
+    def __init__(self, renderer: Renderer, workers: int = 1) -> None:
+        if workers < 1 or workers > MOST_WORKERS:
+            raise WrongInput(f"Run: {workers} workers; expected 1 to {MOST_WORKERS}.")
+        self._renderer, self._workers = renderer, workers
+        self._threads = ThreadPoolExecutor(workers, "render")
+        self._futures: dict[Future[Outcome], FrameTask] = {}
+        self._threads_each = 0
+        self._begun: dict[int, tuple[float, float]] = {}
+        self._shares: dict[int, float] = {}
+
+    def room(self) -> int:
+        """Return how many frames could begin now."""
+        # one more lies ready where there are several, so that none waits while frames are looked at and finished
+        return self._workers + (self._workers > 1) - len(self._futures)
+
+    def begin(self, task: FrameTask, cancel: CancelToken) -> None:
+        """Begin a frame.
+
+        Parameters
+        ----------
+        task : the frame
+        cancel : of the whole run
+        """
+        self._futures[self._threads.submit(self._render, task, cancel)] = task
+
+    def _render(self, task: FrameTask, cancel: CancelToken) -> Outcome:
+        if self._workers > 1:
+            import numba
+
+            if not self._threads_each:
+                self._threads_each = numba.get_num_threads()
+            numba.set_num_threads(max(1, self._threads_each // self._workers))
+        began = time.perf_counter()
+        self._begun[task.frame] = began, task.planned
+        try:
+            made = rendered_in_time(self._renderer, task, cancel, lambda share: self._shares.__setitem__(task.frame, share))
+        except (HastyReelError, MemoryError) as error:
+            return Outcome(task, time.perf_counter() - began, THIS_MACHINE, error=error)
+        return Outcome(task, time.perf_counter() - began, THIS_MACHINE, made)
+
+    def wait(self, seconds: float) -> list[Outcome]:
+        """Return what ended, waiting for it so long.
+
+        Parameters
+        ----------
+        seconds : of the clock
+        """
+        ended = wait(self._futures, timeout=seconds, return_when=FIRST_COMPLETED).done
+        out = []
+        for future in ended:
+            task = self._futures.pop(future)
+            self._begun.pop(task.frame, None)
+            self._shares.pop(task.frame, None)
+            out.append(future.result())
+        return out
+
+    def under_way(self) -> dict[int, UnderWay]:
+        """Return the frames that are being rendered, by frame."""
+        now = time.perf_counter()
+        return {
+            f: UnderWay(THIS_MACHINE, 1.0, now - began, planned, self._shares.get(f, 0.0))
+            for f, (began, planned) in list(self._begun.items())
+        }
+
+    def hands(self) -> list[tuple[str, float]]:
+        """Return machine and speed of each worker there is."""
+        return [(THIS_MACHINE, 1.0)] * self._workers
+
+    def close(self) -> None:
+        """Let the workers go."""
+        self._threads.shutdown(wait=True)

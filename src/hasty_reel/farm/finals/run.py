@@ -1,0 +1,244 @@
+"""The final frames of a shot by its plan: rendered by a crew, finished as soon as their neighbours are there."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+import msgspec
+import numpy as np
+
+from hasty_reel.errors import WrongInput
+from hasty_reel.farm.finals.control import RunControl
+from hasty_reel.farm.finals.crew import THIS_MACHINE, Crew, FrameTask, LocalCrew
+from hasty_reel.farm.finals.folder import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING, RunFolder, chain_of, finishes, states
+from hasty_reel.farm.job import FrameJob, camera_of, moment_of
+from hasty_reel.farm.renderers.bench import render_on_bench
+from hasty_reel.farm.renderers.protocol import Renderer
+from hasty_reel.plan.chunks import PREROLL_SAMPLES
+from hasty_reel.plan.shot import ShotPlan
+from hasty_reel.plan.timeleft import Pace, TimeLeft, time_left
+from hasty_reel.reel.document import Reel
+from hasty_reel.work import CancelToken
+
+DONE = {FINISHED: 1.0, RENDERED: 0.9}
+"""Share of the planned seconds of a frame that is done, by its state, where nothing tells more."""
+
+
+@dataclass(frozen=True)
+class FrameEvent:
+    """Something happened to a frame; `picture` where there is one to show, `machine` where one had it."""
+
+    frame: int
+    state: str
+    seconds: float = 0.0
+    words: str = ""
+    picture: np.ndarray | None = field(default=None, repr=False)
+    machine: str = ""
+    attempt: int = 1
+
+
+Listener = Callable[[FrameEvent], None]
+
+
+class Run:
+    """One run of a shot, from the first missing frame to the last finished one.
+
+    states : of the frames, by number; faults : what was wrong with those that failed; attempts : how often each was begun
+    replaced : pixels of a frame that were no numbers; pace : how much slower than planned it goes
+
+    Parameters
+    ----------
+    reel : the reel
+    plan : of the shot
+    out : folder of the run
+    frames : which of the plan; None for all
+    renderer : what renders
+    """
+
+    def __init__(
+        self, reel: Reel, plan: ShotPlan, out: Path, frames: list[int] | None = None, renderer: Renderer = render_on_bench
+    ) -> None:
+        self.plan = plan
+        self.renderer = renderer
+        self.shot = plan.shot
+        self.frames = [int(f) for f in plan.frames] if frames is None else sorted(frames)
+        outside = [f for f in self.frames if f not in plan.shot.frames]
+        if outside:
+            raise WrongInput(
+                f"Run of {self.shot.id}: frame {outside[0]} is not in the shot; expected {self.shot.begin} to {self.shot.end}."
+            )
+        self.chain = chain_of(plan, reel.picture_size)
+        self._camera = camera_of(reel)
+        self.folder = RunFolder(out, self.shot.id, finishes(self.chain))
+        self.hash = self.job(self.frames[0]).hash
+        self.states = states(self.folder, self.frames, self.hash, self.chain, self.shot.offset)
+        self.faults: dict[int, str] = {}
+        self.attempts: dict[int, int] = {}
+        self.replaced: dict[int, int] = {}
+        self.pace = Pace()
+        self.crew: Crew | None = None
+        self.workers = 1
+        self.lock = threading.Lock()
+
+    def job(self, frame: int) -> FrameJob:
+        """Return what is asked of a renderer for a frame.
+
+        Parameters
+        ----------
+        frame : as the shot numbers it
+        """
+        samples = int(self.plan.samples[self.plan.index(frame)])
+        recipe = self.plan.recipe
+        return FrameJob(
+            self.shot.scene, self.shot.scene_frame(frame), self.plan.width, self.plan.height, samples, recipe,
+            camera=self._camera, moment=moment_of(self.shot, recipe, frame, self.shot.begin),
+            floor=recipe.samples_floor, stop_noise=recipe.stop_noise, cap=recipe.time_cap,
+        )  # fmt: skip
+
+    def preroll_of(self, before: int) -> tuple[FrameJob, ...]:
+        """Return the frames that give a frame its history, with a sample each: they are rendered and dropped.
+
+        Parameters
+        ----------
+        before : the frame, as the shot numbers it
+        """
+        recipe = self.plan.recipe
+        plain = replace(
+            self.job(before), samples=PREROLL_SAMPLES, guides=False, stop_noise=None,
+            recipe=msgspec.structs.replace(recipe, shutter_steps=0),
+        )  # fmt: skip
+        return tuple(replace(plain, frame=self.shot.scene_frame(f)) for f in range(before - recipe.preroll, before))
+
+    # -- how it stands
+
+    def planned_seconds(self, frame: int) -> float:
+        """Return the seconds the plan gives a frame.
+
+        Parameters
+        ----------
+        frame : as the shot numbers it
+        """
+        return float(self.plan.seconds[self.plan.index(frame)])
+
+    def planned_rendering(self, frame: int) -> float:
+        """Return the seconds the plan gives a frame without finishing.
+
+        Parameters
+        ----------
+        frame : as the shot numbers it
+        """
+        return self.planned_seconds(frame) - float(self.plan.denoise[self.plan.index(frame)])
+
+    @property
+    def share_done(self) -> float:
+        """Share of the planned seconds that is done, 0 to 1."""
+        whole = sum(self.planned_seconds(f) for f in self.frames)
+        left = sum(self.planned_seconds(f) * (1 - DONE.get(s, 0.0)) for f, s in self.states.items() if s != FAILED)
+        return 1.0 - left / max(1e-9, whole)
+
+    @property
+    def left(self) -> TimeLeft:
+        """How long it still takes."""
+        with self.lock:
+            now = dict(self.states)
+        crew = self.crew
+        under_way = {} if crew is None else {f: u for f, u in crew.under_way().items() if f in now}
+        hands = [(THIS_MACHINE, 1.0)] * self.workers if crew is None else crew.hands()
+        waiting = [self.planned_rendering(f) for f, s in now.items() if s in (WAITING, OTHER, RENDERING) and f not in under_way]
+        finishing = sum(self.planned_seconds(f) - self.planned_rendering(f) for f, s in now.items() if s not in (FINISHED, FAILED))
+        return time_left(self.pace, waiting, hands, list(under_way.values()), finishing)
+
+    @property
+    def seconds_left(self) -> float:
+        """Of the frames that are not done, with an even chance."""
+        return self.left.middle
+
+    def count(self, state: str) -> int:
+        """Return how many frames are in a state.
+
+        Parameters
+        ----------
+        state : one of those of `folder`
+        """
+        return sum(1 for s in self.states.values() if s == state)
+
+    def look(self, resume: bool = False, overwrite: bool = False) -> None:
+        """Check that the folder can be used as it was asked for.
+
+        Parameters
+        ----------
+        resume : frames of this plan that are there are kept
+        overwrite : frames made with other settings are rendered again, and lost
+
+        Raises
+        ------
+        WrongInput
+            When there are frames in it that nothing was said of; says how many, and of which kind.
+        """
+        other, done = self.count(OTHER), self.count(FINISHED) + self.count(RENDERED)
+        where = self.folder.final.folder
+        if other and not overwrite:
+            raise WrongInput(
+                f"{where}: holds {other} frames of {self.shot.id} made with other settings; "
+                "expected --overwrite to render them again, or another folder."
+            )
+        if done and not (resume or overwrite):
+            raise WrongInput(
+                f"{where}: holds {done} frames of {self.shot.id} already; expected --resume to go on and keep them, or another folder."
+            )
+
+    def go(
+        self,
+        listen: Listener,
+        cancel: CancelToken,
+        workers: int = 1,
+        crew: Crew | None = None,
+        control: RunControl | None = None,
+        trouble_first: bool = False,
+    ) -> None:
+        """Render and finish what is not done yet; a frame that fails is told, the rest goes on.
+
+        Parameters
+        ----------
+        listen : called with everything that happens to a frame
+        cancel : looked at between frames and while one is rendered
+        workers : frames rendered at once on this machine, 1 to 64
+        crew : who renders; None for workers of this machine
+        control : holds it, or ends it after the frames under way; None for nobody
+        trouble_first : the first, last, slowest and worst frames are rendered before the rest
+
+        Raises
+        ------
+        Stopped
+            When `cancel` asked for it; every finished frame is kept.
+        WrongInput
+            When the folder cannot be written, or another run renders into it.
+        """
+        from hasty_reel.farm.finals.atwork import RunAtWork
+
+        self.workers = workers
+        self.crew = LocalCrew(self.renderer, workers) if crew is None else crew
+        try:
+            RunAtWork(self, self.crew, listen, control or RunControl(cancel), trouble_first).work()
+        finally:
+            if crew is None:
+                self.crew.close()
+            self.crew = None
+
+    def task(self, frame: int, preroll: bool) -> FrameTask:
+        """Return a frame as a worker takes it.
+
+        Parameters
+        ----------
+        frame : as the shot numbers it
+        preroll : whether the frames before it are rendered first
+        """
+        from hasty_reel.farm.finals.bound import longest_seconds
+
+        planned = self.planned_rendering(frame)
+        return FrameTask(
+            frame, self.job(frame), planned, longest_seconds(planned, self.pace.factor()), self.preroll_of(frame) if preroll else ()
+        )
