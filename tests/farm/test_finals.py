@@ -19,7 +19,7 @@ from hasty_reel.farm.finals.crew import LocalCrew
 from hasty_reel.farm.finals.folder import FAILED, FINISHED, RENDERED, WAITING
 from hasty_reel.farm.finals.journal import NAME, Journal, read_journal
 from hasty_reel.farm.finals.order import trouble_first
-from hasty_reel.farm.finals.run import Run
+from hasty_reel.farm.finals.run import DueTime, Run
 from hasty_reel.farm.finals.simulated import SimulatedCrew, SimulatedMachine
 from hasty_reel.farm.renderers.protocol import RenderedFrame
 from hasty_reel.pictures.frame import Picture, read_picture
@@ -267,3 +267,34 @@ def test_time_left_of_a_simulated_run_comes_down_to_nothing(small_path, tmp_path
     assert abs(at_half[1].middle / (end - at_half[0]) - 1) < 0.03, "a steady pace is learnt"
     assert at_half[1].low < end - at_half[0] < at_half[1].high and run.left.middle == 0.0
     assert RENDERED not in run.states.values()
+
+
+@pytest.mark.parametrize("automatic", [True, False])
+def test_a_slipping_night_is_planned_anew_and_meets_its_due_time(small_path, tmp_path, automatic):
+    """Machines are a third slower than planned: with fewer samples in the frames that are left it is in time all the same."""
+    reel, plan = prepared(small_path, samples_ceiling=512)
+    shot = plan.shot
+    evidence = EvidenceReader().read(small_path.parent / reel.proofs, shot)
+    model = ShotModel(evidence, shot.frames)
+    machines = [SimulatedMachine("a", 1.0, truth=0.75), SimulatedMachine("b", 1.0, truth=0.75)]
+    crew = SimulatedCrew(machines, paint)
+    until = 1.1 * plan.total_seconds / 2
+    run = Run(reel, plan, tmp_path / "out")
+    due = DueTime(lambda: until - crew.clock, lambda samples: plan_shot(reel, shot, model, plan.recipe, samples=samples), automatic)
+    offers = []
+
+    def listen(event):
+        if run.offer is not None:
+            offers.append(run.offer)
+            if not automatic and run.offer.missing == 0.0:
+                run.take_offer(due)
+
+    run.go(listen, CancelToken(), crew=crew, due=due)
+    assert set(run.states.values()) == {FINISHED} and crew.clock <= until
+    assert plan.total_seconds / 0.75 / 2 > until, "as it was planned it would have been late"
+    changed = run.plan.samples < plan.samples
+    assert changed.any() and not changed[:5].any() and run.late < 0.5
+    if automatic:
+        assert not offers and account_of(read_journal(run.folder.final.folder)).anew[0].endswith("ready when due, nine times in ten.")
+    else:
+        assert offers

@@ -21,6 +21,8 @@ reelbundle  one bundle for each shot, so that the reel is in time and loses leas
 savings    what buys the most time, a change at a time
 shutter    motion blur, the gaps that shutter steps leave in it, and the steps that close them
 sizes      what rendering smaller or larger does, at equal seen flicker and in equal time
+timeleft   how long a run still takes: its pace, learnt frame by frame
+slip       a run that slips, and fewer samples for the frames not rendered yet
 answer     the plan of a shot in one sentence
 remedies   what helps against each cause of unrest, in the order of the trade (common practice, no source)
 """

@@ -35,6 +35,7 @@ class Account:
     rendered : frames, each with its real and planned seconds, by frame; finished : how many frames are finished
     failed : what was wrong with frames that were set aside, by frame; again : frames that are to be rendered again
     retried : how often something went wrong and was tried again, by what was wrong
+    anew : new plans that were taken, in words
     machines : what each did; why : for which reason the run ended early, '' for none
     """
 
@@ -47,6 +48,7 @@ class Account:
     retried: dict[str, int] = field(default_factory=dict)
     machines: tuple[MachineWork, ...] = ()
     why: str = ""
+    anew: tuple[str, ...] = ()
 
     @property
     def pace(self) -> float:
@@ -73,6 +75,7 @@ class Account:
             out.append(
                 f"{spoken(real)} of rendering, {self.pace:.2f} of the plan; nine frames in ten took {low:.2f} to {high:.2f} of theirs."
             )
+        out += [f"Planned anew: {words}" for words in self.anew]
         if self.retried:
             times = sum(self.retried.values())
             most = max(self.retried, key=lambda w: self.retried[w])
@@ -107,6 +110,7 @@ def account_of(lines: Sequence[JournalLine], states: dict[int, str] | None = Non
     return Account(
         datetime.fromisoformat(begin.at), None if end is None else datetime.fromisoformat(end.at), rendered, len(finished), failed, again,
         dict(Counter(_cause(x) for x in rest if x.what == "retried")), _machines(rest), "" if end is None else end.words,
+        tuple(x.words for x in rest if x.what == "planned anew"),
     )  # fmt: skip
 
 

@@ -18,11 +18,12 @@ from hasty_reel.farm.finals.order import trouble_first
 from hasty_reel.pictures.finite import mended
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.writing import write_picture
+from hasty_reel.plan.slip import SlipWatch, chance_late, new_plan
 from hasty_reel.reel.frames import write_frames
 from hasty_reel.wholefile import clear_folder, flush_folder, part_of
 
 if TYPE_CHECKING:
-    from hasty_reel.farm.finals.run import Listener, Run
+    from hasty_reel.farm.finals.run import DueTime, Listener, Run
 
 ATTEMPTS = 3
 """How often a frame is begun before it is set aside."""
@@ -42,11 +43,14 @@ class RunAtWork:
     listen : called with everything that happens to a frame
     control : what somebody asks of it
     trouble : the frames that show trouble early come first
+    due : when it is to be ready; None: that is not watched
     """
 
-    def __init__(self, run: Run, crew: Crew, listen: Listener, control: RunControl, trouble: bool = False) -> None:
+    def __init__(
+        self, run: Run, crew: Crew, listen: Listener, control: RunControl, trouble: bool = False, due: DueTime | None = None
+    ) -> None:
         self._run, self._crew, self._listen, self._control = run, crew, listen, control
-        self._trouble = trouble
+        self._trouble, self._due, self._watch = trouble, due, SlipWatch()
         self._journal = Journal(run.folder.final.folder)
         self._queue: list[int] = []
         self._under_way: set[int] = set()
@@ -107,6 +111,7 @@ class RunAtWork:
                         control.cancel.check()
                 for outcome in self._crew.wait(LOOK_SECONDS):
                     self._take(outcome)
+                    self._look_at_the_clock()
                 self._finishes.ready()
                 self._queue += [f for f in self._finishes.again() if f not in self._queue and f not in self._under_way]
             control.cancel.check()
@@ -161,6 +166,24 @@ class RunAtWork:
             run.attempts.get(frame, 1),
             outcome.task.planned / outcome.speed,
         )
+
+    def _look_at_the_clock(self) -> None:
+        """Whether the run slips, and what would have it ready when due; taken at once where that is allowed."""
+        run, due = self._run, self._due
+        if due is None:
+            return
+        room = due.room()
+        run.late = chance_late(run.left, room)
+        if not self._watch.look(run.late):
+            run.offer = None
+            return
+        done = {f for f, s in run.states.items() if s in (RENDERED, FINISHED, RENDERING, FAILED)} | self._under_way
+        run.offer = new_plan(run.plan, done, room, run.left_with)
+        if due.automatic and run.offer.frames:
+            words = run.offer.words
+            run.take_offer(due)
+            self._watch.slips = False
+            self._journal.tell(JournalLine(now_text(), "planned anew", words=words))
 
     def _need_room(self, picture: Picture) -> None:
         """End the run where its folder is gone or full: every frame that follows would fail alike."""

@@ -26,7 +26,7 @@ class JournalLine(msgspec.Struct, frozen=True, omit_defaults=True):
     """Something that happened.
 
     at : when, ISO 8601 with zone
-    what : 'begun', 'ended' of the run; else the state of a frame: 'rendered', 'finished', 'retried', 'failed'
+    what : 'begun', 'planned anew', 'ended' of the run; else the state of a frame: 'rendered', 'finished', 'retried', 'failed'
     frame : as the shot numbers it; 0 for the run as a whole
     seconds : it took on its machine; planned : by the plan
     machine : that rendered it; attempt : which, from 1

@@ -19,6 +19,7 @@ from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.farm.renderers.protocol import Renderer
 from hasty_reel.plan.chunks import PREROLL_SAMPLES
 from hasty_reel.plan.shot import ShotPlan
+from hasty_reel.plan.slip import NewPlan
 from hasty_reel.plan.timeleft import Pace, TimeLeft, time_left
 from hasty_reel.reel.document import Reel
 from hasty_reel.work import CancelToken
@@ -43,11 +44,26 @@ class FrameEvent:
 Listener = Callable[[FrameEvent], None]
 
 
+@dataclass(frozen=True)
+class DueTime:
+    """When a run is to be ready.
+
+    room : gives the seconds of the clock that there are
+    planned : gives the plan with other samples (f,)
+    automatic : whether a new plan is taken without asking
+    """
+
+    room: Callable[[], float]
+    planned: Callable[[np.ndarray], ShotPlan]
+    automatic: bool = False
+
+
 class Run:
     """One run of a shot, from the first missing frame to the last finished one.
 
     states : of the frames, by number; faults : what was wrong with those that failed; attempts : how often each was begun
     replaced : pixels of a frame that were no numbers; pace : how much slower than planned it goes
+    late : chance of being late, as it was told last; offer : fewer samples with which it is not, None while it does not slip
 
     Parameters
     ----------
@@ -79,6 +95,8 @@ class Run:
         self.attempts: dict[int, int] = {}
         self.replaced: dict[int, int] = {}
         self.pace = Pace()
+        self.offer: NewPlan | None = None
+        self.late = 0.0
         self.crew: Crew | None = None
         self.workers = 1
         self.lock = threading.Lock()
@@ -142,12 +160,21 @@ class Run:
     @property
     def left(self) -> TimeLeft:
         """How long it still takes."""
+        return self.left_with(self.plan.seconds - self.plan.denoise)
+
+    def left_with(self, seconds: np.ndarray) -> TimeLeft:
+        """Return how long it still takes with other seconds of rendering.
+
+        Parameters
+        ----------
+        seconds : (f,) of each frame of the plan, without finishing
+        """
         with self.lock:
             now = dict(self.states)
         crew = self.crew
         under_way = {} if crew is None else {f: u for f, u in crew.under_way().items() if f in now}
         hands = [(THIS_MACHINE, 1.0)] * self.workers if crew is None else crew.hands()
-        waiting = [self.planned_rendering(f) for f, s in now.items() if s in (WAITING, OTHER, RENDERING) and f not in under_way]
+        waiting = [float(seconds[self.plan.index(f)]) for f, s in now.items() if s in (WAITING, OTHER, RENDERING) and f not in under_way]
         finishing = sum(self.planned_seconds(f) - self.planned_rendering(f) for f, s in now.items() if s not in (FINISHED, FAILED))
         return time_left(self.pace, waiting, hands, list(under_way.values()), finishing)
 
@@ -198,6 +225,7 @@ class Run:
         crew: Crew | None = None,
         control: RunControl | None = None,
         trouble_first: bool = False,
+        due: DueTime | None = None,
     ) -> None:
         """Render and finish what is not done yet; a frame that fails is told, the rest goes on.
 
@@ -209,6 +237,7 @@ class Run:
         crew : who renders; None for workers of this machine
         control : holds it, or ends it after the frames under way; None for nobody
         trouble_first : the first, last, slowest and worst frames are rendered before the rest
+        due : when it is to be ready, and how it is planned anew where it slips; None: it is not watched
 
         Raises
         ------
@@ -222,11 +251,24 @@ class Run:
         self.workers = workers
         self.crew = LocalCrew(self.renderer, workers) if crew is None else crew
         try:
-            RunAtWork(self, self.crew, listen, control or RunControl(cancel), trouble_first).work()
+            RunAtWork(self, self.crew, listen, control or RunControl(cancel), trouble_first, due).work()
         finally:
             if crew is None:
                 self.crew.close()
             self.crew = None
+
+    def take_offer(self, due: DueTime) -> None:
+        """Render the frames that are left with the samples that are offered.
+
+        Parameters
+        ----------
+        due : how it is planned with them
+        """
+        offer = self.offer
+        if offer is not None:
+            with self.lock:
+                self.plan = due.planned(offer.samples)
+                self.offer = None
 
     def task(self, frame: int, preroll: bool) -> FrameTask:
         """Return a frame as a worker takes it.
