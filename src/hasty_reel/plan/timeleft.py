@@ -29,6 +29,8 @@ LAST = 0.25
 HIGH = 0.9
 """Quantile of the upper end of the spread that is shown."""
 MOST_ALIKE = 0.8
+HUNG = 2.0
+"""Standard deviations beyond which a frame is rather hung than slow: waiting longer for it tells nothing more of the others."""
 
 
 @dataclass(frozen=True)
@@ -158,6 +160,7 @@ class Pace:
                 continue
             spread = math.sqrt(shown + own)
             z = (math.log(frame.seconds / planned) - float(row @ out._mean)) / spread
+            z = min(z, HUNG)
             if z > -3.0:
                 hazard = float(np.exp(norm.logpdf(z) - norm.logsf(z)))
                 gain = out._cov @ row / spread

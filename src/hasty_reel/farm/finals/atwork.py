@@ -135,14 +135,14 @@ class RunAtWork:
         if outcome.error is not None or outcome.made is None:
             if outcome.lost:
                 run.attempts[frame] -= 1
-            self._try_again(frame, outcome.error, outcome.machine)
+            self._try_again(frame, outcome.error, outcome)
             return
         try:
             picture, count = mended(outcome.made.picture, f"Frame {frame}")
             if count:
                 run.replaced[frame] = count
         except HastyReelError as error:
-            self._try_again(frame, error, outcome.machine)
+            self._try_again(frame, error, outcome)
             return
         if not run.folder.finishes:
             picture = Picture(picture.rgb, picture.guides, {**picture.attributes, "hr:final": run.hash})
@@ -150,7 +150,7 @@ class RunAtWork:
             write_picture(run.folder.rendered.path(frame), picture)
         except PictureError as error:
             self._need_room(picture)
-            self._try_again(frame, error, outcome.machine)
+            self._try_again(frame, error, outcome)
             return
         with run.lock:
             run.pace.ended(outcome.seconds, outcome.task.planned / outcome.speed, outcome.machine)
@@ -197,21 +197,21 @@ class RunAtWork:
                 "and goes on when there is room."
             )
 
-    def _try_again(self, frame: int, error: Exception | None, machine: str) -> None:
-        run = self._run
+    def _try_again(self, frame: int, error: Exception | None, outcome: Outcome) -> None:
         words = str(error) or "out of memory"
-        attempt = run.attempts.get(frame, 1)
+        attempt = self._run.attempts.get(frame, 1)
         # what is asked for wrongly stays wrong
         if attempt >= ATTEMPTS or type(error) is WrongInput:
-            self._fail(frame, words, machine)
+            self._fail(frame, words, outcome)
             return
-        self._tell(frame, WAITING, words=f"{words} It is tried again.", machine=machine, attempt=attempt)
+        self._tell(frame, WAITING, outcome.seconds, f"{words} It is tried again.", machine=outcome.machine, attempt=attempt)
         self._queue.append(frame)
 
-    def _fail(self, frame: int, words: str, machine: str = "") -> None:
+    def _fail(self, frame: int, words: str, outcome: Outcome | None = None) -> None:
         self._run.faults[frame] = words
         self._finishes.rendered(frame)
-        self._tell(frame, FAILED, words=words, machine=machine, attempt=self._run.attempts.get(frame, 1))
+        seconds, machine = (0.0, "") if outcome is None else (outcome.seconds, outcome.machine)
+        self._tell(frame, FAILED, seconds, words, machine=machine, attempt=self._run.attempts.get(frame, 1))
 
     def _tell(
         self, frame: int, state: str, seconds: float = 0.0, words: str = "", picture: np.ndarray | None = None, machine: str = "",

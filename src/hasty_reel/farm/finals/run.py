@@ -17,6 +17,7 @@ from hasty_reel.farm.finals.folder import FAILED, FINISHED, OTHER, RENDERED, REN
 from hasty_reel.farm.job import FrameJob, camera_of, moment_of
 from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.farm.renderers.protocol import Renderer
+from hasty_reel.finish.chain import Chain
 from hasty_reel.plan.chunks import PREROLL_SAMPLES
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.plan.slip import NewPlan
@@ -72,11 +73,13 @@ class Run:
     out : folder of the run
     frames : which of the plan; None for all
     renderer : what renders
+    finish : the frames are finished too; False where nothing but the rendering is looked at
     """
 
     def __init__(
-        self, reel: Reel, plan: ShotPlan, out: Path, frames: list[int] | None = None, renderer: Renderer = render_on_bench
-    ) -> None:
+        self, reel: Reel, plan: ShotPlan, out: Path, frames: list[int] | None = None, renderer: Renderer = render_on_bench,
+        finish: bool = True,
+    ) -> None:  # fmt: skip
         self.plan = plan
         self.renderer = renderer
         self.shot = plan.shot
@@ -86,7 +89,7 @@ class Run:
             raise WrongInput(
                 f"Run of {self.shot.id}: frame {outside[0]} is not in the shot; expected {self.shot.begin} to {self.shot.end}."
             )
-        self.chain = chain_of(plan, reel.picture_size)
+        self.chain = chain_of(plan, reel.picture_size) if finish else Chain(1)
         self._camera = camera_of(reel)
         self.folder = RunFolder(out, self.shot.id, finishes(self.chain))
         self.hash = self.job(self.frames[0]).hash

@@ -1,5 +1,8 @@
 """The models of Run.
 
-final     the final frames of the shot: where they go, how they stand, rendered by the plan
-handover  finished frames as a film and as pictures
+final      the final frames of the shot: where they go, how they stand
+atwork     final frames being rendered, or a night rehearsed: begun, held, gone on with, ended
+record     a run as it goes, to be drawn: lanes, time left as it was told, messages
+rehearsal  a night rehearsed by simulated machines, in accelerated time
+handover   finished frames as a film and as pictures
 """

@@ -9,12 +9,15 @@ import numpy as np
 from psygnal import Signal
 
 from hasty_reel.errors import HastyReelError
+from hasty_reel.farm.finals.account import Account, account_of
 from hasty_reel.farm.finals.folder import FAILED, FINISHED, OTHER, RENDERED, WAITING
-from hasty_reel.farm.finals.run import FrameEvent, Run
-from hasty_reel.pictures.colour import codes8
+from hasty_reel.farm.finals.journal import read_journal
+from hasty_reel.farm.finals.run import Run
 from hasty_reel.reel.durations import spoken
+from hasty_reel.reel.edits import with_machine
 from hasty_reel.reel.frames import read_frames, write_frames
 from hasty_reel.studio.background import BackgroundTask
+from hasty_reel.studio.run.atwork import FramesAtWork
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
@@ -39,10 +42,10 @@ class FinalFrames:
 
     def __init__(self, session: Session) -> None:
         self._session = session
-        self._task: BackgroundTask | None = None
+        self.work = FramesAtWork(session)
+        self.account = Account()
         self._looking: BackgroundTask | None = None
         self._look_again = False
-        self._busy_words = ""
         self._finished: tuple = (session.playhead.shot_id, None, frozenset())
         self.confirmed = False
         self.run: Run | None = None
@@ -53,6 +56,9 @@ class FinalFrames:
         session.path_changed.connect(self._moved)
         session.planner.plan_changed.connect(self.look)
         session.own.draft_changed.connect(self.changed)
+        self.work.changed.connect(self.changed)
+        self.work.grown.connect(self.grown)
+        self.work.ended.connect(self._ended)
         session.trial_changed.connect(self.changed)
         self._other_shot()
         if session.playhead.selection is not None:
@@ -63,7 +69,7 @@ class FinalFrames:
     @property
     def busy(self) -> bool:
         """Whether frames are being rendered."""
-        return self._task is not None
+        return self.work.busy
 
     def _other_shot(self) -> None:
         self.frames_text = write_frames(self._session.shot.frames)
@@ -140,10 +146,11 @@ class FinalFrames:
             return
         reel, folder, frames, link = session.reel, self.folder, self.frames_text, session.own.links.current
 
-        def _look(task: BackgroundTask) -> Run:
+        def _look(task: BackgroundTask) -> tuple[Run, Account]:
             from hasty_reel.farm.renderers import renderer_of  # brings the compiler along
 
-            return Run(reel, plan, folder, list(read_frames(frames)), renderer_of(link))
+            run = Run(reel, plan, folder, list(read_frames(frames)), renderer_of(link))
+            return run, account_of(read_journal(run.folder.final.folder), run.states)
 
         self._looking = task = session.background.start(_look)
         task.done.connect(self._looked)
@@ -151,9 +158,10 @@ class FinalFrames:
         task.ended.connect(self._look_ended)
         self.changed.emit()
 
-    def _looked(self, run: Run) -> None:
+    def _looked(self, found: tuple[Run, Account]) -> None:
         if self.busy:
             return
+        run, self.account = found
         self.run = run
         self.changed.emit()
         finished = (self._session.playhead.shot_id, self.folder, frozenset(f for f, s in run.states.items() if s == FINISHED))
@@ -177,34 +185,19 @@ class FinalFrames:
 
     def go(self) -> None:
         """Render what is not finished yet; frames made with other settings only once that is confirmed."""
-        run, session = self.run, self._session
+        run = self.run
         if self.busy or run is None or self._kept_back:
             return
         if run.count(OTHER) and not self.confirmed:
             self.changed.emit()
             return
         self.confirmed = False
+        self.work.begin(run)
 
-        def _work(task: BackgroundTask) -> Run:
-            def _listen(event: FrameEvent) -> None:
-                picture = None if event.picture is None else codes8(event.picture)
-                task.send((event.frame, event.state, event.words, picture))
-
-            def _wait(words: str) -> None:
-                task.tell(0.0, words)
-                task.cancel.check()
-
-            session.preparing.wait(_wait)
-            run.go(_listen, task.cancel)
-            return run
-
-        self._busy_words = ""
-        self._task = task = session.background.start(_work)
-        task.came.connect(self._came)
-        task.progressed.connect(self._progressed)
-        task.failed.connect(session.said)
-        task.ended.connect(self._ended)
-        self.changed.emit()
+    def rehearse(self) -> None:
+        """Play the night with simulated machines: nothing of it is kept."""
+        if self.run is not None and not self.busy:
+            self.work.rehearse(self.run)
 
     def confirm(self) -> None:
         """Overwrite frames made with other settings, and go."""
@@ -213,29 +206,30 @@ class FinalFrames:
 
     def stop(self) -> None:
         """Stop at once; finished frames stay, the rest can be gone on with."""
-        if self._task is not None:
-            self._task.cancel.cancel()
-            self._busy_words = "Stopping …"
-            self.changed.emit()
+        self.work.stop()
 
-    def _progressed(self, share: float, words: str) -> None:
-        self._busy_words = words
-        self.changed.emit()
+    def set_aside(self) -> None:
+        """Choose the frames that are to be rendered again."""
+        if self.account.again:
+            self.frames_text = write_frames(self.account.again)
+            self.look()
 
-    def _came(self, thing: tuple[int, str, str, np.ndarray | None]) -> None:
-        frame, state, words, picture = thing
-        self._busy_words = ""
-        if state == FAILED:
-            self._session.said.emit(f"Frame {frame} failed: {words} The rest goes on.")
-        elif words:
-            self._session.said.emit(f"Frame {frame}: {words}")
-        if picture is not None:
-            self.grown.emit(frame, state, picture)
-        self.changed.emit()
+    def take_pace(self) -> None:
+        """Let the plan count with the pace that the run had: the machine it ran on gets that speed."""
+        pace = self.account.pace
+        names = [m.name for m in self._session.reel.machines]
+        if not np.isfinite(pace) or not names:
+            return
+        speed = self._session.reel.machines[0].speed / pace
+        self._session.do(f"Take the pace of the run for {names[0]}", lambda reel: with_machine(reel, 0, speed=float(f"{speed:.3g}")))
 
     def _ended(self) -> None:
-        self._task = None
         self.look()
+
+    @property
+    def shown(self) -> Run | None:
+        """The run whose frames are in sight: the one under way, or that on disk."""
+        return self.work.run if self.busy else self.run
 
     # -- in words
 
@@ -249,12 +243,12 @@ class FinalFrames:
     @property
     def finished(self) -> int:
         """How many frames are finished."""
-        return 0 if self.run is None else self.run.count(FINISHED)
+        return 0 if self.shown is None else self.shown.count(FINISHED)
 
     @property
     def share(self) -> float:
         """Share of the planned seconds that is done, 0 to 1."""
-        return 0.0 if self.run is None else self.run.share_done
+        return 0.0 if self.shown is None else self.shown.share_done
 
     @property
     def may_go(self) -> bool:
@@ -279,12 +273,12 @@ class FinalFrames:
     @property
     def note(self) -> str:
         """How it stands, in words."""
-        run, finished = self.run, self.finished
+        run, finished = self.shown, self.finished
         if run is None:
             return self._session.lack or "Reading the proofs …"
         count, other, left = len(run.frames), run.count(OTHER), self._left(run)
         if self.busy:
-            return self._busy_words or f"{finished} of {count} frames finished, about {spoken(run.seconds_left)} left"
+            return self._busy_note(run, finished, count)
         if self._kept_back:
             words = self._kept_back
         elif other:
@@ -296,6 +290,16 @@ class FinalFrames:
         else:
             words = f"{count} frames, about {spoken(run.seconds_left)} on this machine alone."
         return words + (f" {len(run.faults)} failed." if run.faults else "")
+
+    def _busy_note(self, run: Run, finished: int, count: int) -> str:
+        work, left = self.work, run.left
+        if work.words:
+            return work.words
+        what = "Rehearsal: " if work.rehearsal else ""
+        how = ", held: no new frame begins" if work.held else ", ends after the frames under way" if work.ending else ""
+        between = f" ({spoken(left.low)} to {spoken(left.high)} eight times in ten)" if left.middle > 0 else ""
+        late = f"; late with a chance of {100 * run.late:.0f} %" if run.late > 0.005 else ""
+        return f"{what}{finished} of {count} frames finished, about {spoken(left.middle)} left{between}{late}{how}"
 
     def picture_of(self, frame: int) -> tuple[Path | None, str]:
         """Return where the picture of a frame is, and how the frame stands.

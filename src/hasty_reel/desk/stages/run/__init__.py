@@ -4,4 +4,9 @@ stage     folder, frames, rendering, the picture
 wall      every frame as a cell by its state
 handover  film and PNG pictures of finished frames
 film      playing it
+lanes     machines as lanes, planned and real
+fan       the end as it was told on the way
+messages  what the run said
+account   what was done, what failed and why
+controls  how the run is begun, held and ended
 """

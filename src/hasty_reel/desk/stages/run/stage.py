@@ -14,8 +14,14 @@ from hasty_reel.desk.caption import Caption, thin_bar
 from hasty_reel.desk.fields import PlainButton, ValueField
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.picture import PictureView, as_image, image_of
+from hasty_reel.desk.stages.run.account import AccountPage
+from hasty_reel.desk.stages.run.controls import RunControls
+from hasty_reel.desk.stages.run.fan import FanChart
 from hasty_reel.desk.stages.run.handover import HandOver
+from hasty_reel.desk.stages.run.lanes import LaneView
+from hasty_reel.desk.stages.run.messages import MessageList
 from hasty_reel.desk.stages.run.wall import FrameWall
+from hasty_reel.desk.tabs import TabbedPages
 from hasty_reel.studio.pictures import Wanted, of_file
 from hasty_reel.studio.run.final import FinalFrames
 from hasty_reel.studio.session import Session
@@ -81,16 +87,34 @@ class RunStage(QWidget):
         self.wall.clicked.connect(self._session.playhead.show_frame)
         self.view = PictureView(self)
         self.caption = Caption(self)
+        self.controls = RunControls(self.final, self)
+        self.lanes, self.fan, self.messages = LaneView(self), FanChart(self), MessageList(self)
+        self.messages.chosen.connect(self._session.playhead.show_frame)
+        self.account = AccountPage(self.final, self)
+        picture, night = QWidget(self), QWidget(self)
+        pictures = QVBoxLayout(picture)
+        nights = QVBoxLayout(night)
+        for box in (pictures, nights):
+            box.setContentsMargins(0, 0, 0, 0)
+            box.setSpacing(0)
+        pictures.addWidget(self.view, 1)
+        pictures.addWidget(self.caption)
+        pictures.addWidget(self.hand)
+        nights.addWidget(self.lanes, 3)
+        nights.addWidget(self.fan, 4)
+        nights.addWidget(self.messages, 2)
+        self.pages = TabbedPages([("Pictures", picture), ("The night", night), ("Account", self.account)], None, self)
+        self.pages.turned.connect(lambda k: self._refresh())
+        self.pages.show_page(0)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addLayout(first)
         column.addLayout(second)
+        column.addWidget(self.controls)
         column.addWidget(self.bar)
         column.addWidget(self.wall)
-        column.addWidget(self.view, 1)
-        column.addWidget(self.caption)
-        column.addWidget(self.hand)
+        column.addWidget(self.pages, 1)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         QPainter(self).fillRect(self.rect(), theme.STAGE)
@@ -110,7 +134,7 @@ class RunStage(QWidget):
         self.final.confirm()
 
     def _refresh(self) -> None:
-        final, run = self.final, self.final.run
+        final, run = self.final, self.final.shown
         self.frames.show_value(final.frames_text)
         self.folder_label.setText(f"…/{final.folder.parent.name}/{final.folder.name}"[-LONGEST_FOLDER:])
         self.folder_label.setToolTip(str(final.folder))
@@ -126,6 +150,10 @@ class RunStage(QWidget):
         self.bar.setVisible(final.busy)
         self.bar.setValue(round(1000 * final.share))
         self.note.setText(final.note)
+        if self.pages.index == 1:
+            self.lanes.show_record(final.work.record, final.busy)
+            self.fan.show_record(final.work.record)
+            self.messages.show_record(final.work.record)
         self._look()
 
     # -- looking

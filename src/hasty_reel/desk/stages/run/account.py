@@ -1,0 +1,76 @@
+"""The account of the night: what was done, what failed and why, each machine, and what follows from it."""
+
+from __future__ import annotations
+
+import math
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QPainter
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from hasty_reel.desk import theme
+from hasty_reel.desk.fields import PlainButton
+from hasty_reel.desk.follow import follow
+from hasty_reel.desk.stages.budget.rowtable import RowTable
+from hasty_reel.reel.durations import spoken
+from hasty_reel.reel.frames import write_frames
+from hasty_reel.studio.run.final import FinalFrames
+
+MOST_SENTENCES = 12
+
+
+class AccountPage(QWidget):
+    """Sentences, a row for each machine, and buttons for what is to be done now."""
+
+    def __init__(self, final: FinalFrames, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.final = final
+        self.words = QLabel("")
+        self.words.setFont(theme.words(14))
+        self.words.setWordWrap(True)
+        self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.words.setContentsMargins(16, 14, 16, 8)
+        self.machines = RowTable(
+            "Machines", (("frames", 440), ("hours", 320), ("real / planned", 180), ("tried again", 16)), self._paint_row, lambda k: None
+        )
+        self.again = PlainButton("", final.set_aside, parent=self)
+        self.again.setToolTip("Choose these frames: 'Go on' renders them.")
+        self.pace = PlainButton("", final.take_pace, parent=self)
+        self.pace.setToolTip("What is planned from now on counts with the speed that this machine had.")
+        buttons = QHBoxLayout()
+        buttons.setContentsMargins(16, 8, 16, 8)
+        buttons.setSpacing(8)
+        buttons.addWidget(self.again)
+        buttons.addWidget(self.pace)
+        buttons.addStretch(1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.words)
+        column.addWidget(self.machines)
+        column.addLayout(buttons)
+        column.addStretch(1)
+        follow(self, final.changed, self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the account as it is on disk."""
+        found = self.final.account
+        told = found.words
+        more = [f"… and {len(told) - MOST_SENTENCES} more."] if len(told) > MOST_SENTENCES else []
+        self.words.setText("\n".join(told[:MOST_SENTENCES] + more) or "No run has rendered into this folder yet.")
+        self.machines.setVisible(bool(found.machines))
+        self.machines.set_rows(len(found.machines), "")
+        self.again.setVisible(bool(found.again) and not self.final.busy)
+        self.again.setText(f"Choose {write_frames(found.again)}"[:60] if found.again else "")
+        told_pace = not math.isnan(found.pace) and not self.final.busy
+        self.pace.setVisible(told_pace)
+        self.pace.setText(f"Plan with the pace of this run ({found.pace:.2f} of the plan)" if told_pace else "")
+
+    def _paint_row(self, painter: QPainter, k: int, box: QRectF) -> None:
+        row = self.final.account.machines[k]
+        painter.setFont(theme.words(13))
+        painter.setPen(theme.INK)
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, row.name)
+        pace = "" if math.isnan(row.pace) else f"{row.pace:.2f}"
+        self.machines.paint_cells(painter, box, (f"{row.frames}", spoken(row.seconds), pace, f"{row.retried}"))

@@ -1,0 +1,78 @@
+"""How a run is begun, held, gone on with and ended; and the new plan that is offered where it slips."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
+
+from hasty_reel.desk import theme
+from hasty_reel.desk.fields import PlainButton, Switch, text_field
+from hasty_reel.desk.follow import follow
+from hasty_reel.desk.rows import field_row
+from hasty_reel.studio.run.final import FinalFrames
+
+
+class RunControls(QWidget):
+    """A row of what is chosen before, and of what can be asked while it works."""
+
+    def __init__(self, final: FinalFrames, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.final, work = final, final.work
+        self.workers = text_field(self, 44, "Frames at once on this machine", work.type_workers)
+        self.workers.setToolTip("Frames rendered at once on this machine. Brief measures what several do to each other.")
+        self.trouble = Switch("Trouble first", work.set_trouble_first, self)
+        self.trouble.setToolTip("The first, last, slowest and worst frames before the rest, so that trouble shows early.")
+        self.automatic = Switch("New plan by itself", work.set_automatic, self)
+        self.automatic.setToolTip("Where the run slips, frames not rendered yet get fewer samples without asking, joined without a step.")
+        self.rehearse = PlainButton("Rehearse", final.rehearse, parent=self)
+        self.rehearse.setToolTip(
+            "Play the night with simulated machines in under a minute: they are slower or faster than planned,\n"
+            "and now and then they fail. Nothing of it is kept."
+        )
+        self.hold = PlainButton("Hold", self._hold, parent=self)
+        self.hold.setToolTip("Begin no new frame; those under way end as they do.")
+        self.end = PlainButton("End after these", work.end_soon, parent=self)
+        self.end.setToolTip("End after the frames under way; the rest can be gone on with.")
+        row = field_row("At once", self.workers, 12, self.trouble, 12, self.automatic, None, self.rehearse, self.hold, self.end)
+        row.setContentsMargins(16, 0, 16, 6)
+        self.offer_words = QLabel("")
+        self.offer_words.setFont(theme.words(13, 600))
+        self.offer_words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.take = PlainButton("Take it", work.take_offer, main=True, parent=self)
+        self.take.setToolTip("Render the frames that are left with these samples.")
+        self.offer = QWidget(self)
+        offer = QHBoxLayout(self.offer)
+        offer.setContentsMargins(16, 0, 16, 6)
+        offer.addWidget(self.offer_words, 1)
+        offer.addWidget(self.take)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addLayout(row)
+        column.addWidget(self.offer)
+        follow(self, final.changed, self.refresh)
+        self.refresh()
+
+    def _hold(self) -> None:
+        work = self.final.work
+        work.go_on() if work.held or work.ending else work.hold()
+
+    def refresh(self) -> None:
+        """Show what is chosen, and what can be asked."""
+        work, busy = self.final.work, self.final.busy
+        self.workers.show_value(str(work.workers))
+        self.workers.setEnabled(not busy)
+        for switch, on in ((self.trouble, work.trouble_first), (self.automatic, work.automatic)):
+            switch.setChecked(on)
+            switch.setEnabled(not busy)
+        self.rehearse.setVisible(not busy)
+        self.rehearse.setEnabled(self.final.run is not None)
+        self.hold.setVisible(busy)
+        self.hold.setText("Go on" if work.held or work.ending else "Hold")
+        self.end.setVisible(busy and not work.ending)
+        offer = work.offer
+        self.offer.setVisible(offer is not None)
+        if offer is not None:
+            words = f"It slips. {offer.words}"
+            self.offer_words.setText(words)
+            self.offer_words.setToolTip(words)
+            self.take.setVisible(offer.frames > 0)

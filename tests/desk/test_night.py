@@ -1,0 +1,103 @@
+"""The Run stage through a night: rehearsed, held, gone on with, ended; lanes, fan, messages and the account, in the real window."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtCore import QPointF, Qt
+
+from hasty_reel.desk.stagesof import RUN
+from hasty_reel.farm.finals.folder import FINISHED, WAITING
+from hasty_reel.plan.slip import NewPlan
+from hasty_reel.plan.timeleft import TimeLeft
+from hasty_reel.studio.run import rehearsal
+from hasty_reel.studio.run.record import scheduled_spans
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def window(qtbot, open_reel, small_path):
+    window = open_reel(small_path)
+    window.show_stage(RUN)
+    final = window.session.final
+    qtbot.waitUntil(lambda: final.run is not None and final._looking is None, timeout=30_000)
+    return window
+
+
+def ready(qtbot, final, count):
+    qtbot.waitUntil(lambda: final.run is not None and len(final.run.frames) == count and final._looking is None, timeout=20_000)
+
+
+def test_a_night_is_rehearsed_in_a_moment_and_nothing_of_it_is_kept(qtbot, window, monkeypatch):
+    monkeypatch.setattr(rehearsal, "LASTS", 1.5)
+    monkeypatch.setattr(rehearsal, "FAILS", 0.15)
+    stage, final = window.run, window.session.final
+    qtbot.mouseClick(stage.controls.rehearse, LEFT)
+    qtbot.mouseClick(stage.pages.choices[1], LEFT)
+    assert final.busy and final.work.rehearsal
+    qtbot.waitUntil(lambda: stage.note.text().startswith("Rehearsal: ") and final.finished > 5, timeout=30_000)
+    assert "left (" in stage.note.text() and stage.wall._states[1001] in (FINISHED, WAITING, "rendering")
+    qtbot.waitUntil(lambda: not final.busy and final._looking is None, timeout=60_000)
+    record = final.work.record
+    assert {s.lane for s in record.spans} == set(range(len(record.hands))) and len(record.told) >= 96
+    assert final.finished == 0 and not final.folder.exists(), "nothing of it is kept"
+    assert any("is tried again" in words for words in stage.messages.texts)
+    last = next(s for s in record.spans if s.state == FINISHED)
+    box = stage.lanes._box(last, False).center()
+    qtbot.mouseMove(stage.lanes, QPointF(box.x() + 1, box.y()).toPoint())
+    qtbot.mouseMove(stage.lanes, box.toPoint())
+    assert stage.lanes.toolTip().startswith(f"Frame {last.frame}: finished, ")
+    assert stage.fan._items, "the fan is drawn"
+
+
+def test_a_run_is_held_and_ended_and_its_account_is_told(qtbot, window):
+    stage, final = window.run, window.session.final
+    stage.frames.committed.emit("1001-1012")
+    ready(qtbot, final, 12)
+    stage.controls.workers.committed.emit("0")
+    assert final.work.workers == 1 and not stage.controls.hold.isVisible()
+    qtbot.mouseClick(stage.go_button, LEFT)
+    qtbot.waitUntil(lambda: final.busy and final.finished >= 1, timeout=60_000)
+    qtbot.mouseClick(stage.controls.hold, LEFT)
+    assert final.work.held and stage.controls.hold.text() == "Go on" and "held: no new frame begins" in stage.note.text()
+    qtbot.mouseClick(stage.controls.hold, LEFT)
+    assert not final.work.held
+    qtbot.mouseClick(stage.controls.end, LEFT)
+    assert not stage.controls.end.isVisible()
+    qtbot.waitUntil(lambda: not final.busy and final._looking is None, timeout=60_000)
+    assert 1 <= final.finished < 12 and FINISHED in final.run.states.values()
+    qtbot.mouseClick(stage.pages.choices[2], LEFT)
+    assert f"{final.finished} finished" in stage.account.words.text() and "To render again: " in stage.account.words.text()
+    qtbot.mouseClick(stage.account.again, LEFT)
+    ready(qtbot, final, len(final.account.again))
+    before = window.session.reel.machines[0].speed
+    qtbot.mouseClick(stage.account.pace, LEFT)
+    assert window.session.reel.machines[0].speed == pytest.approx(before / final.account.pace, rel=0.01)
+    assert window.undo_action.text().startswith("Undo: take the pace of the run for ")
+
+
+def test_a_new_plan_is_offered_and_taken_with_a_click(qtbot, window, monkeypatch):
+    stage, final = window.run, window.session.final
+    stage.frames.committed.emit("1001-1030")
+    ready(qtbot, final, 30)
+    qtbot.mouseClick(stage.go_button, LEFT)
+    qtbot.waitUntil(lambda: final.busy and final.finished >= 1 and final.work._due is not None, timeout=60_000)
+    final.work.hold()
+    run, plan = final.work.run, final.work.run.plan
+    samples = plan.samples.copy()
+    samples[-10:] = plan.recipe.shutter_steps
+    qtbot.waitUntil(lambda: not run.crew.under_way(), timeout=30_000)
+    run.offer = NewPlan(samples, int(samples[-1]), 10, TimeLeft(10.0, 9.0, 11.0, 0.1), 0.0, 1.2)
+    final.work.changed.emit()
+    assert stage.controls.offer.isVisible() and stage.controls.offer_words.text().startswith("It slips. ")
+    qtbot.mouseClick(stage.controls.take, LEFT)
+    assert run.plan.samples[-1] == samples[-1] and not stage.controls.offer.isVisible()
+    assert final.work.record.messages[-1].words.startswith("Planned anew: ")
+    qtbot.mouseClick(stage.stop_button, LEFT)
+    qtbot.waitUntil(lambda: not final.busy, timeout=30_000)
+
+
+def test_frames_are_planned_onto_workers_as_each_becomes_free():
+    """Two equal workers, longest job last: Graham's list order, by hand."""
+    spans = scheduled_spans([(1, 2.0), (2, 2.0), (3, 3.0), (4, 1.0)], [1.0, 2.0])
+    assert [(s.lane, s.frame, s.begin, s.end) for s in spans] == [(0, 1, 0.0, 2.0), (1, 2, 0.0, 1.0), (1, 3, 1.0, 2.5), (0, 4, 2.0, 3.0)]
