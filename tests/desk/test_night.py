@@ -42,7 +42,7 @@ def test_a_night_is_rehearsed_in_a_moment_and_nothing_of_it_is_kept(qtbot, windo
     assert {s.lane for s in record.spans} == set(range(len(record.hands))) and len(record.told) >= 96
     assert final.finished == 0 and not final.folder.exists(), "nothing of it is kept"
     assert any("is tried again" in words for words in stage.messages.texts)
-    last = next(s for s in record.spans if s.state == FINISHED)
+    last = max((s for s in record.spans if s.state == FINISHED), key=lambda s: s.end - s.begin)
     box = stage.lanes._box(last, False).center()
     qtbot.mouseMove(stage.lanes, QPointF(box.x() + 1, box.y()).toPoint())
     qtbot.mouseMove(stage.lanes, box.toPoint())
@@ -101,3 +101,34 @@ def test_frames_are_planned_onto_workers_as_each_becomes_free():
     """Two equal workers, longest job last: Graham's list order, by hand."""
     spans = scheduled_spans([(1, 2.0), (2, 2.0), (3, 3.0), (4, 1.0)], [1.0, 2.0])
     assert [(s.lane, s.frame, s.begin, s.end) for s in spans] == [(0, 1, 0.0, 2.0), (1, 2, 0.0, 1.0), (1, 3, 1.0, 2.5), (0, 4, 2.0, 3.0)]
+
+
+def test_all_shots_are_rendered_by_their_priority_and_one_is_added_meanwhile(qtbot, window):
+    session, stage, final = window.session, window.run, window.session.final
+    keep = ("sh010", "sh020", "sh030")
+    session.do("Few", lambda reel: few(reel, keep))
+    qtbot.waitUntil(lambda: not session.planner.stale and final._looking is None and final.run is not None, timeout=30_000)
+    qtbot.mouseClick(stage.controls.everything, LEFT)
+    qtbot.waitUntil(lambda: final.work.busy, timeout=20_000)
+    begun = [final.work.run.shot.id]
+    assert begun == ["sh020"], "the higher priority first"
+    assert [r.shot.id for r in final.work.waiting] == ["sh010", "sh030"] or final.work.waiting == []
+    qtbot.waitUntil(lambda: len(final.work.waiting) == 2 or not final.busy, timeout=20_000)
+    assert "sh020 is being rendered" in stage.note.text()
+    final.work.ended.connect(lambda: begun.append(final.work.run.shot.id) if final.busy else None)
+    qtbot.waitUntil(lambda: not final.busy, timeout=120_000)
+    assert begun == ["sh020", "sh010", "sh030"]
+    for shot in keep:
+        assert len(list((final.folder / shot).glob(f"{shot}.*.exr"))) == 3
+
+
+def few(reel, keep):
+    from hasty_reel.reel.edits import with_frames, with_shot_fields
+
+    for shot in reel.shots:
+        if shot.id not in keep:
+            reel = with_shot_fields(reel, shot.id, enabled=False)
+    for shot in keep:
+        reel = with_shot_fields(reel, shot, move=None)
+        reel = with_frames(reel, shot, 1001, 1003)
+    return with_shot_fields(reel, "sh020", priority=1)

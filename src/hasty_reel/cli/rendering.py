@@ -248,7 +248,8 @@ def run(
     lines = []
     link = named_link(None)
     render_with = renderer_of(link)
-    runs = [Run(reel, plan, out, wanted, render_with) for plan in plans.values()]
+    in_turn = sorted(plans.values(), key=lambda plan: -plan.shot.priority)
+    runs = [Run(reel, plan, out, wanted, render_with) for plan in in_turn]
     for one in runs:
         one.look(resume, overwrite)
     crew = None if scheduler is None else ClusterCrew(scheduler, link)

@@ -23,6 +23,7 @@ shutter    motion blur, the gaps that shutter steps leave in it, and the steps t
 sizes      what rendering smaller or larger does, at equal seen flicker and in equal time
 timeleft   how long a run still takes: its pace, learnt frame by frame
 slip       a run that slips, and fewer samples for the frames not rendered yet
+lanes      which machine has which shot when, in its free hours
 answer     the plan of a shot in one sentence
 remedies   what helps against each cause of unrest, in the order of the trade (common practice, no source)
 """

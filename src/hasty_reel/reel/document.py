@@ -64,6 +64,11 @@ class Reel(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
         return tuple(t for s in self.shots if s.enabled for t in s.as_layers())
 
     @cached_property
+    def queue(self) -> tuple[Shot, ...]:
+        """The same in the order in which it is rendered: by priority, then as in the film."""
+        return tuple(sorted(self.tasks, key=lambda t: -t.priority))
+
+    @cached_property
     def _by_id(self) -> dict[str, Shot]:
         found = {s.id: s for s in self.shots}
         found.update((t.id, t) for s in self.shots if s.layers for t in s.as_layers())

@@ -78,6 +78,7 @@ class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     handle_in, handle_out : frames rendered before and after the cut
     move : what the frames follow from; None where the range is told
     enabled : counts in the plan and the film
+    priority : shots of a higher one are rendered before others; those of the same one in the order of the film
     departures : lines of the recipe this shot replaces
     pins : frame -> samples per pixel fixed by hand
     weights : frame -> how often it counts where the least noise in all is sought; 1 where none is told
@@ -98,6 +99,7 @@ class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     handle_out: int = 0
     move: Move | None = None
     enabled: bool = True
+    priority: Annotated[int, msgspec.Meta(ge=-100, le=100)] = 0
     note: str = ""
     departures: dict[str, Value] = {}
     hold: Hold = Hold()

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
+from datetime import timedelta
 from typing import TYPE_CHECKING
 
 from hasty_reel.plan.answer import span
+from hasty_reel.reel.edits import with_shot_fields
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
@@ -17,6 +20,7 @@ class ShotRow:
 
     shot : its id, '' for all of them; name : in words; frames : how many; samples : least and most, in words
     seconds : on the machines of the reel; share : of all shots, 0 to 1
+    priority : shots of a higher one are rendered first; ready : when, 9 in 10, in words; late : after the due time
     seen : flicker that stands for it, in JND; clean : no frame is above the limit; why : why it has no plan, '' where it has one
     """
 
@@ -29,6 +33,9 @@ class ShotRow:
     seen: float = 0.0
     clean: bool = False
     why: str = ""
+    priority: int = 0
+    ready: str = ""
+    late: bool = False
 
 
 def shot_rows(session: Session) -> list[ShotRow]:
@@ -48,6 +55,35 @@ def shot_rows(session: Session) -> list[ShotRow]:
             continue
         took = plan.total_seconds
         seen, clean = plan.worst_flicker, not plan.visible.any()
-        out.append(ShotRow(task.id, task.name, len(plan.frames), span(plan), took / speed, took / whole, seen, clean))
+        ready, late = _ready(session, task.id)
+        out.append(
+            ShotRow(
+                task.id, task.name, len(plan.frames), span(plan), took / speed, took / whole, seen, clean, "", task.priority, ready, late
+            )
+        )
     frames, seen = sum(r.frames for r in out), max((r.seen for r in out), default=0.0)
     return [*out, ShotRow("", "All shots", frames, "", sum(r.seconds for r in out), 0.0, seen, all(r.clean for r in out))]
+
+
+def _ready(session: Session, shot: str) -> tuple[str, bool]:
+    """When a shot is ready nine times in ten, in words, and whether that is late."""
+    when = session.planner.outlook.deadline
+    seconds = math.inf if when is None else when.late.ready_of(shot)
+    if when is None or not math.isfinite(seconds):
+        return "never" if when is not None else "", when is not None
+    at = when.start + timedelta(seconds=seconds)
+    return f"{at.astimezone():%a %H:%M}", at > when.due
+
+
+def raised(session: Session, shot: str, by: int) -> None:
+    """Have a shot rendered sooner, or later.
+
+    Parameters
+    ----------
+    session : the open reel
+    shot : its id
+    by : change of its priority
+    """
+    whole = session.reel.shot(shot.partition(".")[0])
+    words = f"Render {whole.id} {'sooner' if by > 0 else 'later'}"
+    session.do(words, lambda reel: with_shot_fields(reel, whole.id, priority=max(-100, min(100, whole.priority + by))))

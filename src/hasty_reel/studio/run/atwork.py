@@ -39,7 +39,7 @@ class FramesAtWork:
 
     workers : frames rendered at once on this machine; trouble_first : first, last, slowest and worst frames before the rest
     automatic : a new plan is taken without asking where the run slips
-    run : the one under way, or whose record is shown; record : of it, None before the first
+    run : the one under way, or whose record is shown; record : of it, None before the first; waiting : runs that follow it
     changed() : something of this; grown(frame, state, codes) : a picture came, as (h, w, 3) display codes; ended() : it ended
 
     Parameters
@@ -63,6 +63,7 @@ class FramesAtWork:
         self.run: Run | None = None
         self.record: RunRecord | None = None
         self.rehearsal = False
+        self.waiting: list[Run] = []
 
     @property
     def busy(self) -> bool:
@@ -146,6 +147,19 @@ class FramesAtWork:
         self._start(
             run, _crew, [(THIS_MACHINE, 1.0)] * workers, lambda clock: (reel.due_time - datetime.now().astimezone()).total_seconds()
         )
+
+    def follow_with(self, run: Run) -> None:
+        """Render a run after those that wait already, or at once where none is under way.
+
+        Parameters
+        ----------
+        run : of another shot
+        """
+        if not self.busy:
+            self.begin(run)
+        elif run.shot.id not in {r.shot.id for r in (*self.waiting, *([self.run] if self.run is not None else []))}:
+            self.waiting.append(run)
+            self.changed.emit()
 
     def rehearse(self, run: Run) -> None:
         """Play the night with simulated machines in accelerated time; what they write is thrown away.
@@ -231,12 +245,14 @@ class FramesAtWork:
     def end_soon(self) -> None:
         """End after the frames under way."""
         if self._control is not None:
+            self.waiting = []
             self._control.go_on()
             self._control.end_soon()
             self.changed.emit()
 
     def stop(self) -> None:
         """Stop at once; finished frames stay, the rest can be gone on with."""
+        self.waiting = []
         if self._task is not None:
             self._task.cancel.cancel()
             self.words = "Stopping …"
@@ -287,4 +303,6 @@ class FramesAtWork:
             shutil.rmtree(self._folder, ignore_errors=True)
             self._folder = None
         self.rehearsal = False
+        if self.waiting:
+            self.begin(self.waiting.pop(0))
         self.ended.emit()

@@ -132,7 +132,7 @@ class FinalFrames:
 
     def look(self) -> None:
         """Look into the folder beside everything else: which frames are there, in which state."""
-        if self.busy:
+        if self._here:
             self.changed.emit()
             return
         if self._looking is not None:
@@ -140,6 +140,9 @@ class FinalFrames:
             return
         session = self._session
         plan = session.plan
+        shot = session.shot
+        if any(f not in shot.frames for f in read_frames(self.frames_text)):  # the shot was cut otherwise meanwhile
+            self.frames_text = write_frames(shot.frames)
         if plan is None:
             self.run = None
             self.changed.emit()
@@ -159,7 +162,7 @@ class FinalFrames:
         self.changed.emit()
 
     def _looked(self, found: tuple[Run, Account]) -> None:
-        if self.busy:
+        if self._here:
             return
         run, self.account = found
         self.run = run
@@ -228,8 +231,13 @@ class FinalFrames:
 
     @property
     def shown(self) -> Run | None:
-        """The run whose frames are in sight: the one under way, or that on disk."""
-        return self.work.run if self.busy else self.run
+        """The run whose frames are in sight: the one of this shot that is under way, or that on disk."""
+        return self.work.run if self._here else self.run
+
+    @property
+    def _here(self) -> bool:
+        """Whether what is under way is of the shot that is looked at."""
+        return self.busy and self.work.run is not None and self.work.run.shot.id == self._session.playhead.shot_id
 
     # -- in words
 
@@ -239,6 +247,11 @@ class FinalFrames:
         if self._session.own.draft_on:
             return "Draft cuts are on: finals cannot start. Switch them off at the recipe."
         return "Settings are only tried: keep or drop them before finals start." if self._session.history.trying else ""
+
+    @property
+    def held_back(self) -> bool:
+        """Whether finals cannot start now."""
+        return bool(self._kept_back)
 
     @property
     def finished(self) -> int:
@@ -254,7 +267,7 @@ class FinalFrames:
     def may_go(self) -> bool:
         """Whether there is something to render, and nothing in its way."""
         run = self.run
-        return run is not None and not self._kept_back and not run.count(OTHER) and self._left(run) > 0
+        return run is not None and not self._kept_back and not run.count(OTHER) and left_of(run) > 0
 
     @property
     def asks(self) -> bool:
@@ -266,19 +279,18 @@ class FinalFrames:
         """What the button says that renders."""
         return "Go on" if self.run is not None and (self.finished or self.run.count(RENDERED)) else "Render frames"
 
-    @staticmethod
-    def _left(run: Run) -> int:
-        return run.count(WAITING) + run.count(RENDERED) + run.count(OTHER) + run.count(FAILED)
-
     @property
     def note(self) -> str:
         """How it stands, in words."""
         run, finished = self.shown, self.finished
         if run is None:
             return self._session.lack or "Reading the proofs …"
-        count, other, left = len(run.frames), run.count(OTHER), self._left(run)
-        if self.busy:
+        count, other, left = len(run.frames), run.count(OTHER), left_of(run)
+        if self._here:
             return self._busy_note(run, finished, count)
+        if self.busy and self.work.run is not None:
+            under_way = f"{self.work.run.shot.id} is being rendered, {spoken(self.work.run.left.middle)} left"
+            return f"{under_way}; here {finished} of {count} frames are finished."
         if self._kept_back:
             words = self._kept_back
         elif other:
@@ -299,6 +311,7 @@ class FinalFrames:
         how = ", held: no new frame begins" if work.held else ", ends after the frames under way" if work.ending else ""
         between = f" ({spoken(left.low)} to {spoken(left.high)} eight times in ten)" if left.middle > 0 else ""
         late = f"; late with a chance of {100 * run.late:.0f} %" if run.late > 0.005 else ""
+        late += f"; then {', '.join(r.shot.id for r in work.waiting)}" if work.waiting else ""
         return f"{what}{finished} of {count} frames finished, about {spoken(left.middle)} left{between}{late}{how}"
 
     def picture_of(self, frame: int) -> tuple[Path | None, str]:
@@ -320,3 +333,13 @@ class FinalFrames:
             return None, state
         folder = self.run.folder
         return (folder.final if state == FINISHED else folder.rendered).path(frame), state
+
+
+def left_of(run: Run) -> int:
+    """Return how many frames of a run are not finished.
+
+    Parameters
+    ----------
+    run : its frames and how they stand
+    """
+    return run.count(WAITING) + run.count(RENDERED) + run.count(OTHER) + run.count(FAILED)

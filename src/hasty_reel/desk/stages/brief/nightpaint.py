@@ -114,6 +114,16 @@ def _paint_work(painter: QPainter, band: Band, machine: int, top: float) -> None
     ):
         for a, b in m.windows(max(ends[0], band.begin), min(ends[1], last)):
             painter.fillRect(QRectF(band.x_of(a), top + LANE / 2 - 3, band.x_of(b) - band.x_of(a), 6), brush)
+    painter.setFont(theme.words(11, 600))
+    for span in when.layout.spans:
+        if span.machine != machine:
+            continue
+        x0, x1 = band.x_of(start + span.begin), band.x_of(start + span.end)
+        painter.setPen(theme.STAGE)
+        painter.drawLine(QPointF(x1, top + LANE / 2 - 3), QPointF(x1, top + LANE / 2 + 3))
+        if x1 - x0 > painter.fontMetrics().horizontalAdvance(span.shot) + 6:
+            painter.setPen(theme.INK2)
+            painter.drawText(QRectF(x0 + 3, top + 2, x1 - x0 - 4, 10), Qt.AlignmentFlag.AlignVCenter, span.shot)
 
 
 def _paint_ghost(painter: QPainter, band: Band, held: Held, top: float) -> None:

@@ -11,7 +11,7 @@ from hasty_reel.desk.fields import PlainButton
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.stages.budget.rowtable import ROW, RowTable
 from hasty_reel.studio.budget.reelbundle import ReelBundleModel
-from hasty_reel.studio.budget.shottable import ShotRow, shot_rows
+from hasty_reel.studio.budget.shottable import ShotRow, raised, shot_rows
 from hasty_reel.studio.session import Session
 
 
@@ -19,7 +19,8 @@ class ShotsTable(RowTable):
     """The shots of the reel: where its hours go, and how each plays."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__("All shots", (("frames", 400), ("samples", 280), ("hours", 120), ("seen, JND", 16)), self._paint_row, self._picked)
+        heads = (("frames", 560), ("samples", 440), ("hours", 290), ("first", 225), ("ready, 9 in 10", 105), ("seen, JND", 16))
+        super().__init__("All shots", heads, self._paint_row, self._picked)
         self._session = session
         self.rows: list[ShotRow] = []
         self.setToolTip("Click a shot to plan it")
@@ -46,9 +47,10 @@ class ShotsTable(RowTable):
             painter.setPen(theme.INK3)
             painter.drawText(box.adjusted(220, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, row.why)
             return
-        painter.fillRect(QRectF(box.right() - 232, box.top() + 8, 110 * row.share, ROW - 16), theme.OFF if stale else theme.NEUTRAL_STRONG)
-        cells = f"{row.frames}", row.samples, f"{row.seconds / 3600:.2f}", f"{row.seen:.2f}"
-        self.paint_cells(painter, box, cells, coral=-1 if row.clean else 3)
+        painter.fillRect(QRectF(box.right() - 410, box.top() + 8, 70 * row.share, ROW - 16), theme.OFF if stale else theme.NEUTRAL_STRONG)
+        first = f"{row.priority:+d}" if row.priority else ""
+        cells = f"{row.frames}", row.samples, f"{row.seconds / 3600:.2f}", first, row.ready, f"{row.seen:.2f}"
+        self.paint_cells(painter, box, cells, coral=4 if row.late else -1 if row.clean else 5)
 
     def _picked(self, k: int) -> None:
         if self.rows[k].shot:
@@ -67,9 +69,15 @@ class ReelPage(QWidget):
         self.weigh = PlainButton("Weigh all shots", model.find, parent=self)
         self.weigh.setToolTip("Of what proofs tried: a bundle for each shot, so that all play clean in time and lose least of the look")
         self.take = PlainButton("Take it for all shots", model.take, parent=self)
+        self.sooner = PlainButton("Render sooner", lambda: raised(session, session.playhead.shot_id, 1), parent=self)
+        self.later = PlainButton("Later", lambda: raised(session, session.playhead.shot_id, -1), parent=self)
+        for button in (self.sooner, self.later):
+            button.setToolTip("Shots of a higher priority are rendered before the others; the film stays as it is.")
         row = QHBoxLayout()
         row.setContentsMargins(16, 8, 16, 8)
         row.setSpacing(12)
+        row.addWidget(self.sooner)
+        row.addWidget(self.later)
         row.addWidget(self.weigh)
         row.addWidget(self.take)
         row.addWidget(self.words, 1)

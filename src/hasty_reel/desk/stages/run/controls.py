@@ -9,14 +9,17 @@ from hasty_reel.desk.fields import PlainButton, Switch, text_field
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.rows import field_row
 from hasty_reel.studio.run.final import FinalFrames
+from hasty_reel.studio.run.shotqueue import ShotQueue
+from hasty_reel.studio.session import Session
 
 
 class RunControls(QWidget):
     """A row of what is chosen before, and of what can be asked while it works."""
 
-    def __init__(self, final: FinalFrames, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, final: FinalFrames, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.final, work = final, final.work
+        self.queue = queue = ShotQueue(session, final)
         self.workers = text_field(self, 44, "Frames at once on this machine", work.type_workers)
         self.workers.setToolTip("Frames rendered at once on this machine. Brief measures what several do to each other.")
         self.trouble = Switch("Trouble first", work.set_trouble_first, self)
@@ -28,11 +31,15 @@ class RunControls(QWidget):
             "Play the night with simulated machines in under a minute: they are slower or faster than planned,\n"
             "and now and then they fail. Nothing of it is kept."
         )
+        self.everything = PlainButton("All shots", queue.begin, parent=self)
+        self.everything.setToolTip("Render what is missing of all shots, one after another by their priority (Budget, All shots).")
+        self.follow = PlainButton("Render this shot next", queue.add_this, parent=self)
         self.hold = PlainButton("Hold", self._hold, parent=self)
         self.hold.setToolTip("Begin no new frame; those under way end as they do.")
         self.end = PlainButton("End after these", work.end_soon, parent=self)
         self.end.setToolTip("End after the frames under way; the rest can be gone on with.")
-        row = field_row("At once", self.workers, 12, self.trouble, 12, self.automatic, None, self.rehearse, self.hold, self.end)
+        chosen = ("At once", self.workers, 12, self.trouble, 12, self.automatic)
+        row = field_row(*chosen, None, self.follow, self.rehearse, self.everything, self.hold, self.end)
         row.setContentsMargins(16, 0, 16, 6)
         self.offer_words = QLabel("")
         self.offer_words.setFont(theme.words(13, 600))
@@ -64,6 +71,9 @@ class RunControls(QWidget):
         for switch, on in ((self.trouble, work.trouble_first), (self.automatic, work.automatic)):
             switch.setChecked(on)
             switch.setEnabled(not busy)
+        self.follow.setVisible(self.queue.may_follow)
+        self.everything.setVisible(not busy and self.queue.several)
+        self.everything.setEnabled(not self.final.held_back)
         self.rehearse.setVisible(not busy)
         self.rehearse.setEnabled(self.final.run is not None)
         self.hold.setVisible(busy)

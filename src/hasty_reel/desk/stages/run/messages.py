@@ -27,7 +27,7 @@ class MessageList(QWidget):
     def show_record(self, record: RunRecord | None) -> None:
         """Show what was said so far."""
         self._messages = [] if record is None else record.messages[::-1]
-        self.setAccessibleDescription("; ".join(m.words for m in self._messages[:3]))
+        self.setAccessibleDescription("; ".join(self.texts[:3]))
         self.update()
 
     @property

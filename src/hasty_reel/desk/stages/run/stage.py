@@ -87,7 +87,7 @@ class RunStage(QWidget):
         self.wall.clicked.connect(self._session.playhead.show_frame)
         self.view = PictureView(self)
         self.caption = Caption(self)
-        self.controls = RunControls(self.final, self)
+        self.controls = RunControls(self._session, self.final, self)
         self.lanes, self.fan, self.messages = LaneView(self), FanChart(self), MessageList(self)
         self.messages.chosen.connect(self._session.playhead.show_frame)
         self.account = AccountPage(self.final, self)
