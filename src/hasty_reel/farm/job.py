@@ -79,7 +79,8 @@ class FrameJob:
     def hash(self) -> str:
         """Changes with anything that changes the picture but its samples and seed."""
         r = self.recipe
-        more = (self.scene, r.seed_held, r.preroll, (r.cache_step, r.cache_blend) if r.cache_step else None)
+        more: tuple = (self.scene, r.seed_held, r.preroll, (r.cache_step, r.cache_blend) if r.cache_step else None)
+        more = (*more, "halves") if r.halves else more
         return f"{settings_hash(self.settings)}-{zlib.crc32(repr(more).encode()):08x}"
 
 

@@ -52,4 +52,5 @@ def start_seconds(at: FrameModel, recipe: Recipe, pixels: float, chunks: int) ->
     seconds[starts] = at.first_load_seconds
     each = at.load_seconds + at.fixed.mean + at.cost[starts] * pixels * PREROLL_SAMPLES
     seconds[starts] += recipe.preroll * each
-    return seconds + at.fixed.mean
+    seconds += at.fixed.mean
+    return seconds + (at.load_seconds + at.fixed.mean) if recipe.halves else seconds

@@ -121,6 +121,11 @@ class ShotPlan:
         return self.noise**2 * self.taken
 
     @property
+    def raw_noise(self) -> np.ndarray:
+        """Standard deviation of linear luminance of the frames as they are rendered, before finishing, (f,)."""
+        return np.sqrt(self.at.variance / self.equal) * max(1.0, self.recipe.render_scale / 100.0)
+
+    @property
     def flat_samples(self) -> float:
         """The same samples for every frame that take the same time in all."""
         return float(self.sample.sum() / np.sum(self.sample / self.taken))
@@ -193,7 +198,7 @@ def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finish
         fixed=finishing.seconds + at.write_seconds_per_pixel * finishing.pixels + load + cache_seconds(shot, recipe, at),
         floor=recipe.samples_floor,
         ceiling=recipe.samples_ceiling,
-        steps=recipe.shutter_steps,
+        steps=recipe.shutter_steps * 2 if recipe.halves else recipe.shutter_steps,
         weight=weight,
         pins=pins,
         ratio=RATIO,

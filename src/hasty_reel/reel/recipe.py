@@ -54,6 +54,7 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     samples_ceiling: int = 512
     stop_noise: float | None = None
     time_cap: float | None = None
+    halves: int = 0
     bounces: int = 6
     bounces_matte: int | None = None
     bounces_glossy: int | None = None
@@ -187,6 +188,9 @@ LINES: tuple[Line, ...] = (
          "where noise is sparks, it is uncertain by half."),
     Line("time_cap", "Samples", "Time cap", "s", 0.01, 1e6, None, 10, whole=False, optional=True,
          meaning="Seconds a frame may take at most; then it stops as it is. The floor wins over it."),
+    Line("halves", "Samples", "Halves", "", 0, 1, 0, 1, names=((0, "off"), (1, "on")),
+         meaning="Finals are rendered as two pictures of half the samples and averaged: the noise of every frame is measured then. "
+         "Costs a second start of each frame."),
     Line("bounces", "Light", "Bounces", "", 0, 64, 0, 1,
          meaning="How often light is followed from surface to surface. As low as the look allows."),
     Line("bounces_matte", "Light", "– off matte", "", 0, 64, None, 1, optional=True,

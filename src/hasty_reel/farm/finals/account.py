@@ -35,6 +35,7 @@ class Account:
     rendered : frames, each with its real and planned seconds, by frame; finished : how many frames are finished
     failed : what was wrong with frames that were set aside, by frame; again : frames that are to be rendered again
     retried : how often something went wrong and was tried again, by what was wrong
+    noise : measured noise / planned, by frame, of frames that were rendered in halves
     anew : new plans that were taken, in words
     machines : what each did; why : for which reason the run ended early, '' for none
     """
@@ -49,6 +50,7 @@ class Account:
     machines: tuple[MachineWork, ...] = ()
     why: str = ""
     anew: tuple[str, ...] = ()
+    noise: dict[int, float] = field(default_factory=dict)
 
     @property
     def pace(self) -> float:
@@ -74,6 +76,12 @@ class Account:
             low, high = np.quantile([r / p for r, p in self.rendered.values() if p > 0], (0.05, 0.95))
             out.append(
                 f"{spoken(real)} of rendering, {self.pace:.2f} of the plan; nine frames in ten took {low:.2f} to {high:.2f} of theirs."
+            )
+        if self.noise:
+            ratios, worst = np.array(list(self.noise.values())), max(self.noise, key=lambda f: self.noise[f])
+            out.append(
+                f"Noise measured in {len(ratios)} frames before finishing: {np.median(ratios):.2f} of the plan, "
+                f"above it in {100 * np.mean(ratios > 1.0):.0f} %, {ratios.max():.2f} of it at frame {worst}."
             )
         out += [f"Planned anew: {words}" for words in self.anew]
         if self.retried:
@@ -111,6 +119,7 @@ def account_of(lines: Sequence[JournalLine], states: dict[int, str] | None = Non
         datetime.fromisoformat(begin.at), None if end is None else datetime.fromisoformat(end.at), rendered, len(finished), failed, again,
         dict(Counter(_cause(x) for x in rest if x.what == "retried")), _machines(rest), "" if end is None else end.words,
         tuple(x.words for x in rest if x.what == "planned anew"),
+        {x.frame: x.measured / x.noise for x in rest if x.measured > 0 and x.noise > 0},
     )  # fmt: skip
 
 

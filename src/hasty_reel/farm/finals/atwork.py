@@ -6,6 +6,7 @@ import shutil
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import msgspec
 import numpy as np
 
 from hasty_reel.errors import HastyReelError, PictureError, Stopped, WrongInput, reason
@@ -15,6 +16,7 @@ from hasty_reel.farm.finals.finishes import Finishes
 from hasty_reel.farm.finals.folder import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING
 from hasty_reel.farm.finals.journal import Journal, JournalLine, now_text
 from hasty_reel.farm.finals.order import trouble_first
+from hasty_reel.farm.halves import NOISE
 from hasty_reel.pictures.finite import mended
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.writing import write_picture
@@ -122,7 +124,7 @@ class RunAtWork:
         run = self._run
         run.attempts[frame] = run.attempts.get(frame, 0) + 1
         self._under_way.add(frame)
-        self._tell(frame, RENDERING, attempt=run.attempts[frame])
+        self._tell(frame, RENDERING)
         self._crew.begin(run.task(frame, preroll), self._control.cancel)
 
     def _take(self, outcome: Outcome) -> None:
@@ -156,16 +158,7 @@ class RunAtWork:
             run.pace.ended(outcome.seconds, outcome.task.planned / outcome.speed, outcome.machine)
         self._finishes.rendered(frame)
         state = RENDERED if run.folder.finishes and not finished else FINISHED
-        self._tell(
-            frame,
-            state,
-            outcome.seconds,
-            "",
-            picture.rgb,
-            outcome.machine,
-            run.attempts.get(frame, 1),
-            outcome.task.planned / outcome.speed,
-        )
+        self._tell(frame, state, outcome.seconds, "", picture.rgb, outcome)
 
     def _look_at_the_clock(self) -> None:
         """Whether the run slips, and what would have it ready when due; taken at once where that is allowed."""
@@ -204,33 +197,34 @@ class RunAtWork:
         if attempt >= ATTEMPTS or type(error) is WrongInput:
             self._fail(frame, words, outcome)
             return
-        self._tell(frame, WAITING, outcome.seconds, f"{words} It is tried again.", machine=outcome.machine, attempt=attempt)
+        self._tell(frame, WAITING, outcome.seconds, f"{words} It is tried again.", outcome=outcome)
         self._queue.append(frame)
 
     def _fail(self, frame: int, words: str, outcome: Outcome | None = None) -> None:
         self._run.faults[frame] = words
         self._finishes.rendered(frame)
-        seconds, machine = (0.0, "") if outcome is None else (outcome.seconds, outcome.machine)
-        self._tell(frame, FAILED, seconds, words, machine=machine, attempt=self._run.attempts.get(frame, 1))
+        self._tell(frame, FAILED, 0.0 if outcome is None else outcome.seconds, words, outcome=outcome)
 
     def _tell(
-        self, frame: int, state: str, seconds: float = 0.0, words: str = "", picture: np.ndarray | None = None, machine: str = "",
-        attempt: int = 1, planned: float | None = None,
+        self, frame: int, state: str, seconds: float = 0.0, words: str = "", picture: np.ndarray | None = None,
+        outcome: Outcome | None = None,
     ) -> None:  # fmt: skip
         from hasty_reel.farm.finals.run import FrameEvent
 
-        run = self._run
+        run, machine, attempt = self._run, "" if outcome is None else outcome.machine, self._run.attempts.get(frame, 1)
         with run.lock:
             run.states[frame] = state
         if state in (RENDERED, FINISHED, FAILED) or words:
-            at = run.plan.index(frame)
-            expected = float(run.plan.denoise[at]) if planned is None else planned
-            self._journal.tell(
-                JournalLine(
-                    now_text(), "retried" if state == WAITING else state, frame, round(seconds, 4), round(expected, 4), machine, attempt,
-                    words, int(run.plan.samples[at]), float(run.plan.seen_flicker[at]), float(run.plan.noise[at]),
-                )
+            at, made = run.plan.index(frame), None if outcome is None else outcome.made
+            planned = float(run.plan.denoise[at]) if outcome is None else outcome.task.planned / outcome.speed
+            line = JournalLine(
+                now_text(), "retried" if state == WAITING else state, frame, round(seconds, 4), round(planned, 4), machine, attempt,
+                words, int(run.plan.samples[at]), float(run.plan.seen_flicker[at]), float(run.plan.raw_noise[at]),
             )  # fmt: skip
+            if made is not None:
+                measured = made.picture.attributes.get(NOISE, 0.0)
+                line = msgspec.structs.replace(line, load=round(made.load_seconds, 4), measured=float(str(measured)))
+            self._journal.tell(line)
         self._listen(FrameEvent(frame, state, seconds, words, picture, machine, attempt))
 
     def _let_go(self) -> None:

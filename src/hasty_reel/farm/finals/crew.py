@@ -6,10 +6,11 @@ import time
 from collections.abc import Callable
 from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Any, Protocol
 
 from hasty_reel.errors import HastyReelError, Stopped, WrongInput
 from hasty_reel.farm.finals.bound import BoundToken
+from hasty_reel.farm.halves import render_halves
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers.protocol import RenderedFrame, Renderer
 from hasty_reel.plan.timeleft import UnderWay
@@ -114,11 +115,16 @@ def rendered_in_time(renderer: Renderer, task: FrameTask, cancel: CancelToken, s
         for job in task.preroll:
             token.check()
             renderer(job, silent, token, None)
-        return renderer(task.job, lambda done, words: share(done), token, None)
+        whole = render_halves if task.job.recipe.halves else _render_whole
+        return whole(renderer, task.job, lambda done, words: share(done), token, None)
     except Stopped:
         if token.late and not cancel.cancelled:
             raise token.fault(task.frame, task.planned) from None
         raise
+
+
+def _render_whole(renderer: Renderer, job: FrameJob, *more: Any) -> RenderedFrame:
+    return renderer(job, *more)
 
 
 class LocalCrew:

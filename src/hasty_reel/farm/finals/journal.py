@@ -32,7 +32,9 @@ class JournalLine(msgspec.Struct, frozen=True, omit_defaults=True):
     machine : that rendered it; attempt : which, from 1
     words : what is to be said of it
     samples : per pixel, the most a place got
-    seen, noise : seen flicker in JND and noise in linear light by the plan, of a finished frame
+    seen, noise : by the plan: seen flicker in JND of the finished frame, noise in linear light of the rendered one
+    load : of the seconds, those before the first sample
+    measured : noise of the frame in linear light, from its halves; 0 where it is not rendered in halves
     frames : of the run, where it begins; settings : hash of how they are rendered
     """
 
@@ -47,6 +49,8 @@ class JournalLine(msgspec.Struct, frozen=True, omit_defaults=True):
     samples: int = 0
     seen: float = 0.0
     noise: float = 0.0
+    load: float = 0.0
+    measured: float = 0.0
     frames: str = ""
     settings: str = ""
 
