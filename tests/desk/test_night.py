@@ -6,6 +6,7 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 
 from hasty_reel.desk.stagesof import RUN
+from hasty_reel.farm.finals.atwork import RunAtWork
 from hasty_reel.farm.finals.folder import FINISHED, WAITING
 from hasty_reel.plan.slip import NewPlan
 from hasty_reel.plan.timeleft import TimeLeft
@@ -68,6 +69,17 @@ def test_a_run_is_held_and_ended_and_its_account_is_told(qtbot, window):
     assert 1 <= final.finished < 12 and FINISHED in final.run.states.values()
     qtbot.mouseClick(stage.pages.choices[2], LEFT)
     assert f"{final.finished} finished" in stage.account.words.text() and "To render again: " in stage.account.words.text()
+    stage.account.measure.click()
+    qtbot.waitUntil(lambda: not stage.account.model.busy, timeout=60_000)
+    if final.finished >= 3:
+        assert stage.account.found.text().startswith(f"Seen flicker measured on {final.finished} finished frames: ")
+    else:
+        assert stage.account.found.text() == "Flicker is measured on 3 frames in a row or more."
+    proofs = len(window.session.evidence.proofs)
+    qtbot.mouseClick(stage.account.keep, LEFT)
+    qtbot.waitUntil(lambda: len(window.session.evidence.proofs) == proofs + 1, timeout=30_000)
+    kept = [r for r in window.session.evidence.frames if r.proof == window.session.evidence.proofs[-1].id]
+    assert {r.frame for r in kept} == set(final.account.rendered) and all(r.seconds > 0 for r in kept)
     qtbot.mouseClick(stage.account.again, LEFT)
     ready(qtbot, final, len(final.account.again))
     before = window.session.reel.machines[0].speed
@@ -78,6 +90,7 @@ def test_a_run_is_held_and_ended_and_its_account_is_told(qtbot, window):
 
 def test_a_new_plan_is_offered_and_taken_with_a_click(qtbot, window, monkeypatch):
     stage, final = window.run, window.session.final
+    monkeypatch.setattr(RunAtWork, "_look_at_the_clock", lambda self: None)  # the offer is made here
     stage.frames.committed.emit("1001-1030")
     ready(qtbot, final, 30)
     qtbot.mouseClick(stage.go_button, LEFT)

@@ -11,5 +11,6 @@ control    a run held, gone on with, ended after the frames under way
 atwork     a run at work: frames handed to the crew, what came of them written, tried again or set aside
 finishes   finishing beside rendering, as soon as neighbours are there
 run        the frames of a shot rendered by a crew, finished, gone on with
+asproof    the frames of a run kept as a proof: what they really took is evidence then
 account    what a run did, by its journal
 """

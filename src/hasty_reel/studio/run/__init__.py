@@ -5,5 +5,6 @@ atwork     final frames being rendered, or a night rehearsed: begun, held, gone 
 shotqueue  shots rendered one after another
 record     a run as it goes, to be drawn: lanes, time left as it was told, messages
 rehearsal  a night rehearsed by simulated machines, in accelerated time
+morning    what follows from a run: measured, kept as evidence, its pace taken
 handover   finished frames as a film and as pictures
 """

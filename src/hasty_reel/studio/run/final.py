@@ -5,7 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-import numpy as np
 from psygnal import Signal
 
 from hasty_reel.errors import HastyReelError
@@ -14,7 +13,6 @@ from hasty_reel.farm.finals.folder import FAILED, FINISHED, OTHER, RENDERED, WAI
 from hasty_reel.farm.finals.journal import read_journal
 from hasty_reel.farm.finals.run import Run
 from hasty_reel.reel.durations import spoken
-from hasty_reel.reel.edits import with_machine
 from hasty_reel.reel.frames import read_frames, write_frames
 from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.run.atwork import FramesAtWork
@@ -216,15 +214,6 @@ class FinalFrames:
         if self.account.again:
             self.frames_text = write_frames(self.account.again)
             self.look()
-
-    def take_pace(self) -> None:
-        """Let the plan count with the pace that the run had: the machine it ran on gets that speed."""
-        pace = self.account.pace
-        names = [m.name for m in self._session.reel.machines]
-        if not np.isfinite(pace) or not names:
-            return
-        speed = self._session.reel.machines[0].speed / pace
-        self._session.do(f"Take the pace of the run for {names[0]}", lambda reel: with_machine(reel, 0, speed=float(f"{speed:.3g}")))
 
     def _ended(self) -> None:
         self.look()

@@ -15,6 +15,8 @@ from hasty_reel.desk.stages.budget.rowtable import RowTable
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.frames import write_frames
 from hasty_reel.studio.run.final import FinalFrames
+from hasty_reel.studio.run.morning import MorningModel
+from hasty_reel.studio.session import Session
 
 MOST_SENTENCES = 12
 
@@ -22,9 +24,9 @@ MOST_SENTENCES = 12
 class AccountPage(QWidget):
     """Sentences, a row for each machine, and buttons for what is to be done now."""
 
-    def __init__(self, final: FinalFrames, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, final: FinalFrames, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.final = final
+        self.final, self.model = final, MorningModel(session, final)
         self.words = QLabel("")
         self.words.setFont(theme.words(14))
         self.words.setWordWrap(True)
@@ -35,13 +37,21 @@ class AccountPage(QWidget):
         )
         self.again = PlainButton("", final.set_aside, parent=self)
         self.again.setToolTip("Choose these frames: 'Go on' renders them.")
-        self.pace = PlainButton("", final.take_pace, parent=self)
+        self.pace = PlainButton("", self.model.take_pace, parent=self)
         self.pace.setToolTip("What is planned from now on counts with the speed that this machine had.")
+        self.keep = PlainButton("Keep the times as a proof", self.model.keep, parent=self)
+        self.keep.setToolTip("What the frames really took becomes evidence: the plan counts with it, frame by frame.")
+        self.measure = PlainButton("Measure flicker", self.model.measure, parent=self)
+        self.measure.setToolTip("Measure seen flicker of the finished frames, and hold it against the plan.")
+        self.found = QLabel("")
+        self.found.setFont(theme.words(13, 600))
+        self.found.setWordWrap(True)
+        self.found.setContentsMargins(16, 0, 16, 8)
         buttons = QHBoxLayout()
         buttons.setContentsMargins(16, 8, 16, 8)
         buttons.setSpacing(8)
-        buttons.addWidget(self.again)
-        buttons.addWidget(self.pace)
+        for button in (self.again, self.measure, self.keep, self.pace):
+            buttons.addWidget(button)
         buttons.addStretch(1)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -49,8 +59,9 @@ class AccountPage(QWidget):
         column.addWidget(self.words)
         column.addWidget(self.machines)
         column.addLayout(buttons)
+        column.addWidget(self.found)
         column.addStretch(1)
-        follow(self, final.changed, self.refresh)
+        follow(self, self.model.changed, self.refresh)
         self.refresh()
 
     def refresh(self) -> None:
@@ -63,6 +74,10 @@ class AccountPage(QWidget):
         self.machines.set_rows(len(found.machines), "")
         self.again.setVisible(bool(found.again) and not self.final.busy)
         self.again.setText(f"Choose {write_frames(found.again)}"[:60] if found.again else "")
+        for button in (self.keep, self.measure):
+            button.setVisible(self.model.may or self.model.busy)
+            button.setEnabled(self.model.may)
+        self.found.setText(self.model.words)
         told_pace = not math.isnan(found.pace) and not self.final.busy
         self.pace.setVisible(told_pace)
         self.pace.setText(f"Plan with the pace of this run ({found.pace:.2f} of the plan)" if told_pace else "")

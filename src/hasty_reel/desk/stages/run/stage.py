@@ -90,7 +90,7 @@ class RunStage(QWidget):
         self.controls = RunControls(self._session, self.final, self)
         self.lanes, self.fan, self.messages = LaneView(self), FanChart(self), MessageList(self)
         self.messages.chosen.connect(self._session.playhead.show_frame)
-        self.account = AccountPage(self.final, self)
+        self.account = AccountPage(self._session, self.final, self)
         picture, night = QWidget(self), QWidget(self)
         pictures = QVBoxLayout(picture)
         nights = QVBoxLayout(night)
