@@ -15,6 +15,7 @@ from hasty_reel.desk.fields import PlainButton, ValueField
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.picture import PictureView, as_image, image_of
 from hasty_reel.desk.stages.run.account import AccountPage
+from hasty_reel.desk.stages.run.awake import Awake
 from hasty_reel.desk.stages.run.controls import RunControls
 from hasty_reel.desk.stages.run.fan import FanChart
 from hasty_reel.desk.stages.run.handover import HandOver
@@ -47,6 +48,7 @@ class RunStage(QWidget):
         self.hand.stopped.connect(self._look)
         self.hand.player.showed.connect(self._film_frame)
         self.hand.player.rate.connect(lambda r: self.caption.say(self._film_words, f"{r:.1f} of {float(session.reel.fps):g} fps"))
+        self.awake = Awake(session, final, self)
         self._refresh()
 
     def _build(self) -> None:
