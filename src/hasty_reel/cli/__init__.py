@@ -1,11 +1,12 @@
 """The command line: the same core as the window, one table or one JSON document each.
 
 answers    the group of commands, tables in, answers out
-plantables a plan as a table to read and as a document for programs
+plantables  a plan as a table to read and as a document for programs
 planning   estimate, budget, export, bring-in, begin
 rendering  proof, bring-proof, run, account
 looking    measure, causes
 delivery   finish, own-step, try-finish, handover
+checking   check
 timing     fit, schedule
 machines   yardstick
 windows    the window, the demo, the largest picture that is read
