@@ -52,8 +52,9 @@ from hasty_reel.own.draftcuts import DRAFT_CUTS
 from hasty_reel.own.draftcuts import SHIPPED as CUTS
 from hasty_reel.own.recentreels import recent_reels
 from hasty_reel.pictures.frame import Picture, read_header, read_picture
+from hasty_reel.pictures.outputs import FORMAT, write_format
 from hasty_reel.pictures.sequence import FramePattern, read_pattern
-from hasty_reel.pictures.writing import write_picture, write_png16
+from hasty_reel.pictures.writing import write_picture
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.file import read_reel, save_reel
@@ -285,7 +286,7 @@ def samples(folder: Path) -> dict[str, tuple[bytes, str, Callable[[Path], object
     write_timeline(folder / "t.otio", reel)
     picture = Picture(np.random.default_rng(1).random((24, 32, 3), np.float32), {}, {"hr:recipe": "x", "hr:seconds": 1.5})
     write_picture(folder / "a.exr", picture)
-    write_png16(folder / "a.png", (picture.rgb * 65535).astype(np.uint16))
+    write_format(folder / "a.png", Picture(picture.rgb), FORMAT["png-16"])
     buffer = oiio.ImageBuf(oiio.ImageSpec(32, 24, 3, "uint8"))
     for ending in ("tif", "dpx", "jpg"):
         buffer.write(str(folder / f"a.{ending}"))

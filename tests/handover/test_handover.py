@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 
 import av
@@ -10,11 +11,15 @@ import OpenImageIO as oiio
 import pytest
 
 from hasty_reel.errors import PictureError, WrongInput
-from hasty_reel.handover.deliver import FramesMissing, deliver
+from hasty_reel.handover.deliver import Delivery, FramesMissing, deliver
+from hasty_reel.handover.films import H264, FilmOptions
 from hasty_reel.pictures.colour import codes8
+from hasty_reel.pictures.colourspaces import output_named
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.pictures.writing import write_picture
+
+FINE = Delivery(H264, output_named("sRGB"), film=FilmOptions(quality=8))
 
 
 @pytest.fixture
@@ -34,7 +39,7 @@ def decoded(path) -> tuple[list[np.ndarray], Fraction]:
 
 def test_a_film_has_all_frames_its_rate_and_its_colours(tmp_path, source):
     target = tmp_path / "out" / "film.mp4"
-    assert deliver(source, str(target), Fraction(24000, 1001), quality=8).frames == list(range(1001, 1007))
+    assert deliver(source, str(target), Fraction(24000, 1001), FINE).frames == list(range(1001, 1007))
     frames, rate = decoded(target)
     assert len(frames) == 6 and rate == Fraction(24000, 1001)
     ramp = np.linspace(0, 1, 64, dtype=np.float32)[None, :, None] * np.array([1, 0.5, 0.25], np.float32)
@@ -84,10 +89,15 @@ def test_holes_broken_frames_and_other_sizes_are_told_and_leave_no_film(tmp_path
 @pytest.mark.parametrize(
     "target, fps, more, words",
     [
-        ("film.avi", Fraction(24), {}, "expected a name ending in .mp4"),
+        ("film.avi", Fraction(24), {}, "expected a film ending in .mp4"),
         ("film.mp4", Fraction(0), {}, "expected 1 to 1000 frames a second"),
-        ("film.mp4", Fraction(24), {"quality": 99}, "Quality 99"),
-        ("film.mp4", Fraction(24), {"view": "Sepia"}, "No view 'Sepia'"),
+        (
+            "film.mp4",
+            Fraction(24),
+            {"how": replace(FINE, film=FilmOptions(quality=99))},
+            "quality 99; expected 0 .best. to 51",
+        ),
+        ("film.mp4", Fraction(24), {"how": Delivery(H264, output_named("ACEScg"))}, "a film holds display codes"),
         ("film.png", Fraction(24), {}, "no place for the frame number"),
     ],
 )

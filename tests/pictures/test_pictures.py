@@ -15,7 +15,7 @@ from hasty_reel.image.resize import resize
 from hasty_reel.image.srgb import srgb_decode
 from hasty_reel.measure.seen import grain_weight
 from hasty_reel.measure.spectrum import seen_white
-from hasty_reel.pictures.colour import codes8, codes16, seen_luminance, through_view, views
+from hasty_reel.pictures.colour import as_codes16, codes8, seen_luminance, through_view, views
 from hasty_reel.pictures.frame import Picture, read_header, read_picture
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.pictures.writing import write_picture
@@ -31,7 +31,7 @@ def test_srgb_view_gives_the_published_codes():
         assert through_view(grey(light))[0, 0, 0] == pytest.approx(code, abs=3e-5)
     assert srgb_decode(np.array([0.1, 0.5])) == pytest.approx([0.0100228256, 0.21404114], abs=1e-8)
     assert abs(int(codes8(grey(0.18))[0, 0, 0]) - 118) <= 1
-    assert codes16(grey(1.0)).max() == 65535
+    assert as_codes16(grey(1.0)).max() == 65535
 
 
 def test_lightness_is_cie_1976():

@@ -15,7 +15,8 @@ from hasty_reel.errors import PictureError, WrongInput
 from hasty_reel.pictures.finite import mended, replaced_words
 from hasty_reel.pictures.frame import Picture, read_header, read_picture
 from hasty_reel.pictures.limits import PictureLimits, current_limits, limits_path, set_limits
-from hasty_reel.pictures.writing import write_picture, write_png16
+from hasty_reel.pictures.outputs import FORMAT, write_format
+from hasty_reel.pictures.writing import write_picture
 
 FULL = """
 import resource, signal, sys
@@ -23,7 +24,8 @@ from pathlib import Path
 import numpy as np
 from hasty_reel.errors import PictureError
 from hasty_reel.pictures.frame import Picture
-from hasty_reel.pictures.writing import write_picture, write_png16
+from hasty_reel.pictures.outputs import FORMAT, write_format
+from hasty_reel.pictures.writing import write_picture
 
 folder, kind, room = Path(sys.argv[1]), sys.argv[2], int(sys.argv[3])
 rgb = np.random.default_rng(1).random((48, 64, 3), np.float32)
@@ -33,7 +35,7 @@ try:
     if kind == "exr":
         write_picture(folder / "a.exr", Picture(rgb, {"Z": rgb[..., 0].copy()}, {"hr:recipe": "x"}))
     else:
-        write_png16(folder / "a.png", (rgb * 65535).astype(np.uint16))
+        write_format(folder / "a.png", Picture(rgb), FORMAT["png-16"])
 except PictureError as error:
     print(error)
     sys.exit(3)
@@ -189,6 +191,6 @@ def test_many_pixels_that_are_no_numbers_are_refused(share):
 
 
 def test_png_heads_say_their_size(tmp_path):
-    write_png16(tmp_path / "a.png", np.zeros((5, 7, 3), np.uint16))
+    write_format(tmp_path / "a.png", Picture(np.zeros((5, 7, 3), np.float32)), FORMAT["png-16"])
     head = read_header(tmp_path / "a.png")
     assert (head.width, head.height) == (7, 5)

@@ -15,9 +15,12 @@ from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.proofrun import try_chain
 from hasty_reel.finish.chain import Chain
 from hasty_reel.finish.sequence import finish_sequence
-from hasty_reel.handover.deliver import FramesMissing, deliver
+from hasty_reel.handover.deliver import Delivery, FramesMissing, deliver, form_named, form_of
+from hasty_reel.handover.films import FILM, USUAL_GOP, FilmFormat, FilmOptions
+from hasty_reel.pictures.colourspaces import output_named
 from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.pictures.frame import read_header
+from hasty_reel.pictures.outputs import FORMAT, PictureFormat, PictureOptions
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.plan.finishing import denoise_window
 from hasty_reel.programs.commands import command_text
@@ -162,21 +165,47 @@ def _whole(path: Path) -> bool:
     return True
 
 
-@reel_group.command(help="Pictures to a video (.mp4) or to PNG 16 bit (out.####.png).")
+@reel_group.command(help="Pictures to a film (.mp4, .mov, .mkv), or to pictures of another format and colour (out.####.png).")
 @click.argument("pattern")
 @click.option("--out", required=True)
 @click.option("--fps", required=True, help="24, 23.976 or 24000/1001.")
-@click.option("--colour", default="Un-tone-mapped", show_default=True, help="Display view.")
-@click.option("--quality", type=int, default=16, show_default=True, help="0 (best) to 51.")
+@click.option("--format", "key", default=None, help=f"One of {', '.join([*FORMAT, *FILM])}; default: the usual one of the ending.")
+@click.option("--colour", default=None, help="sRGB, Rec. 1886, ACEScg … or a display view; default: sRGB, light for formats that keep it.")
+@click.option("--config", type=click.Path(path_type=Path), default=None, help="An OpenColorIO configuration of your own.")
+@click.option("--quality", type=int, default=None, help="Of the coder, or of a JPEG.")
+@click.option("--compression", default="", help="Of OpenEXR or TIFF: zip, piz, dwaa …")
+@click.option("--level", type=float, default=None, help="Of compression dwaa or dwab; 45 is usual.")
+@click.option("--tiles", is_flag=True, help="OpenEXR in tiles instead of lines.")
+@click.option("--layers", is_flag=True, help="Guides beside the colour, in one OpenEXR file.")
+@click.option("--gop", type=int, default=USUAL_GOP, show_default=True, help="Frames between key frames of a film.")
+@click.option("--pixels", default="", help="Pixel format of a film, as yuv444p.")
+@click.option("--sound", type=REEL, default=None, help="A file whose first sound goes along.")
 @click.option("--frames", default=None)
 @click.option("--overwrite", is_flag=True)
 @click.option("--json", "as_json", is_flag=True)
-def handover(pattern: str, out: str, fps: str, colour: str, quality: int, frames: str | None, overwrite: bool, as_json: bool) -> int:
+def handover(
+    pattern: str, out: str, fps: str, key: str | None, colour: str | None, config: Path | None, quality: int | None, compression: str,
+    level: float | None, tiles: bool, layers: bool, gop: int, pixels: str, sound: Path | None, frames: str | None, overwrite: bool,
+    as_json: bool,
+) -> int:  # fmt: skip
     wanted = list(read_frames(frames)) if frames else None
-    need_with(("quality",), out.lower().endswith(".mp4"), "a film ending in .mp4")
-    done = deliver(read_pattern(pattern), out, read_rate(fps), colour, quality, overwrite, wanted)
+    form = form_of(out) if key is None else form_named(key)
+    film = isinstance(form, FilmFormat)
+    need_with(("gop", "pixels", "sound"), film, "a film")
+    need_with(("compression", "level", "tiles", "layers"), not film, "pictures")
+    usual = "linear Rec. 709" if isinstance(form, PictureFormat) and form.light else "sRGB"
+    how = Delivery(
+        form, output_named(colour or usual, config), PictureOptions(compression, level, None if film else quality, tiles, layers),
+        FilmOptions(quality if film else None, gop, pixels, sound=sound), config,
+    )  # fmt: skip
+    done = deliver(read_pattern(pattern), out, read_rate(fps), how, overwrite, wanted)
     if done.replaced:
         say(replaced_words(done.replaced))
-    document = {"frames": write_frames(done.frames), "out": out, "replaced_pixels": {str(f): n for f, n in done.replaced.items()}}
-    answer(as_json, document, [f"{len(done.frames)} frames delivered: {out}"])
+    for words in how.warnings:
+        say(words)
+    document = {
+        "frames": write_frames(done.frames), "out": out, "format": form.key, "colour": how.colour.name, "warnings": how.warnings,
+        "replaced_pixels": {str(f): n for f, n in done.replaced.items()},
+    }  # fmt: skip
+    answer(as_json, document, [f"{len(done.frames)} frames delivered as {form.words}, {how.colour.name}: {out}"])
     return 0

@@ -1,7 +1,11 @@
-"""What is delivered: pictures to a video or to another picture format, through a display view.
+"""What is delivered: frames checked, named, weighed, and written as films or as pictures of another format and colour.
 
-video    H.264 in an MP4 file, tagged Rec. 709
-content  what a frame holds, in figures by which faults are found
+content      what a frame holds, in figures by which faults are found
 foldercheck  a folder of frames checked before it is handed over
-deliver  a sequence to its target, frame by frame
+names        names of delivered files, filled in and checked
+weigh        what a shot weighs in a format, measured
+films        kinds of films: H.264, H.265, AV1, ProRes, FFV1
+sound        the sound of a film
+video        a film written frame by frame, tagged with its colour
+deliver      a sequence to its target, frame by frame
 """

@@ -1,21 +1,24 @@
-"""A sequence of pictures to its target: an MP4 file, or PNG 16 bit frame by frame."""
+"""A sequence of pictures to its target: a film, or pictures of another format, in another colour."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
 
 from hasty_reel.errors import HastyReelError, PictureError, WrongInput
+from hasty_reel.handover.films import FILM, FilmFormat, FilmOptions, checked_film
 from hasty_reel.handover.video import video_file
-from hasty_reel.pictures.colour import PLAIN, codes8, codes16, through_view
+from hasty_reel.pictures.colour import as_codes16, dithered8
+from hasty_reel.pictures.colourspaces import SRGB_CURVE, ColourOutput, in_colour, output_named
 from hasty_reel.pictures.finite import mended
-from hasty_reel.pictures.frame import read_picture
+from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.pictures.guidesbeside import with_guides_beside
+from hasty_reel.pictures.outputs import FORMAT, PLAIN_OPTIONS, PictureFormat, PictureOptions, checked_options, write_format
 from hasty_reel.pictures.sequence import FramePattern, read_pattern
-from hasty_reel.pictures.writing import write_png16
 from hasty_reel.reel.frames import write_frames
 from hasty_reel.wholefile import clear_folder, flush_folder
 from hasty_reel.work import CancelToken, Progress, silent
@@ -33,12 +36,104 @@ class FramesMissing(HastyReelError):
     """A sequence with holes is not delivered."""
 
 
+@dataclass(frozen=True)
+class Delivery:
+    """How a sequence is handed over.
+
+    form : of the files or the film; colour : what light is written as; picture, film : options of either
+    config : an OpenColorIO configuration of the artist's; None for the built-in one
+    """
+
+    form: PictureFormat | FilmFormat
+    colour: ColourOutput
+    picture: PictureOptions = PLAIN_OPTIONS
+    film: FilmOptions = field(default_factory=FilmOptions)
+    config: Path | None = None
+
+    def checked(self) -> Delivery:
+        """Return it, if all of it goes together.
+
+        Raises
+        ------
+        WrongInput
+            Names what does not, and what was expected.
+        """
+        if isinstance(self.form, FilmFormat):
+            checked_film(self.form, self.film)
+            if self.colour.light:
+                raise WrongInput(f"{self.form.words}: a film holds display codes; expected a colour such as sRGB, not {self.colour.name}.")
+        else:
+            checked_options(self.form, self.picture)
+            if self.colour.light and not self.form.light:
+                raise WrongInput(f"{self.form.words}: cannot keep scene-linear light; expected a colour such as sRGB, or OpenEXR.")
+        in_colour(np.zeros((1, 1, 3), np.float32), self.colour, self.config)
+        return self
+
+    @property
+    def warnings(self) -> list[str]:
+        """What is lost, in words; nothing where nothing is."""
+        form, out = self.form, []
+        if isinstance(form, PictureFormat):
+            if not form.lossless(self.picture.compression):
+                out.append("Lossy: what a later grade brings up may show it.")
+            if form.data == "uint8":
+                out.append("8 bit: smooth ramps may band; nothing brighter than display white is kept.")
+            elif not form.light:
+                out.append("Nothing brighter than display white is kept.")
+            if not form.layers:
+                out.append("Guides and layers are left out.")
+            return out
+        if not form.lossless:
+            out.append("Lossy: for looking at, not for grading.")
+        if (self.film.pixels or form.pixels[0]).startswith("yuv420"):
+            out.append("4:2:0: colour at half the size; odd sizes gain a row or a column.")
+        out.append("No alpha and no layers in a film.")
+        return out
+
+
+def form_named(key: str) -> PictureFormat | FilmFormat:
+    """Return the format of a key.
+
+    Parameters
+    ----------
+    key : as on the command line
+
+    Raises
+    ------
+    WrongInput
+        When there is none; lists those there are.
+    """
+    found = FORMAT.get(key) or FILM.get(key)
+    if found is None:
+        raise WrongInput(f"Format '{key[:40]}'; expected one of {', '.join([*FORMAT, *FILM])}.")
+    return found
+
+
+def form_of(target: str) -> PictureFormat | FilmFormat:
+    """Return the usual format of a target by its ending.
+
+    Parameters
+    ----------
+    target : a file or a pattern
+
+    Raises
+    ------
+    WrongInput
+        When no format has that ending.
+    """
+    ending = Path(target).suffix.lower()
+    usual = {".png": "png-16", ".tif": "tiff-16", ".tiff": "tiff-16", ".exr": "exr-half", ".jpg": "jpeg", ".jpeg": "jpeg", ".dpx": "dpx-10",
+             ".mp4": "mp4-h264", ".mov": "mov-prores", ".mkv": "mkv-ffv1"}  # fmt: skip
+    if ending not in usual:
+        raise WrongInput(f"'{target[-80:]}': expected a film ending in .mp4, .mov or .mkv, or a pattern such as out.####.png.")
+    return form_named(usual[ending])
+
+
 def deliver(
     source: FramePattern,
     target: str,
     fps: Fraction,
-    view: str = PLAIN,
-    quality: int = 16,
+    how: Delivery | None = None,
     overwrite: bool = False,
     frames: list[int] | None = None,
     progress: Progress = silent,
@@ -49,10 +144,9 @@ def deliver(
     Parameters
     ----------
     source : the finished frames
-    target : a name ending in .mp4, or a pattern ending in .png
+    target : the name of a film, or a pattern of pictures
     fps : frames per second, exactly
-    view : display view of the colour configuration
-    quality : 0 (best) to 51 of the H.264 coder
+    how : format, colour and options; None: the usual format of the target, as sRGB
     overwrite : whether files that are there are replaced
     frames : which of them; None for all
     progress : called with the share that is done, 0 to 1, and words
@@ -61,7 +155,7 @@ def deliver(
     Raises
     ------
     WrongInput
-        When the target exists, or rate, quality, view or target make no sense.
+        When the target exists, or rate, options, colour or target make no sense.
     FramesMissing
         When frames are missing; names them.
     PictureError
@@ -69,8 +163,9 @@ def deliver(
     """
     if not 1 <= fps <= 1000:
         raise WrongInput(f"Rate {float(fps):g}; expected 1 to 1000 frames a second.")
-    if not 0 <= quality <= 51:
-        raise WrongInput(f"Quality {quality}; expected 0 (best) to 51.")
+    how = (how or Delivery(form_of(target), output_named("sRGB"))).checked()
+    if Path(target).suffix.lower() not in (how.form.ending, f"{how.form.ending}f", ".jpeg" if how.form.ending == ".jpg" else ""):
+        raise WrongInput(f"'{target[-80:]}': {how.form.words} ends in {how.form.ending}; expected that ending.")
     there = source.frames()
     if not there:
         raise FramesMissing(f"{source}: no frames there.")
@@ -78,51 +173,70 @@ def deliver(
     holes = sorted(set(wanted) - set(there))
     if holes:
         raise FramesMissing(f"{source}: frames {write_frames(holes)} are missing; nothing was written.")
-    through_view(np.zeros((1, 1, 3), np.float32), view)  # an unknown view is told before anything is written
-    if target.lower().endswith(".png"):
-        return _to_png(source, read_pattern(target), wanted, view, overwrite, progress, cancel)
-    if not target.lower().endswith(".mp4"):
-        raise WrongInput(f"'{target}': expected a name ending in .mp4, or a pattern such as out.####.png.")
+    if isinstance(how.form, PictureFormat):
+        return _to_pictures(source, read_pattern(target), wanted, fps, how, how.form, overwrite, progress, cancel)
     path = Path(target)
     if path.exists() and not overwrite:
         raise WrongInput(f"{path}: exists already; give another name, or allow overwriting.")
     replaced: dict[int, int] = {}
-    with video_file(path, fps, quality) as video:
-        for rgb in _pictures(source, wanted, replaced, progress, cancel):
-            video.add(codes8(rgb, view))
+    options = replace(how.film, transfer=how.colour.transfer)
+    with video_file(path, fps, how.form, options) as video:
+        for picture in _pictures(source, wanted, replaced, progress, cancel):
+            codes = in_colour(picture.rgb, how.colour, how.config)
+            video.add(dithered8(codes) if how.form.bits == 8 else as_codes16(codes))
     flush_folder(path.parent)
     return Delivered(wanted, replaced)
 
 
 def _pictures(
-    source: FramePattern, frames: list[int], replaced: dict[int, int], progress: Progress, cancel: CancelToken | None
-) -> Iterator[np.ndarray]:
-    """The colour of each frame, all finite and of one size; what was replaced is noted."""
+    source: FramePattern, frames: list[int], replaced: dict[int, int], progress: Progress, cancel: CancelToken | None, layers: bool = False
+) -> Iterator[Picture]:
+    """Each frame, all finite and of one size, with its guides where they are wanted; what was replaced is noted."""
     size: tuple[int, int] | None = None
     for k, frame in enumerate(frames):
         if cancel is not None:
             cancel.check()
         path = source.path(frame)
-        picture, count = mended(read_picture(path, ()), str(path))
+        picture = read_picture(path, None if layers else ())
+        picture, count = mended(with_guides_beside(picture, path, None) if layers else picture, str(path))
         size = size or (picture.width, picture.height)
         if (picture.width, picture.height) != size:
             raise PictureError(f"{path}: {picture.width}x{picture.height}; expected {size[0]}x{size[1]} like the first frame.")
         if count:
             replaced[frame] = count
-        yield picture.rgb
+        yield picture
         progress((k + 1) / len(frames), f"frame {frame} written")
 
 
-def _to_png(
-    source: FramePattern, target: FramePattern, frames: list[int], view: str, overwrite: bool,
+def _to_pictures(
+    source: FramePattern, target: FramePattern, frames: list[int], fps: Fraction, how: Delivery, form: PictureFormat, overwrite: bool,
     progress: Progress, cancel: CancelToken | None,
 ) -> Delivered:  # fmt: skip
+    if (source.folder.resolve(), source.before, source.after) == (target.folder.resolve(), target.before, target.after):
+        raise WrongInput(f"{target}: the frames that are read; expected another name, so that they are not lost.")
     there = sorted(set(target.frames()) & set(frames))
     if there and not overwrite:
         raise WrongInput(f"{target}: frames {write_frames(there)} exist already; give another name, or allow overwriting.")
     clear_folder(target.folder)
     replaced: dict[int, int] = {}
-    for frame, rgb in zip(frames, _pictures(source, frames, replaced, progress, cancel)):
-        write_png16(target.path(frame), codes16(rgb, view))
+    tags = tags_of(form, how.colour, fps)
+    for frame, picture in zip(frames, _pictures(source, frames, replaced, progress, cancel, how.picture.layers)):
+        rgb = in_colour(picture.rgb, how.colour, how.config)
+        write_format(target.path(frame), Picture(rgb, picture.guides, picture.attributes), form, how.picture, tags)
     flush_folder(target.folder)
     return Delivered(frames, replaced)
+
+
+def tags_of(form: PictureFormat, colour: ColourOutput, fps: Fraction) -> dict[str, object]:
+    """Return what files say of their colour and rate.
+
+    Parameters
+    ----------
+    form : of the files
+    colour : what light is written as
+    fps : frames per second
+    """
+    if form.kind == "openexr":
+        return {"chromaticities": colour.chromaticities, "FramesPerSecond": (fps.numerator, fps.denominator)}
+    srgb = colour.transfer == SRGB_CURVE
+    return {"oiio:ColorSpace": "sRGB" if srgb else "Rec709"} if not colour.light else {"oiio:ColorSpace": "lin_rec709"}

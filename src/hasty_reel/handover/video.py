@@ -1,7 +1,6 @@
-"""H.264 in an MP4 file.
+"""Films: H.264, H.265 and AV1 in MP4, ProRes in MOV, FFV1 in MKV.
 
-The display codes are those of the sRGB view; the stream is tagged with Rec. 709
-primaries and matrix and the sRGB transfer curve (ITU-T H.273 code points).
+The stream is tagged with Rec. 709 primaries and matrix and the transfer curve of its colour (ITU-T H.273 code points).
 """
 
 from __future__ import annotations
@@ -18,20 +17,24 @@ import numpy as np
 from av.video.reformatter import ColorRange, Colorspace
 
 from hasty_reel.errors import WrongInput, reason
+from hasty_reel.handover.films import H264, FilmFormat, FilmOptions
+from hasty_reel.handover.sound import Sound
+from hasty_reel.pictures.colourspaces import BT709
 from hasty_reel.wholefile import clear_left_over, whole_file
 
-BT709, SRGB_CURVE, LIMITED = 1, 13, 1
+LIMITED = 1
 
 
 @contextlib.contextmanager
-def video_file(path: Path, fps: Fraction, quality: int) -> Iterator[VideoWriter]:
+def video_file(path: Path, fps: Fraction, form: FilmFormat = H264, options: FilmOptions | None = None) -> Iterator[VideoWriter]:
     """Give a film to add frames to; it gets its name only when every frame of it can be read back.
 
     Parameters
     ----------
     path : the MP4 file; its folder is made where it is missing
     fps : frames per second, exactly
-    quality : of the coder, 0 (best) to 51
+    form : of the film
+    options : how it is written; None for the usual
 
     Yields
     ------
@@ -45,7 +48,7 @@ def video_file(path: Path, fps: Fraction, quality: int) -> Iterator[VideoWriter]
     try:
         clear_left_over(path)
         with whole_file(path, make=True) as part:
-            writer = VideoWriter(part, fps, quality)
+            writer = VideoWriter(part, fps, form, options or FilmOptions())
             try:
                 yield writer
             except BaseException:
@@ -92,54 +95,81 @@ class WholeWrites(io.FileIO):
 
 
 class VideoWriter:
-    """Frames in, an MP4 out.
+    """Frames in, a film out.
 
     Parameters
     ----------
     path : the file that is written
     fps : frames per second
-    quality : of the coder, 0 (best) to 51
+    form : of the film
+    options : how it is written
     """
 
-    def __init__(self, path: Path, fps: Fraction, quality: int) -> None:
-        self._fps, self._quality = fps, quality
+    def __init__(self, path: Path, fps: Fraction, form: FilmFormat, options: FilmOptions) -> None:
+        self._fps, self._form, self._options = fps, form, options
         self._stream: av.VideoStream | None = None
         self.count = 0
         # our own file: the library keeps one that it opened itself open for ever where the disk is full
         self._file = WholeWrites(path)
-        self._container = av.open(self._file, "w", format="mp4", options={"movflags": "+faststart"})
+        flags = {"movflags": "+faststart"} if form.container in ("mp4", "mov") else {}
+        self._container = av.open(self._file, "w", format=form.container, options=flags)
+        self._sound: Sound | None = None
 
     def add(self, codes: np.ndarray) -> None:
         """Add a frame.
 
         Parameters
         ----------
-        codes : (h, w, 3) uint8 display codes; odd sizes gain a repeated row or column
+        codes : (h, w, 3) uint8 display codes, or uint16 where the film keeps more; odd sizes gain a repeated row or column
         """
+        pixels = self._options.pixels or self._form.pixels[0]
         h, w = codes.shape[:2]
-        codes = np.ascontiguousarray(np.pad(codes, ((0, h % 2), (0, w % 2), (0, 0)), mode="edge"))
+        if pixels.startswith("yuv"):
+            codes = np.pad(codes, ((0, h % 2), (0, w % 2), (0, 0)), mode="edge")
+        codes = np.ascontiguousarray(codes)
         if self._stream is None:
-            options = {"crf": str(self._quality), "preset": "medium", "g": "12"}
-            self._stream = self._container.add_stream("libx264", rate=self._fps, options=options)
-            self._stream.width, self._stream.height = codes.shape[1], codes.shape[0]
-            self._stream.pix_fmt = "yuv420p"
-            context = self._stream.codec_context
-            context.color_primaries, context.color_trc = BT709, SRGB_CURVE
-            context.colorspace, context.color_range = BT709, LIMITED
-        frame = av.VideoFrame.from_ndarray(codes, format="rgb24").reformat(
-            format="yuv420p", src_colorspace=Colorspace.ITU709, dst_colorspace=Colorspace.ITU709,
-            src_color_range=ColorRange.JPEG, dst_color_range=ColorRange.MPEG, threads=1,
-        )  # fmt: skip
+            self._begin(codes.shape[1], codes.shape[0], pixels)
+        assert self._stream is not None
+        frame = av.VideoFrame.from_ndarray(codes, format="rgb24" if codes.dtype == np.uint8 else "rgb48le")
+        if pixels.startswith("yuv"):
+            frame = frame.reformat(
+                format=pixels, src_colorspace=Colorspace.ITU709, dst_colorspace=Colorspace.ITU709,
+                src_color_range=ColorRange.JPEG, dst_color_range=ColorRange.MPEG, threads=1,
+            )  # fmt: skip
+            frame.color_primaries, frame.color_trc = BT709, self._options.transfer
+        else:
+            frame = frame.reformat(format=pixels, threads=1)
         frame.pts, frame.time_base = self.count, 1 / self._fps
         self.count += 1
         for packet in self._stream.encode(frame):
             self._container.mux(packet)
+        if self._sound is not None:
+            self._sound.up_to(float(self.count / self._fps))
+
+    def _begin(self, width: int, height: int, pixels: str) -> None:
+        form, chosen = self._form, self._options
+        options = dict(form.more)
+        if form.option:
+            options[form.option] = str(form.quality[2] if chosen.quality is None else chosen.quality)
+        if form.codec != "prores_ks":  # of a lossless film every frame stands by itself
+            options["g"] = "1" if form.lossless else str(chosen.gop)
+        stream: Any = self._container.add_stream(form.codec, rate=self._fps, options=options)
+        self._stream = stream
+        stream.width, stream.height, stream.pix_fmt = width, height, pixels
+        context = stream.codec_context
+        if pixels.startswith("yuv"):
+            context.color_primaries, context.color_trc = BT709, chosen.transfer
+            context.colorspace, context.color_range = BT709, LIMITED
+        if chosen.sound is not None:
+            self._sound = Sound(chosen.sound, self._container)
 
     def finish(self) -> None:
         """Write what the coder still holds, and close the file."""
         if self._stream is not None:
             for packet in self._stream.encode(None):
                 self._container.mux(packet)
+            if self._sound is not None:
+                self._sound.end(float(self.count / self._fps))
         try:
             self._container.close()
         finally:

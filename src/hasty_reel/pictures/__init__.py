@@ -9,5 +9,7 @@ colour     luminance, lightness, display views
 quickview  a costly one through a table, to look at
 finite     pixels that are no finite numbers: replaced from their neighbours where they are few, refused where they are many
 limits     the largest pictures that are read: a few bytes on disk may unfold to more pixels than there is memory
+outputs    pictures for delivery: formats, what each keeps, written in one
+colourspaces  colour of delivered files, and how they tag it
 writing    pictures written to files: whole under their final name, or not there at all
 """

@@ -120,13 +120,12 @@ def _dither(rows: int, columns: int) -> np.ndarray:
     return ((0.7548776662 * across + 0.5698402910 * down) % 1.0).astype(np.float32)
 
 
-def codes16(rgb: np.ndarray, view: str = PLAIN) -> np.ndarray:
-    """16-bit display codes.
+def as_codes16(code: np.ndarray) -> np.ndarray:
+    """Code values (h, w, 3) float32, nominally 0..1, as 16 bits.
 
     Parameters
     ----------
-    rgb : (h, w, 3) float32, scene-linear light
-    view : display view; None for the plain one, which clips and has no tone curve
+    code : (h, w, 3) float32, code values
     """
-    code = np.nan_to_num(through_view(rgb, view), nan=0.0, posinf=1.0, neginf=0.0)
-    return np.clip(np.rint(code * 65535.0), 0, 65535).astype(np.uint16)
+    clean = np.nan_to_num(code, nan=0.0, posinf=1.0, neginf=0.0)
+    return np.clip(np.rint(clean * 65535.0), 0, 65535).astype(np.uint16)

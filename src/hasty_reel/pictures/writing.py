@@ -52,28 +52,24 @@ def write_picture(path: Path, picture: Picture) -> None:
         # what other programs said of the file they wrote is not ours to repeat
         if key.startswith("hr:") and isinstance(value, str | int | float) and value != "":
             spec.attribute(key, value)
-    _write(path, data, spec, "openexr")
+    write_planes(path, data, spec, "openexr")
 
 
-def write_png16(path: Path, codes: np.ndarray) -> None:
-    """Write display code values as a 16-bit PNG.
+def write_planes(path: Path, data: np.ndarray, spec: oiio.ImageSpec, kind: str) -> None:
+    """Write numbers as a picture file, whole or not at all.
 
     Parameters
     ----------
     path : the file; its folder is made where it is missing
-    codes : (h, w, 3) uint16
+    data : (h, w, channels)
+    spec : what the file says of them
+    kind : of the picture library, as 'openexr'
 
     Raises
     ------
     PictureError
-        When the folder cannot be written or the disk is full; no file is left then.
+        When it cannot be written or the disk is full; no file is left then.
     """
-    spec = oiio.ImageSpec(codes.shape[1], codes.shape[0], 3, "uint16")
-    spec.attribute("oiio:ColorSpace", "sRGB")
-    _write(path, np.ascontiguousarray(codes), spec, "png")
-
-
-def _write(path: Path, data: np.ndarray, spec: oiio.ImageSpec, kind: str) -> None:
     encoded = -1
     try:
         encoded = os.memfd_create("picture")
