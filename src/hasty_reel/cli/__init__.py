@@ -6,7 +6,7 @@ planning   estimate, budget, export, bring-in, begin
 rendering  proof, bring-proof, run, account
 looking    measure, causes
 delivery   finish, own-step, try-finish, handover
-checking   check
+checking   check, report
 timing     fit, schedule
 machines   yardstick
 windows    the window, the demo, the largest picture that is read

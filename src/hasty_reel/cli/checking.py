@@ -1,4 +1,4 @@
-"""Commands that look at frames before they are handed over: check."""
+"""Commands that look at frames before they are handed over, and tell of a reel: check, report."""
 
 from __future__ import annotations
 
@@ -9,16 +9,20 @@ from pathlib import Path
 import click
 
 from hasty_reel.cli.answers import REEL, answer, reel_group, say
-from hasty_reel.cli.planning import outlook_of
+from hasty_reel.cli.planning import may_write, outlook_of
 from hasty_reel.commands import need_with
-from hasty_reel.errors import WrongInput
+from hasty_reel.errors import WrongInput, reason
+from hasty_reel.farm.finals.account import account_of
 from hasty_reel.farm.finals.folder import FINISHED
+from hasty_reel.farm.finals.journal import read_journal
 from hasty_reel.farm.finals.run import Run
 from hasty_reel.handover.foldercheck import KINDS, check_frames
+from hasty_reel.handover.report import ShotRun, report_page
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.frames import read_frames, write_frames
+from hasty_reel.wholefile import write_whole
 
 
 @reel_group.command(help="Check frames before they are handed over: missing, broken, black, doubled, stale, flashing, sparkling.")
@@ -69,3 +73,29 @@ def _time(text: str | None) -> float | None:
         return datetime.fromisoformat(text).timestamp()
     except ValueError:
         raise WrongInput(f"--since '{text[:60]}'; expected a time such as 2026-11-26T18:00+01:00.") from None
+
+
+@reel_group.command(help="One HTML page that stands by itself: plan and run with graphs, settings and pictures.")
+@click.argument("file", type=REEL)
+@click.option("--out", type=REEL, required=True, help="The page, ending in .html.")
+@click.option("--run", "folder", type=click.Path(path_type=Path), default=None, help="Folder of a run, to set real beside planned.")
+@click.option("--overwrite", is_flag=True)
+@click.option("--json", "as_json", is_flag=True)
+def report(file: Path, out: Path, folder: Path | None, overwrite: bool, as_json: bool) -> int:
+    if out.suffix.lower() not in (".html", ".htm"):
+        raise WrongInput(f"--out {out}; expected a name ending in .html.")
+    reel = read_reel(file)
+    may_write(out, overwrite)
+    found = outlook_of(file, reel, None)
+    evidence = {name: model.evidence for name, model in found.models.items()}
+    runs = {}
+    for name in found.plans:
+        account = account_of([] if folder is None else read_journal(folder / name))
+        runs[name] = ShotRun(account.words, {f: real for f, (real, _) in account.rendered.items()})
+    page = report_page(reel, found, evidence, runs, datetime.now().astimezone())
+    try:
+        write_whole(out, page.encode())
+    except OSError as error:
+        raise WrongInput(f"{out}: cannot be written ({reason(error)}).") from error
+    answer(as_json, {"file": str(out), "shots": list(found.plans)}, [f"Report of {len(found.plans)} shots: {out}"])
+    return 0

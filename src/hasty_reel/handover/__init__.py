@@ -7,5 +7,7 @@ weigh        what a shot weighs in a format, measured
 films        kinds of films: H.264, H.265, AV1, ProRes, FFV1
 sound        the sound of a film
 video        a film written frame by frame, tagged with its colour
+graph        graphs over the frames as vector graphics
+report       a report of a reel as one page that stands by itself
 deliver      a sequence to its target, frame by frame
 """
