@@ -17,11 +17,12 @@ if TYPE_CHECKING:
     from hasty_reel.desk.stages.budget.stage import BudgetStage
     from hasty_reel.desk.stages.compare.stage import CompareStage
     from hasty_reel.desk.stages.finish.stage import FinishStage
+    from hasty_reel.desk.stages.output.stage import OutputStage
     from hasty_reel.desk.stages.proofs.stage import ProofsStage
     from hasty_reel.desk.stages.run.stage import RunStage
 
-STAGES = ["Brief", "Proofs", "Compare", "Budget", "Finish", "Run"]
-BRIEF, PROOFS, COMPARE, BUDGET, FINISH, RUN = range(6)
+STAGES = ["Brief", "Proofs", "Compare", "Budget", "Finish", "Output", "Run"]
+BRIEF, PROOFS, COMPARE, BUDGET, FINISH, OUTPUT, RUN = range(7)
 LOADED_AHEAD = (
     "hasty_reel.bench.render",
     "hasty_reel.farm.bringin",
@@ -49,7 +50,15 @@ class WindowWithStages(QMainWindow):
 
     def make_stack(self) -> StageStack:
         """The stages, none of them made yet."""
-        makers = (self._make_brief, self._make_proofs, self._make_compare, self._make_budget, self._make_finish, self._make_run)
+        makers = (
+            self._make_brief,
+            self._make_proofs,
+            self._make_compare,
+            self._make_budget,
+            self._make_finish,
+            self._make_output,
+            self._make_run,
+        )
         return StageStack(makers, self)
 
     def _make_brief(self) -> QWidget:
@@ -79,6 +88,13 @@ class WindowWithStages(QMainWindow):
         from hasty_reel.desk.stages.finish.stage import FinishStage
 
         return FinishStage(self.session, self)
+
+    def _make_output(self) -> QWidget:
+        from hasty_reel.desk.stages.output.stage import OutputStage
+
+        output = OutputStage(self.session, self)
+        output.run_wanted.connect(lambda: self.show_stage(RUN))
+        return output
 
     def _make_run(self) -> QWidget:
         from hasty_reel.desk.stages.run.stage import RunStage
@@ -111,6 +127,11 @@ class WindowWithStages(QMainWindow):
         return cast("FinishStage", self.stage.stage(FINISH))
 
     @property
+    def output(self) -> OutputStage:
+        """The stage Output."""
+        return cast("OutputStage", self.stage.stage(OUTPUT))
+
+    @property
     def run(self) -> RunStage:
         """The stage Run."""
         return cast("RunStage", self.stage.stage(RUN))
@@ -127,6 +148,10 @@ class WindowWithStages(QMainWindow):
     def _make_ahead(self) -> None:
         if self.isVisible() and self.stage.make_next():
             QTimer.singleShot(BETWEEN_MS, self, self._make_ahead)
+
+    def show_stage(self, index: int) -> None:
+        """Go to a stage; each kind of window has its own way."""
+        self.stage.show_stage(index)
 
     def refresh_marks(self) -> None:
         """Say anew how the stages stand; each kind of window has its own way."""

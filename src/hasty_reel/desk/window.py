@@ -37,7 +37,7 @@ from hasty_reel.pictures.foreign import ENDINGS as PICTURES
 from hasty_reel.studio.session import Session
 
 KEYS = (
-    ("Ctrl+1 … Ctrl+6", "Brief, Proofs, Compare, Budget, Finish, Run"),
+    ("Ctrl+1 … Ctrl+7", "Brief, Proofs, Compare, Budget, Finish, Output, Run"),
     ("← →", "one frame; with Shift ten frames"),
     ("Home, End", "first and last frame of the shot"),
     ("Space", "play or stop the loop (Compare) or the film (Run)"),

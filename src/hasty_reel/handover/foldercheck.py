@@ -29,9 +29,9 @@ KINDS = (
 )  # fmt: skip
 """Faults in the order in which they are told; the first one counts as the mark of a frame."""
 WORDS = {
-    "missing": "missing", "unreadable": "cannot be read", "wrong_size": "of another size", "wrong_channels": "with other channels",
-    "not_finite": "with pixels that are no numbers", "black": "black", "stale": "stale", "doubled": "doubled", "flashing": "flashing",
-    "sparkling": "sparkling",
+    "missing": "is missing", "unreadable": "cannot be read", "wrong_size": "is of another size", "wrong_channels": "has other channels",
+    "not_finite": "has pixels that are no numbers", "black": "is black", "stale": "is stale", "doubled": "is doubled",
+    "flashing": "is flashing", "sparkling": "is sparkling",
 }  # fmt: skip
 
 
@@ -63,9 +63,10 @@ class FolderCheck:
     @property
     def words(self) -> list[str]:
         """What is wrong, a sentence for each kind."""
-        told = [
-            f"{len(f)} {'frame is' if len(f) == 1 else 'frames are'} {WORDS[kind]}: {write_frames(f)}" for kind, f in self.faults.items()
-        ]
+        told = []
+        for kind, frames in self.faults.items():
+            words = WORDS[kind] if len(frames) == 1 else WORDS[kind].replace("is ", "are ", 1).replace("has ", "have ", 1)
+            told.append(f"{len(frames)} {'frame' if len(frames) == 1 else 'frames'} {words}: {write_frames(frames)}")
         return told or [f"All {len(self.frames)} frames are there and whole."]
 
 
@@ -131,7 +132,7 @@ def check_frames(
         "wrong_channels": _unlike_most(found, lambda c: c.channels),
         "not_finite": [f for f, c in found.items() if c.bad],
         "black": _black(found),
-        "stale": [f for f in present if _stale(footage.pattern.path(f), f, since, fits)],
+        "stale": [f for f in present if f not in why and _stale(footage.pattern.path(f), f, since, fits)],
         "doubled": sorted(f for g in groups for f in g),
         "sparkling": _sparkling(found),
     }

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import contextlib
 import io
+import os
 from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
@@ -148,6 +149,7 @@ class VideoWriter:
 
     def _begin(self, width: int, height: int, pixels: str) -> None:
         form, chosen = self._form, self._options
+        os.environ.setdefault("SVT_LOG", "1")  # that coder tells its settings on standard error otherwise
         options = dict(form.more)
         if form.option:
             options[form.option] = str(form.quality[2] if chosen.quality is None else chosen.quality)

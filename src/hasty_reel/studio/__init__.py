@@ -19,6 +19,7 @@ proofs         the models of the stages
 compare        the models of the stages
 finish         what the chain does to a proof run, and what it is worth
 budget         the models of the stages
+output         the models of the stages
 run            the models of the stages
 bringing       frames rendered elsewhere: what they are, where their times are told, brought in as a proof
 draftcuts      edits of the draft cuts: values as they are typed, copies, removal

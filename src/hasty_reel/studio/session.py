@@ -139,6 +139,7 @@ class Session(OpenReel):
             compare,
             budget_verdict(self.plan, when),
             finish_verdict(self.plan),
+            Verdict("Output"),
             Verdict("Run"),
         ]
 
