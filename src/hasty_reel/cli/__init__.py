@@ -7,6 +7,7 @@ rendering  proof, bring-proof, run, account
 looking    measure, causes
 delivery   finish, own-step, try-finish, handover
 checking   check, report
+together   compose, film, contact
 timing     fit, schedule
 machines   yardstick
 windows    the window, the demo, the largest picture that is read

@@ -31,6 +31,7 @@ MODULES = {
     **dict.fromkeys(("measure", "causes"), "hasty_reel.cli.looking"),
     **dict.fromkeys(("finish", "own-step", "try-finish", "handover"), "hasty_reel.cli.delivery"),
     "yardstick": "hasty_reel.cli.machines",
+    **dict.fromkeys(("compose", "film", "contact"), "hasty_reel.cli.together"),
     **dict.fromkeys(("check", "report"), "hasty_reel.cli.checking"),
     **dict.fromkeys(("fit", "schedule"), "hasty_reel.cli.timing"),
     **dict.fromkeys(("window", "demo", "limits"), "hasty_reel.cli.windows"),

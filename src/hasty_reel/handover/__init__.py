@@ -9,5 +9,7 @@ sound        the sound of a film
 video        a film written frame by frame, tagged with its colour
 graph        graphs over the frames as vector graphics
 report       a report of a reel as one page that stands by itself
+contactsheet  frames as small pictures with their numbers, on one
+parts        layers and crops put together into whole frames
 deliver      a sequence to its target, frame by frame
 """

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from pathlib import Path
@@ -21,7 +21,7 @@ from hasty_reel.pictures.outputs import FORMAT, PLAIN_OPTIONS, PictureFormat, Pi
 from hasty_reel.pictures.sequence import FramePattern, read_pattern
 from hasty_reel.reel.frames import write_frames
 from hasty_reel.wholefile import clear_folder, flush_folder
-from hasty_reel.work import CancelToken, Progress, silent
+from hasty_reel.work import CancelToken, Progress, part_of, silent
 
 
 @dataclass(frozen=True)
@@ -175,17 +175,71 @@ def deliver(
         raise FramesMissing(f"{source}: frames {write_frames(holes)} are missing; nothing was written.")
     if isinstance(how.form, PictureFormat):
         return _to_pictures(source, read_pattern(target), wanted, fps, how, how.form, overwrite, progress, cancel)
-    path = Path(target)
+    replaced: dict[int, int] = {}
+    _to_film(_pictures(source, wanted, replaced, progress, cancel), Path(target), fps, how, how.form, overwrite)
+    return Delivered(wanted, replaced)
+
+
+def deliver_reel(
+    parts: Sequence[tuple[FramePattern, list[int]]],
+    target: Path,
+    fps: Fraction,
+    how: Delivery,
+    overwrite: bool = False,
+    progress: Progress = silent,
+    cancel: CancelToken | None = None,
+) -> Delivered:
+    """Deliver the shots of a reel one after another as one film.
+
+    Parameters
+    ----------
+    parts : frames of each shot and which of them, in the order of the film
+    target : the film
+    fps : frames per second, exactly
+    how : format, colour and options
+    overwrite : whether a film that is there is replaced
+    progress : called with the share that is done, 0 to 1, and words
+    cancel : looked at between frames
+
+    Raises
+    ------
+    WrongInput
+        When the film exists, or holds no frames.
+    FramesMissing
+        When frames are missing; names them.
+    PictureError
+        When a frame cannot be read, or differs in size.
+    """
+    form = how.checked().form
+    if isinstance(form, PictureFormat) or not any(frames for _, frames in parts):
+        raise WrongInput(f"{target}: expected shots with frames, and a film.")
+    for source, frames in parts:
+        holes = sorted(set(frames) - set(source.frames()))
+        if holes:
+            raise FramesMissing(f"{source}: frames {write_frames(holes)} are missing; nothing was written.")
+    replaced: dict[int, int] = {}
+    count = len(parts)
+    pictures = (
+        picture
+        for k, (source, frames) in enumerate(parts)
+        for picture in _pictures(source, frames, replaced, part_of(progress, k, count), cancel)
+    )
+    _to_film(pictures, target, fps, how, form, overwrite)
+    return Delivered([f for _, frames in parts for f in frames], replaced)
+
+
+def _to_film(pictures: Iterable[Picture], path: Path, fps: Fraction, how: Delivery, form: FilmFormat, overwrite: bool) -> None:
     if path.exists() and not overwrite:
         raise WrongInput(f"{path}: exists already; give another name, or allow overwriting.")
-    replaced: dict[int, int] = {}
-    options = replace(how.film, transfer=how.colour.transfer)
-    with video_file(path, fps, how.form, options) as video:
-        for picture in _pictures(source, wanted, replaced, progress, cancel):
+    size: tuple[int, int] | None = None
+    with video_file(path, fps, form, replace(how.film, transfer=how.colour.transfer)) as video:
+        for picture in pictures:
+            size = size or (picture.width, picture.height)
+            if (picture.width, picture.height) != size:
+                raise PictureError(f"{path}: a frame of {picture.width}x{picture.height}; expected {size[0]}x{size[1]} like the first.")
             codes = in_colour(picture.rgb, how.colour, how.config)
-            video.add(dithered8(codes) if how.form.bits == 8 else as_codes16(codes))
+            video.add(dithered8(codes) if form.bits == 8 else as_codes16(codes))
     flush_folder(path.parent)
-    return Delivered(wanted, replaced)
 
 
 def _pictures(

@@ -12,7 +12,7 @@ from hasty_reel.errors import HastyReelError, WrongInput
 from hasty_reel.farm.finals.folder import FINISHED
 from hasty_reel.handover.deliver import Delivered, Delivery, deliver, form_named
 from hasty_reel.handover.films import FilmFormat
-from hasty_reel.handover.names import USUAL_FILM, USUAL_PICTURES, Naming, checked_pattern, filled_name, next_version, target_of
+from hasty_reel.handover.names import USUAL_FILM, USUAL_PICTURES, Naming, checked_pattern, collisions, filled_name, next_version, target_of
 from hasty_reel.pictures.colourspaces import OUTPUTS, output_named
 from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.pictures.outputs import PictureFormat
@@ -207,6 +207,15 @@ class OutputsModel:
         shot, ending = self._session.shot, self.how.form.ending
         name = filled_name(self.pattern, self.naming, self.version, f"{shot.begin:04d}")
         return f"{name}{ending}" if self.film else f"{name}{ending} … {shot.past - 1}"
+
+    @property
+    def warnings(self) -> list[str]:
+        """What is lost, and shots whose files would have the same names."""
+        reel = self._session.reel
+        namings = [Naming(t.id.partition(".")[0], reel.recipe_of(t).name, reel.name, t.id.partition(".")[2]) for t in reel.tasks]
+        same = collisions(self.pattern, namings)
+        told = [f"{a} and {b} would have the same names: add {{shot}} or {{layer}}." for a, b in same[:1]]
+        return [*told, *self.how.warnings]
 
     # -- what it weighs
 

@@ -1,4 +1,4 @@
-"""The report of the reel, written beside everything else."""
+"""The report of the reel, and a contact sheet of the shot, written beside everything else."""
 
 from __future__ import annotations
 
@@ -8,12 +8,17 @@ from typing import TYPE_CHECKING
 
 from hasty_reel.errors import WrongInput, reason
 from hasty_reel.farm.finals.account import account_of
+from hasty_reel.farm.finals.folder import FINISHED
 from hasty_reel.farm.finals.journal import read_journal
+from hasty_reel.pictures.footage import Footage
 from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.wholefile import write_whole
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
+
+SHOWN = 24
+"""Frames of a contact sheet."""
 
 
 def write_report(session: Session, target: Path, now: datetime) -> BackgroundTask:
@@ -43,6 +48,33 @@ def write_report(session: Session, target: Path, now: datetime) -> BackgroundTas
             write_whole(target, report_page(reel, outlook, evidence, runs, now).encode())
         except OSError as error:
             raise WrongInput(f"{target}: cannot be written ({reason(error)}).") from error
+        return target
+
+    return session.background.start(_write)
+
+
+def write_sheet(session: Session, target: Path) -> BackgroundTask:
+    """Write a contact sheet of the finished frames of the shot that is looked at.
+
+    Parameters
+    ----------
+    session : the open reel
+    target : the picture
+
+    Returns
+    -------
+    BackgroundTask
+        Done with the path of the picture.
+    """
+    run = session.final.run
+
+    def _write(task: BackgroundTask) -> Path:
+        from hasty_reel.handover.contactsheet import contact_sheet, evenly, write_contact_sheet
+
+        frames = [] if run is None else [f for f, s in run.states.items() if s == FINISHED]
+        if run is None or not frames:
+            raise WrongInput("No frame of this shot is finished yet: a contact sheet shows finished frames.")
+        write_contact_sheet(target, contact_sheet(Footage(run.folder.final), evenly(frames, SHOWN), progress=task.tell, cancel=task.cancel))
         return target
 
     return session.background.start(_write)

@@ -54,12 +54,7 @@ class Weighed:
 
 
 class Weighing(LookedFor[Weighed]):
-    """What the shot that is looked at weighs in each format, with its usual options.
-
-    Parameters
-    ----------
-    session : the open reel
-    """
+    """What the shot that is looked at weighs in each format, with its usual options."""
 
     def _work(self) -> Callable[[], Weighed] | None:
         session = self._session

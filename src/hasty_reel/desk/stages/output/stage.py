@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import datetime
+from functools import partial
+from pathlib import Path
 
 from PySide6.QtCore import QUrl, Signal
 from PySide6.QtGui import QDesktopServices, QPainter, QPaintEvent
@@ -14,9 +17,10 @@ from hasty_reel.desk.fields import PlainButton
 from hasty_reel.desk.stages.output.checkpage import CheckPage
 from hasty_reel.desk.stages.output.handover import HandOverPage
 from hasty_reel.desk.tabs import TabbedPages
+from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.output.foldercheck import CheckModel
 from hasty_reel.studio.output.outputs import OutputsModel
-from hasty_reel.studio.output.reportfile import write_report
+from hasty_reel.studio.output.reportfile import write_report, write_sheet
 from hasty_reel.studio.session import Session
 
 
@@ -35,11 +39,15 @@ class OutputStage(QWidget):
         self.pages.show_page(0)
         self.report = PlainButton("Write report", self._report, parent=self)
         self.report.setToolTip("One HTML page that stands by itself: plan and run with graphs, settings and pictures.")
+        self.sheet = PlainButton("Contact sheet", self._sheet, parent=self)
+        self.sheet.setToolTip("Finished frames of the shot as small pictures with their numbers, on one picture.")
         head = QLabel("Finished frames of the shot, checked and handed over")
         head.setFont(theme.words(17, 700))
         row = QHBoxLayout()
         row.setContentsMargins(16, 12, 16, 2)
         row.addWidget(head, 1)
+        row.setSpacing(8)
+        row.addWidget(self.sheet)
         row.addWidget(self.report)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -55,11 +63,17 @@ class OutputStage(QWidget):
         self._session.final.look()
 
     def _report(self) -> None:
-        session = self._session
-        start = session.path.with_name(f"{session.path.stem}-report.html")
-        target = ask_target(self, "Write the report as", start, {".html": "Pages"})
-        if target is None:
-            return
-        task = write_report(session, target, datetime.now().astimezone())
-        task.done.connect(lambda path: QDesktopServices.openUrl(QUrl.fromLocalFile(str(path))))
-        task.failed.connect(session.said)
+        path = self._session.path
+        start = path.with_name(f"{path.stem}-report.html")
+        self._write("Write the report as", start, {".html": "Pages"}, partial(write_report, now=datetime.now().astimezone()))
+
+    def _sheet(self) -> None:
+        start = self._session.path.with_name(f"{self._session.playhead.shot_id}-contact.png")
+        self._write("Write the contact sheet as", start, {".png": "Pictures", ".jpg": "Pictures"}, write_sheet)
+
+    def _write(self, title: str, start: Path, kinds: dict[str, str], act: Callable[[Session, Path], BackgroundTask]) -> None:
+        target = ask_target(self, title, start, kinds)
+        if target is not None:
+            task = act(self._session, target)
+            task.done.connect(lambda path: QDesktopServices.openUrl(QUrl.fromLocalFile(str(path))))
+            task.failed.connect(self._session.said)
