@@ -45,7 +45,7 @@ REFUSED = [
     (("finish", "x.####.exr", "--out", "y.####.png"), "expected a pattern ending in .exr"),
     (("finish", "{tmp}/x.####.exr", "--out", "{tmp}/./x.####.exr", "--overwrite"), "the frames that are read; expected another name"),
     (("finish", "x.####.exr", "--out", "y.####.exr", "--denoise", "off", "--window", "3"), "--window goes with --denoise time"),
-    (("handover", "x.####.exr", "--out", "y.####.png", "--fps", "24", "--quality", "3"), "--quality goes with a film"),
+    (("handover", "x.####.exr", "--out", "y.####.png", "--fps", "24", "--gop", "3"), "--gop goes with a film"),
     (("finish", "x.####.exr", "--out", "y.####.exr", "--size", "--1x5"), "expected 2 whole numbers"),
     (("measure", "a%9999999999d.exr"), "expected 1 to 12"),
     (("demo", "--copy-only", "--picture", "{tmp}/a.png"), "--copy-only"),

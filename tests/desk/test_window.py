@@ -152,7 +152,7 @@ def test_keys_step_frames_and_change_stages(qtbot, open_reel, demo_path):
     assert window.session.playhead.frame == 1012
     qtbot.keyClick(focus, Qt.Key.Key_End)
     assert window.session.playhead.frame == 1096
-    qtbot.keyClick(window, Qt.Key.Key_6, Qt.KeyboardModifier.ControlModifier)
+    qtbot.keyClick(window, Qt.Key.Key_7, Qt.KeyboardModifier.ControlModifier)
     assert window.stage.currentIndex() == RUN
 
 

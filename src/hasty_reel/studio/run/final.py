@@ -167,8 +167,10 @@ class FinalFrames:
         self.changed.emit()
         finished = (self._session.playhead.shot_id, self.folder, frozenset(f for f, s in run.states.items() if s == FINISHED))
         if finished != self._finished:
+            nothing = not finished[2] and not self._finished[2]  # no frames before, and none now
             self._finished = finished
-            self.frames_changed.emit(self.folder)
+            if not nothing:
+                self.frames_changed.emit(self.folder)
 
     def _cannot(self, words: str) -> None:
         """No run as it is planned now: the one before must not be taken for it."""
