@@ -101,3 +101,27 @@ def test_the_report_is_written_from_the_window(qtbot, window, tmp_path, monkeypa
     qtbot.mouseClick(window.output.report, LEFT)
     qtbot.waitUntil(lambda: bool(opened), timeout=30_000)
     assert opened == [str(tmp_path / "r.html")] and "6 frames rendered, 6 finished" in (tmp_path / "r.html").read_text()
+
+
+def test_several_deliveries_follow_each_other_and_frames_are_checked_as_they_arrive(qtbot, window):
+    stage, model, final = window.output, window.output.outputs, window.session.final
+    for key in ("png-16", "mp4-h264", "mkv-ffv1"):
+        model.choose(key)
+        model.hand_over()
+    assert len(model.waiting) == 2 and stage.hand.go.text() == "Hand over next" and "2 more wait" in stage.hand.words.text()
+    qtbot.waitUntil(lambda: not model.busy and not model.waiting, timeout=60_000)
+    assert sorted(p.name for p in model.folder.iterdir()) == ["sh010", "sh010.v001.mkv", "sh010.v001.mp4"]
+    assert len(list((model.folder / "sh010" / "v001").glob("*.png"))) == 6
+    qtbot.mouseClick(stage.pages.choices[1], LEFT)
+    stage.check.check.click()
+    qtbot.waitUntil(lambda: stage.checks.found is not None and not stage.checks.busy, timeout=30_000)
+    assert stage.check.clear.isVisible() and stage.checks.spare_bytes > 0
+    qtbot.mouseClick(stage.check.clear, LEFT)
+    qtbot.waitUntil(lambda: final._looking is None and not list(final.run.folder.rendered.folder.glob("*.exr")), timeout=20_000)
+    assert final.finished == 6, "what is finished stays"
+    stage.checks.watch(True)
+    final.run.folder.final.path(1004).write_bytes(b"broken")
+    stage.checks._look()
+    qtbot.waitUntil(lambda: stage.checks.found is not None and bool(stage.checks.found.faults), timeout=20_000)
+    assert stage.checks.found.faults == {"unreadable": (1004,)}
+    stage.checks.watch(False)

@@ -272,3 +272,15 @@ def test_a_shot_weighs_what_frames_as_noisy_as_planned_weigh():
     assert plain.bytes == pytest.approx(1920 * 1080 * 3 * 2, rel=0.05)
     film = weigh([one] * 12, Delivery(FILM["mp4-h264"], SRGB), Fraction(24), 160 * 90)
     assert 0 < film.bytes < calm.bytes
+
+
+def test_layers_have_files_of_their_own_and_a_panorama_says_so(tmp_path, picture):
+    pattern = read_pattern(str(tmp_path / "in" / "a.####.exr"))
+    write_picture(pattern.path(1), Picture(np.abs(picture.rgb), {"Z": picture.guides["Z"], "albedo.R": picture.guides["A"]}))
+    how = Delivery(FORMAT["exr-half"], LIGHT, PictureOptions(layers=True, apart=True), panorama=True)
+    deliver(pattern, str(tmp_path / "out" / "a.####.exr"), Fraction(24), how)
+    assert sorted(p.name for p in (tmp_path / "out").iterdir()) == ["a.0001.exr", "a.Z.0001.exr", "a.albedo.0001.exr"]
+    depth = oiio.ImageBuf(str(tmp_path / "out" / "a.Z.0001.exr"))
+    np.testing.assert_allclose(depth.get_pixels(oiio.FLOAT)[..., 0], picture.guides["Z"], rtol=1e-3, atol=1e-6)
+    spec = oiio.ImageBuf(str(tmp_path / "out" / "a.0001.exr")).spec()
+    assert spec.getattribute("textureformat") == "LatLong Environment" and set(spec.channelnames) == {"R", "G", "B"}

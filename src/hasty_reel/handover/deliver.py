@@ -42,6 +42,7 @@ class Delivery:
 
     form : of the files or the film; colour : what light is written as; picture, film : options of either
     config : an OpenColorIO configuration of the artist's; None for the built-in one
+    panorama : the pictures show all around, 360 by 180 degrees
     """
 
     form: PictureFormat | FilmFormat
@@ -49,6 +50,7 @@ class Delivery:
     picture: PictureOptions = PLAIN_OPTIONS
     film: FilmOptions = field(default_factory=FilmOptions)
     config: Path | None = None
+    panorama: bool = False
 
     def checked(self) -> Delivery:
         """Return it, if all of it goes together.
@@ -273,15 +275,45 @@ def _to_pictures(
         raise WrongInput(f"{target}: frames {write_frames(there)} exist already; give another name, or allow overwriting.")
     clear_folder(target.folder)
     replaced: dict[int, int] = {}
-    tags = tags_of(form, how.colour, fps)
+    tags = tags_of(form, how.colour, fps, how.panorama)
     for frame, picture in zip(frames, _pictures(source, frames, replaced, progress, cancel, how.picture.layers)):
         rgb = in_colour(picture.rgb, how.colour, how.config)
         write_format(target.path(frame), Picture(rgb, picture.guides, picture.attributes), form, how.picture, tags)
+        if how.picture.layers and how.picture.apart:
+            for name, layer in layers_of(picture).items():
+                write_format(layer_pattern(target, name).path(frame), layer, form, how.picture, tags)
     flush_folder(target.folder)
     return Delivered(frames, replaced)
 
 
-def tags_of(form: PictureFormat, colour: ColourOutput, fps: Fraction) -> dict[str, object]:
+def layers_of(picture: Picture) -> dict[str, Picture]:
+    """Return the guides of a picture as pictures of their own, by name: albedo, normal, Z, motion.
+
+    Parameters
+    ----------
+    picture : with its guides
+    """
+    names = dict.fromkeys(g.partition(".")[0] for g in picture.guides if g != "A")
+    out = {}
+    for name in names:
+        planes = [p for g, p in picture.guides.items() if g.partition(".")[0] == name][:3]
+        planes += [np.zeros_like(planes[0]) if len(planes) > 1 else planes[0]] * (3 - len(planes))
+        out[name] = Picture(np.stack(planes, axis=-1).astype(np.float32), {}, picture.attributes)
+    return out
+
+
+def layer_pattern(target: FramePattern, name: str) -> FramePattern:
+    """Return where a layer goes that has files of its own: beside the colour, with its name before the number.
+
+    Parameters
+    ----------
+    target : of the colour
+    name : of the layer
+    """
+    return replace(target, before=f"{target.before}{name}.")
+
+
+def tags_of(form: PictureFormat, colour: ColourOutput, fps: Fraction, panorama: bool = False) -> dict[str, object]:
     """Return what files say of their colour and rate.
 
     Parameters
@@ -289,8 +321,10 @@ def tags_of(form: PictureFormat, colour: ColourOutput, fps: Fraction) -> dict[st
     form : of the files
     colour : what light is written as
     fps : frames per second
+    panorama : the pictures show all around, 360 by 180 degrees
     """
     if form.kind == "openexr":
-        return {"chromaticities": colour.chromaticities, "FramesPerSecond": (fps.numerator, fps.denominator)}
+        around = {"textureformat": "LatLong Environment"} if panorama else {}  # written as the standard attribute envmap
+        return {"chromaticities": colour.chromaticities, "FramesPerSecond": (fps.numerator, fps.denominator), **around}
     srgb = colour.transfer == SRGB_CURVE
     return {"oiio:ColorSpace": "sRGB" if srgb else "Rec709"} if not colour.light else {"oiio:ColorSpace": "lin_rec709"}

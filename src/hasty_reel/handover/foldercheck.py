@@ -10,7 +10,7 @@ from pathlib import Path
 
 import numpy as np
 
-from hasty_reel.errors import PictureError
+from hasty_reel.errors import PictureError, reason
 from hasty_reel.handover.content import FrameContent, content_of
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.pictures.frame import read_header
@@ -78,6 +78,7 @@ def check_frames(
     fits: Callable[[Path, int], bool] | None = None,
     progress: Progress = silent,
     cancel: CancelToken | None = None,
+    known: dict[int, tuple[int, FrameContent]] | None = None,
 ) -> FolderCheck:
     """Check frames on disk.
 
@@ -90,6 +91,8 @@ def check_frames(
     fits : whether a file is the frame that is wanted, by its path and number; None: all are
     progress : called with the share that is done, and words
     cancel : looked at between frames; None: it cannot be stopped
+    known : time of the file and figures of frames that were looked at before, which are read again only where the file is another;
+        kept up to date. None: nothing is known
 
     Returns
     -------
@@ -111,10 +114,18 @@ def check_frames(
             cancel.check()
         path = footage.pattern.path(frame)
         try:
+            at = path.stat().st_mtime_ns
+            if known is not None and known.get(frame, (0, None))[0] == at:
+                return frame, known[frame][1]
             head = read_header(path, whole=True)
-            return frame, content_of(footage.read(frame, ()).rgb, tuple(head.channels))
+            content = content_of(footage.read(frame, ()).rgb, tuple(head.channels))
+        except OSError as error:
+            return frame, f"{path}: {reason(error)}."
         except PictureError as error:
             return frame, str(error)
+        if known is not None:
+            known[frame] = at, content
+        return frame, content
 
     present = [f for f in wanted if f in there]
     with ThreadPoolExecutor(READERS, "check") as readers:

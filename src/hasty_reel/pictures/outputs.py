@@ -73,13 +73,17 @@ FORMAT = {f.key: f for f in FORMATS}
 
 @dataclass(frozen=True)
 class PictureOptions:
-    """How a picture is written: compression and its level, quality of a JPEG, tiles instead of lines, guides beside the colour."""
+    """How a picture is written: compression and its level, quality of a JPEG, tiles instead of lines, guides beside the colour.
+
+    apart : each guide in a file of its own instead of one file for all
+    """
 
     compression: str = ""
     level: float | None = None
     quality: int | None = None
     tiles: bool = False
     layers: bool = False
+    apart: bool = False
 
 
 PLAIN_OPTIONS = PictureOptions()
@@ -130,7 +134,7 @@ def write_format(
     PictureError
         When it cannot be written or the disk is full; no file is left then.
     """
-    guides = picture.guides if options.layers else {k: v for k, v in picture.guides.items() if k == "A"}
+    guides = picture.guides if options.layers and not options.apart else {k: v for k, v in picture.guides.items() if k == "A"}
     if form.kind not in ("openexr", "tiff", "png"):
         guides = {}
     names = [*COLOUR, *guides]

@@ -65,8 +65,9 @@ class Reel(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
 
     @cached_property
     def queue(self) -> tuple[Shot, ...]:
-        """The same in the order in which it is rendered: by priority, then as in the film."""
-        return tuple(sorted(self.tasks, key=lambda t: -t.priority))
+        """The same in the order in which it is rendered: by priority, then as in the film; of a shot the plates that are held first."""
+        order = {s.id: k for k, s in enumerate(self.shots)}
+        return tuple(sorted(self.tasks, key=lambda t: (-t.priority, order[t.id.partition(".")[0]], len(t.frames) > 1)))
 
     @cached_property
     def _by_id(self) -> dict[str, Shot]:

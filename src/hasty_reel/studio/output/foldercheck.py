@@ -2,22 +2,28 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from psygnal import Signal
 
 from hasty_reel.errors import reason
 from hasty_reel.farm.finals.folder import FINISHED
+from hasty_reel.farm.finals.run import Run
+from hasty_reel.handover.content import FrameContent
 from hasty_reel.handover.foldercheck import FolderCheck, check_frames
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.reel.frames import write_frames
 from hasty_reel.studio.background import BackgroundTask
+from hasty_reel.studio.eventloop import Timer
 from hasty_reel.studio.run.final import FinalFrames
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
 
 
+LOOK_SECONDS = 3.0
+"""How often it is looked whether frames have arrived, while that is watched."""
 ASIDE = "set-aside"
 """Folder beside the finished frames for those that are to be rendered again."""
 
@@ -39,8 +45,12 @@ class CheckModel:
         self._session, self._final = session, final
         self.found: FolderCheck | None = None
         self.words = ""
+        self.watching = False
         self._task: BackgroundTask | None = None
         self._about: tuple = ()
+        self._known: dict[int, tuple[int, FrameContent]] = {}
+        self._seen: frozenset = frozenset()
+        self._timer = Timer(session.loop, LOOK_SECONDS, self._look, again=True)
         final.changed.connect(self._changed)
 
     @property
@@ -56,19 +66,53 @@ class CheckModel:
     def _changed(self) -> None:
         run = self._final.run
         about = () if run is None else (run.shot.id, run.folder.root, tuple(run.states.items()))
-        if about != self._about and not self.busy:
-            self._about, self.found, self.words = about, None, ""
+        if about[:2] != self._about[:2]:
+            self._known, self._seen = {}, frozenset()
+        if about != self._about and not self.busy and not self.watching:
+            self.found, self.words = None, ""
+        self._about = about
         self.changed.emit()
+
+    def watch(self, on: bool) -> None:
+        """Check frames as they arrive, while they are rendered, or no longer.
+
+        Parameters
+        ----------
+        on : whether
+        """
+        self.watching = on
+        if on:
+            self._timer.start()
+        else:
+            self._timer.stop()
+        self.changed.emit()
+
+    def _look(self) -> None:
+        """Check what is there now where a file came, went or changed."""
+        run = self._final.shown
+        if run is None or self.busy or self._final.work.rehearsal:
+            return
+        there = [f for f in run.frames if f in set(run.folder.final.frames())]
+        seen = frozenset((f, run.folder.final.path(f).stat().st_mtime_ns) for f in there if run.folder.final.path(f).is_file())
+        if seen and seen != self._seen:
+            self._seen = seen
+            self._start(run, there)
 
     def check(self) -> None:
         """Look at all frames of the run, beside everything else."""
-        run = self._final.run
-        if run is None or not self.may:
-            return
-        footage, frames, size, states = Footage(run.folder.final), run.frames, self._session.reel.picture_size, dict(run.states)
+        if self._final.run is not None and self.may:
+            self._start(self._final.run, self._final.run.frames)
+
+    def _start(self, run: Run, frames: list[int]) -> None:
+        footage, size, states, known = Footage(run.folder.final), self._session.reel.picture_size, dict(run.states), self._known
+
+        def _fits(path: Path, frame: int) -> bool:
+            return states.get(frame) == FINISHED
 
         def _work(task: BackgroundTask) -> FolderCheck:
-            return check_frames(footage, frames, size, None, lambda path, frame: states.get(frame) == FINISHED, task.tell, task.cancel)
+            return check_frames(
+                footage, frames, size, None, lambda path, frame: states.get(frame) == FINISHED, task.tell, task.cancel, known
+            )
 
         self._task = task = self._session.background.start(_work)
         task.progressed.connect(lambda share, words: self._say(f"Looking at {words} …"))
@@ -97,6 +141,26 @@ class CheckModel:
             self._session.said.emit(f"{aside}: frames cannot be set aside there ({reason(error)}).")
             return
         self._final.type_frames(write_frames(self.found.again))
+
+    @property
+    def spare_bytes(self) -> int:
+        """Bytes of the frames as they were rendered, which a whole sequence of finished frames does not need any more; 0 where it does."""
+        run, found = self._final.run, self.found
+        if run is None or self.busy or self._final.busy or found is None or found.faults or not run.folder.finishes:
+            return 0
+        return sum(p.stat().st_size for f in run.frames if (p := run.folder.rendered.path(f)).is_file())
+
+    def clear_rendered(self) -> None:
+        """Remove the frames as they were rendered, once all finished ones were found whole."""
+        run = self._final.run
+        if run is None or not self.spare_bytes:
+            return
+        try:
+            for frame in run.frames:
+                run.folder.rendered.path(frame).unlink(missing_ok=True)
+        except OSError as error:
+            self._session.said.emit(f"{run.folder.rendered.folder}: cannot be cleared ({reason(error)}).")
+        self._final.look()
 
     def _say(self, words: str) -> None:
         self.words = words

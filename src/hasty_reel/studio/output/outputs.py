@@ -33,7 +33,7 @@ class OutputsModel:
     """One delivery of the shot that is looked at. changed() : something of it; weighing : what it weighs in each format.
 
     how : format, colour and options; folder : where it goes; patterns : of names, of pictures and of films
-    words : what was handed over, or is being
+    words : what was handed over, or is being; waiting : deliveries that follow
 
     Parameters
     ----------
@@ -51,7 +51,9 @@ class OutputsModel:
         self.folder = self._usual_folder()
         self.words = ""
         self.made: Path | None = None
+        self._target: Path | None = None
         self._task: BackgroundTask | None = None
+        self.waiting: list[tuple[Delivery, Path]] = []
         for signal in (final.changed, session.reel_changed, session.playhead.shot_changed, self.weighing.changed):
             signal.connect(self.changed)
         session.path_changed.connect(self._moved)
@@ -266,10 +268,10 @@ class OutputsModel:
     @property
     def ready(self) -> bool:
         """Whether there are frames to hand over now."""
-        return bool(self._final.finished) and not self._final.busy and not self.busy
+        return bool(self._final.finished) and not self._final.busy
 
     def hand_over(self) -> None:
-        """Hand the finished frames over under the next version; a film or sequence with holes is not made."""
+        """Hand the finished frames over under the next version, or after what is handed over now; with holes nothing is made."""
         run, session = self._final.run, self._session
         if run is None or not self.ready:
             return
@@ -279,22 +281,37 @@ class OutputsModel:
         if gaps:
             session.said.emit(f"Frames {write_frames(gaps)} are not finished; what has holes is not handed over.")
             return
-        how, fps, source = self.how, session.reel.fps, run.folder.final
         try:
-            target = target_of(self.folder, self.pattern, how.form.ending, self.naming, self.version)
+            target = target_of(self.folder, self.pattern, self.how.form.ending, self.naming, self.version)
             if free_bytes(self.folder) < self._most_bytes(len(frames)):
                 raise WrongInput(f"{self.folder}: {self.room_words}")
         except HastyReelError as error:
             session.said.emit(str(error))
             return
+        if target in (t for _, t in self.waiting) or (self.busy and target == self._target):
+            session.said.emit(f"{target.name} is being handed over already.")
+            return
+        shows = session.reel.panorama
+        around = shows is not None and (shows.width, shows.height) == (360, 180)
+        self.waiting.append((replace(self.how, panorama=around), target))
+        self._next()
+
+    def _next(self) -> None:
+        run, session = self._final.run, self._session
+        if self.busy or not self.waiting or run is None:
+            self.changed.emit()
+            return
+        how, target = self.waiting.pop(0)
+        self._target = target
+        frames, fps, source = [f for f, s in run.states.items() if s == FINISHED], session.reel.fps, run.folder.final
         self._task = task = session.background.start(
             lambda task: deliver(source, str(target), fps, how, False, frames, task.tell, task.cancel)
         )
-        task.progressed.connect(lambda share, words: self._say(f"Handing over: {words}"))
+        task.progressed.connect(lambda share, words: self._say(f"Handing over {target.name}: {words}"))
         task.done.connect(lambda done: self._delivered(done, target))
         task.failed.connect(session.said)
         task.ended.connect(self._ended)
-        self._say("Handing over …")
+        self._say(f"Handing over {target.name} …")
 
     def _most_bytes(self, frames: int) -> float:
         found = self.weighing.found
@@ -302,7 +319,8 @@ class OutputsModel:
         return 0.0 if weight is None else weight.of(frames)[1]
 
     def stop(self) -> None:
-        """Stop handing over; a film that is not whole is not left behind."""
+        """Stop handing over; a film that is not whole is not left behind, and what waits is not begun."""
+        self.waiting = []
         if self._task is not None:
             self._task.cancel.cancel()
 
@@ -320,4 +338,4 @@ class OutputsModel:
         self._task = None
         if self.words.startswith("Handing over"):
             self.words = ""
-        self.changed.emit()
+        self._next()

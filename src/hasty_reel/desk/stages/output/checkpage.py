@@ -7,10 +7,11 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from hasty_reel.desk import marks, theme
-from hasty_reel.desk.fields import PlainButton
+from hasty_reel.desk.fields import PlainButton, Switch
 from hasty_reel.desk.follow import follow
 from hasty_reel.handover.foldercheck import WORDS, FolderCheck
 from hasty_reel.studio.output.foldercheck import CheckModel
+from hasty_reel.studio.output.weighing import bytes_text
 
 HEIGHT, LANE = 92, 44.0
 
@@ -97,8 +98,12 @@ class CheckPage(QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(16, 14, 16, 6)
         row.setSpacing(10)
-        row.addWidget(self.check)
-        row.addWidget(self.again)
+        self.watch = Switch("Watch", model.watch, self)
+        self.watch.setToolTip("Check frames as they arrive, while they are rendered.")
+        self.clear = PlainButton("", model.clear_rendered, parent=self)
+        self.clear.setToolTip("All finished frames are whole: the frames as they were rendered, which finishing needed, can go.")
+        for widget in (self.check, self.watch, self.again, self.clear):
+            row.addWidget(widget)
         row.addWidget(self.state, 1)
         self.strip = CheckStrip(self)
         self.words = QLabel("", self)
@@ -124,6 +129,10 @@ class CheckPage(QWidget):
         self.strip.show_check(found)
         self.words.setText("" if found is None else "\n".join(found.words))
         self.again.setVisible(found is not None and bool(found.again))
+        spare = model.spare_bytes
+        self.clear.setVisible(spare > 0)
+        self.clear.setText(f"Remove the rendered ones, {bytes_text(spare)}")
+        self.watch.setChecked(model.watching)
         self.again.setText("" if found is None else f"Render {len(found.again)} again")
 
     def _again(self) -> None:

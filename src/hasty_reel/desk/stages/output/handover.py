@@ -119,13 +119,12 @@ class HandOverPage(QWidget):
         self.room.setText(model.room_words)
         self.warnings.setText("  ".join(model.warnings))
         self.warnings.setVisible(bool(model.warnings))
-        self.words.setText(model.words)
+        more = f"  {len(model.waiting)} more wait." if model.waiting else ""
+        self.words.setText(model.words + more)
         self.go.setEnabled(model.ready)
-        self.go.setVisible(not model.busy)
+        self.go.setText("Hand over next" if model.busy else "Hand over")
         self.stop.setVisible(model.busy)
         self.show_made.setVisible(model.made is not None and not model.busy)
-        for widget in (self.table, self.colour, self.compression, self.quality, self.gop, self.layers, self.pattern, self.choose):
-            widget.setEnabled(not model.busy)
 
     def _choose_folder(self) -> None:
         chosen = QFileDialog.getExistingDirectory(self, "Folder of what is handed over", str(self.model.folder.parent))
