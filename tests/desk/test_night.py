@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import pytest
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QEvent, Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtWidgets import QApplication
 
 from hasty_reel.desk.stagesof import RUN
 from hasty_reel.farm.finals.atwork import RunAtWork
@@ -45,8 +47,9 @@ def test_a_night_is_rehearsed_in_a_moment_and_nothing_of_it_is_kept(qtbot, windo
     assert any("is tried again" in words for words in stage.messages.texts)
     last = max((s for s in record.spans if s.state == FINISHED), key=lambda s: s.end - s.begin)
     box = stage.lanes._box(last, False).center()
-    qtbot.mouseMove(stage.lanes, QPointF(box.x() + 1, box.y()).toPoint())
-    qtbot.mouseMove(stage.lanes, box.toPoint())
+    none = Qt.MouseButton.NoButton
+    moved = QMouseEvent(QEvent.Type.MouseMove, box, stage.lanes.mapToGlobal(box), none, none, Qt.KeyboardModifier.NoModifier)
+    QApplication.sendEvent(stage.lanes, moved)
     assert stage.lanes.toolTip().startswith(f"Frame {last.frame}: finished, ")
     assert stage.fan._items, "the fan is drawn"
 

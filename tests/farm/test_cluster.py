@@ -13,10 +13,10 @@ from collections import Counter
 import pytest
 
 from faulty_renderer import FAULTY_RENDERER
-from hasty_reel.errors import WrongInput
+from hasty_reel.errors import HastyReelError, WrongInput
 from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.finals.cluster import ClusterCrew
-from hasty_reel.farm.finals.folder import FINISHED
+from hasty_reel.farm.finals.folder import FINISHED, RENDERING
 from hasty_reel.farm.finals.journal import read_journal
 from hasty_reel.farm.finals.run import Run
 from hasty_reel.farm.renderers.links import BY_COMMAND, Link
@@ -44,14 +44,14 @@ def cluster(tmp_path):
     scheduler = subprocess.Popen([*dask, "scheduler", "--host", host, "--port", port, *plain], cwd=tmp_path, **quiet)
     worker = [*dask, "worker", address, "--nthreads", "1", "--nworkers", "1", *plain, "--no-nanny", "--death-timeout", "20"]
     workers = [subprocess.Popen([*worker, "--name", f"w{k}"], cwd=tmp_path, **quiet) for k in range(2)]
-    yield address, workers
+    yield address, workers, scheduler
     for process in (*workers, scheduler):
         process.kill()
         process.wait()
 
 
 def test_every_frame_comes_once_though_a_worker_is_killed_in_the_middle(small_path, tmp_path, cluster):
-    address, workers = cluster
+    address, workers, scheduler = cluster
     reel = read_reel(small_path)
     for field, value in {"denoise_window": 1, "despike": 0, "sharpen": 0.0, "samples_ceiling": 16}.items():
         reel = with_line(reel, "sh010", field, value)
@@ -82,6 +82,22 @@ def test_every_frame_comes_once_though_a_worker_is_killed_in_the_middle(small_pa
     assert set(done.values()) == {1} and sorted(done) == frames
     assert read_picture(run.folder.final.path(1008)).width == plan.width
     assert sum(x.what == "finished" for x in read_journal(run.folder.final.folder)) == 8
+    # the scheduler dies: the run says so, keeps what is finished, and goes on elsewhere
+    second, crew = Run(reel, plan, tmp_path / "second", frames[:4]), ClusterCrew(address, link)
+
+    def kill(event):
+        if event.state == FINISHED:
+            scheduler.kill()
+
+    with pytest.raises(HastyReelError, match="is gone; what was finished is kept"):
+        second.go(kill, CancelToken(), crew=crew)
+    crew.close()
+    kept = {f for f, s in Run(reel, plan, tmp_path / "second", frames[:4]).states.items() if s == FINISHED}
+    assert kept and len(kept) < 4
+    again = Run(reel, plan, tmp_path / "second", frames[:4])
+    begun: list[int] = []
+    again.go(lambda event: begun.append(event.frame) if event.state == RENDERING else None, CancelToken())
+    assert set(again.states.values()) == {FINISHED} and not kept & set(begun), "no finished frame twice"
 
 
 def test_a_scheduler_that_does_not_answer_is_told(monkeypatch):

@@ -29,6 +29,9 @@ LOADED_AHEAD = (
     "hasty_reel.image.resize",
     "hasty_reel.studio.compare.comparison",
     "hasty_reel.studio.run.final",
+    "hasty_reel.studio.run.morning",
+    "hasty_reel.studio.output.outputs",
+    "hasty_reel.studio.output.foldercheck",
 )
 """Modules that bring much along."""
 BETWEEN_MS = 60

@@ -31,7 +31,7 @@ class TrialModel:
         self._session = session
         self._stands = Outlook()
         session.trial_changed.connect(self._turned)
-        session.planner.plan_changed.connect(self.changed)
+        session.planner.plan_changed.connect(self._planned)
         session.planner.evidence_changed.connect(self._plan_what_stands)
         session.own.eyes_changed.connect(self._plan_what_stands)
 
@@ -62,6 +62,10 @@ class TrialModel:
         seen = f"{now.worst_flicker:.2f} JND instead of {stood.worst_flicker:.2f}"
         samples = f"{span(now)} samples instead of {span(stood)}"
         return f"Trying {what or 'another hold'}: {takes} instead of {took}, {seen}, {samples}."
+
+    def _planned(self) -> None:
+        if self.trying:
+            self.changed.emit()
 
     def _turned(self) -> None:
         self._stands = self._session.planner.outlook if self.trying else Outlook()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -39,6 +40,7 @@ def usual_delivery(form: PictureFormat | FilmFormat) -> Delivery:
     return Delivery(form, output_named("linear Rec. 709" if light else "sRGB"))
 
 
+@lru_cache(maxsize=1)
 def shown_forms() -> list[PictureFormat | FilmFormat]:
     """Return the formats there are here, pictures first."""
     return [*FORMATS, *(f for f in FILMS if f.there)]

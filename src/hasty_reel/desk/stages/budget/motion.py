@@ -118,6 +118,8 @@ class MotionPage(QWidget):
         self._refresh()
 
     def _refresh(self) -> None:
+        if not self.isVisible():
+            return
         model = self.model
         shutter = None if model.found is None else model.found.shutter
         self.words.setText(model.words)
@@ -133,6 +135,7 @@ class MotionPage(QWidget):
     def showEvent(self, event) -> None:
         super().showEvent(event)
         self.model.watch(True)
+        self._refresh()
 
     def hideEvent(self, event) -> None:
         super().hideEvent(event)

@@ -93,6 +93,8 @@ class SizePage(QWidget):
         self._refresh()
 
     def _refresh(self) -> None:
+        if not self.isVisible():
+            return
         self.trade.setText(self.model.trade)
         self._preview(None)
 
@@ -103,6 +105,7 @@ class SizePage(QWidget):
     def showEvent(self, event) -> None:
         super().showEvent(event)
         self.model.watch(True)
+        self._refresh()
 
     def hideEvent(self, event) -> None:
         super().hideEvent(event)

@@ -28,6 +28,9 @@ from hasty_reel.studio.budget.hold import PROMISES, VARIANTS, HoldModel
 from hasty_reel.studio.budget.motionsize import MotionSizeModel, stop_words
 from hasty_reel.studio.session import Session
 
+BUYS = 1
+"""Which page tells what buys time."""
+
 
 class HoldChoice(QWidget):
     """One of the promises: its ring, its value, and what it comes to."""
@@ -144,6 +147,7 @@ class BudgetStage(QWidget):
         ]
         self.pages = TabbedPages(pages, None, self)
         self.pages.show_page(0)
+        self.pages.turned.connect(lambda k: self._show_charts(session.trial.stands) if k == BUYS else None)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 8)
         column.setSpacing(0)
@@ -214,7 +218,8 @@ class BudgetStage(QWidget):
 
     def _show_charts(self, ghost: ShotPlan | None) -> None:
         """Draw the plan, and another one dashed."""
-        for chart in (self.samples_chart, self.seen_chart, self.preview_samples, self.preview_seen):
+        beside = (self.preview_samples, self.preview_seen) if self.pages.index == BUYS else ()
+        for chart in (self.samples_chart, self.seen_chart, *beside):
             chart.ghost = ghost
             chart.show_plan(self._session.plan)
 

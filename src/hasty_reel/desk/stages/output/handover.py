@@ -93,7 +93,9 @@ class HandOverPage(QWidget):
         return self.model.how.picture.compression or usual
 
     def refresh(self) -> None:
-        """Show what is chosen."""
+        """Show what is chosen; while nobody looks, nothing is asked of the disk."""
+        if not self.isVisible():
+            return
         model, how = self.model, self.model.how
         form = how.form
         picture = form if isinstance(form, PictureFormat) else None
@@ -139,7 +141,7 @@ class HandOverPage(QWidget):
     def showEvent(self, event) -> None:
         super().showEvent(event)
         self.model.weighing.watch(True)
-        self.model.changed.emit()
+        self.refresh()
 
     def hideEvent(self, event) -> None:
         super().hideEvent(event)
