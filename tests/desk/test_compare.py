@@ -142,6 +142,9 @@ def test_the_loop_plays_at_its_rate_and_says_so(qtbot, stage):
     assert stage.comparison.loop.playing
     qtbot.waitUntil(lambda: stage.transport.reached.text().endswith("of 24 fps"), timeout=5000)
     qtbot.wait(600)
+    assert stage.comparison.loop.playing, "nothing stops it by itself"
+    with qtbot.waitActive(window, timeout=3000):
+        window.activateWindow()
     qtbot.keyClick(stage.view, Qt.Key.Key_Space)
     assert not stage.comparison.loop.playing and set(shown) == set(range(7))
     assert stage.window_.session.playhead.frame == stage.comparison.sides.run[stage.comparison.sides.at]

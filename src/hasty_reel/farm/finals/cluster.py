@@ -6,6 +6,7 @@ written here, so that the machines need no common disk; a worker that dies loses
 
 from __future__ import annotations
 
+import contextlib
 import socket
 import time
 import uuid
@@ -100,7 +101,7 @@ class ClusterCrew:
         self._address, self._link = address, link
         self._stop = Event(f"hasty-reel-{uuid.uuid4().hex}", client=self._client)
         self._futures: dict[Any, tuple[FrameTask, float]] = {}
-        self._threads, self._counted = 0, 0.0
+        self._threads, self._counted, self._lost = 0, 0.0, False
         self._cancel: CancelToken | None = None
 
     def _workers(self) -> int:
@@ -145,8 +146,13 @@ class ClusterCrew:
         HastyReelError
             When the scheduler is gone.
         """
+        if self._lost:  # said already: what is under way there cannot be asked about any more
+            stopped = [Outcome(t, 0.0, self._address, error=Stopped("The scheduler is gone.")) for t, _ in self._futures.values()]
+            self._futures.clear()
+            return stopped
         if self._cancel is not None and self._cancel.cancelled:
-            self._stop.set()
+            with contextlib.suppress(OSError, TimeoutError):
+                self._stop.set()
         until = time.monotonic() + seconds
         while True:
             ended = [f for f in self._futures if f.done()]
@@ -154,7 +160,7 @@ class ClusterCrew:
                 break
             time.sleep(0.01)
         if self._client.status != "running":
-            self._futures.clear()
+            self._lost = True
             raise HastyReelError(f"The scheduler at {self._address} is gone; what was finished is kept, and the run can be gone on with.")
         return [self._outcome(f) for f in ended]
 
