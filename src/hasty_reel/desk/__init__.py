@@ -4,6 +4,7 @@ theme      colours, type, lines
 marks      ring, triangle, diamond, traces, tags
 window     the frame of it all: header and strip (frames), clock, ledger and total (price)
 fields     values edited in place, buttons, switches
+rowtable   a table of rows that are painted and picked
 rows       names and values in a row
 picture    a picture with its scale
 caption    what it is

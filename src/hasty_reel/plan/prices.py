@@ -78,6 +78,23 @@ def priced_hold(plan: ShotPlan) -> Hold:
     return msgspec.structs.replace(plan.shot.hold, kind="noise", of="mean", value=float(plan.noise.max()))
 
 
+def compared_plan(reel: Reel, plan: ShotPlan, model: ShotModel) -> ShotPlan:
+    """Return the plan of a shot with what comparisons hold: where bounds keep it from playing clean, the noise that it reaches.
+
+    Parameters
+    ----------
+    reel : says size and rate
+    plan : of the shot, as it stands
+    model : what its proofs say
+    """
+    hold = priced_hold(plan)
+    if hold.kind == "clean" and not plan.budget.solved:
+        hold = Hold(kind="noise", value=float(plan.noise.max()))
+    if hold == plan.shot.hold:
+        return plan
+    return plan_shot(reel, msgspec.structs.replace(plan.shot, hold=hold), model, plan.recipe, plan.eyes)
+
+
 def price_tags(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan) -> dict[str, Price]:
     """Return the price of every line of the shot's recipe, by field.
 

@@ -12,13 +12,12 @@ from hasty_reel.evidence.looks import SCALES, Looks
 from hasty_reel.evidence.settings import SETTINGS
 from hasty_reel.plan.bundles import MOST_SAMPLES, OF_MOTION, denoise_ways
 from hasty_reel.plan.finishing import finishing_of
-from hasty_reel.plan.prices import plan_seen_alike, priced_hold
+from hasty_reel.plan.prices import compared_plan, plan_seen_alike
 from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.plan.spread import total_draws
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.recipe import Recipe, Value, differences
-from hasty_reel.reel.shot import Hold
 
 LEAST = 0.005
 """Share of the seconds of a shot that a change must buy to be told."""
@@ -53,11 +52,8 @@ def savings(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> list[
     model : what its proofs say
     looks : what settings change in the picture
     """
-    hold = priced_hold(plan)
-    if hold.kind == "clean" and not plan.budget.solved:  # bounds keep it from what it holds: what is alike is what it reaches
-        hold = Hold(kind="noise", value=float(plan.noise.max()))
-    shot = msgspec.structs.replace(plan.shot, hold=hold)
-    base = plan if hold == plan.shot.hold else plan_shot(reel, shot, model, plan.recipe, plan.eyes)
+    base = compared_plan(reel, plan, model)
+    shot = base.shot
     took = total_draws(base)
     out = []
     for changes, loss in _changes(reel, base, model, looks):

@@ -9,11 +9,10 @@ import numpy as np
 
 from hasty_reel.evidence.looks import Looks
 from hasty_reel.plan.bundles import MOST_SAMPLES
-from hasty_reel.plan.prices import plan_seen_alike, priced_hold
+from hasty_reel.plan.prices import compared_plan, plan_seen_alike
 from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.shot import Hold
 
 SCALES = (50.0, 60.0, 75.0, 90.0, 100.0, 110.0, 120.0, 125.0, 150.0)
 """Percent of the delivered width that are compared."""
@@ -53,11 +52,7 @@ def size_rows(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> lis
     model : what its proofs say
     looks : what settings change in the picture
     """
-    hold = priced_hold(plan)
-    if hold.kind == "clean" and not plan.budget.solved:
-        hold = Hold(kind="noise", value=float(plan.noise.max()))
-    shot = msgspec.structs.replace(plan.shot, hold=hold)
-    base = plan if hold == plan.shot.hold else plan_shot(reel, shot, model, plan.recipe, plan.eyes)
+    base = compared_plan(reel, plan, model)
     here = plan.recipe.render_scale
     return [_row(reel, base, model, looks, scale) for scale in sorted({*SCALES, here})]
 

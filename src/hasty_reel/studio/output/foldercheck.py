@@ -110,9 +110,7 @@ class CheckModel:
             return states.get(frame) == FINISHED
 
         def _work(task: BackgroundTask) -> FolderCheck:
-            return check_frames(
-                footage, frames, size, None, lambda path, frame: states.get(frame) == FINISHED, task.tell, task.cancel, known
-            )
+            return check_frames(footage, frames, size, None, _fits, task.tell, task.cancel, known)
 
         self._task = task = self._session.background.start(_work)
         task.progressed.connect(lambda share, words: self._say(f"Looking at {words} …"))

@@ -7,5 +7,4 @@ savings    what buys the most time, a change at a time
 motion     motion blur, the gaps its steps leave, and what closes them
 sizes      the sizes a shot can be rendered at
 shottable  all shots of the reel: where its hours go
-rowtable   rows that are painted and picked
 """

@@ -49,6 +49,25 @@ class ChartTitle(QWidget):
             painter.drawLine(int(x), 16, int(x) + 26, 16)
 
 
+def quiet_plot() -> pg.PlotWidget:
+    """A plot in the application's own style, which nobody drags or zooms."""
+    plot = pg.PlotWidget(background=theme.STAGE)
+    item = plot.getPlotItem()
+    item.hideButtons()
+    item.setMenuEnabled(False)
+    plot.setMouseEnabled(x=False, y=False)
+    plot.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    item.layout.setContentsMargins(8, 2, 16, 2)
+    for name in ("left", "bottom"):
+        axis = item.getAxis(name)
+        axis.setStyle(tickFont=theme.figures(11), tickLength=0)
+        axis.setPen(pg.mkPen(None))
+        axis.setTextPen(theme.INK3)
+    item.getAxis("left").setWidth(AXIS_WIDTH)
+    item.showGrid(x=False, y=True, alpha=0.10)
+    return plot
+
+
 class PlanChart(QWidget):
     """A chart over the frames of the shot, in step with the reel strip's axis; frames : it has their numbers below."""
 
@@ -56,22 +75,13 @@ class PlanChart(QWidget):
         super().__init__(parent)
         self._session = session
         self.title = ChartTitle(title, self)
-        self.plot = pg.PlotWidget(background=theme.STAGE)
+        self.plot = quiet_plot()
         item = self.plot.getPlotItem()
-        item.hideButtons()
-        item.setMenuEnabled(False)
-        self.plot.setMouseEnabled(x=False, y=False)
-        self.plot.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        item.layout.setContentsMargins(8, 2, 16, 2)
-        for name in ("left", "bottom"):
-            axis = item.getAxis(name)
-            axis.setStyle(tickFont=theme.figures(11), tickLength=0 if name == "left" else 3, tickTextOffset=8 if name == "left" else 3)
-            axis.setPen(pg.mkPen(None) if name == "left" else pg.mkPen(theme.NEUTRAL_RULE))
-            axis.setTextPen(theme.INK3)
-        item.getAxis("left").setWidth(AXIS_WIDTH)
+        item.getAxis("left").setStyle(tickTextOffset=8)
+        item.getAxis("bottom").setStyle(tickLength=3, tickTextOffset=3)
+        item.getAxis("bottom").setPen(pg.mkPen(theme.NEUTRAL_RULE))
         item.getAxis("bottom").setHeight(24 if frames else 6)
         item.getAxis("bottom").setStyle(showValues=frames)
-        item.showGrid(x=False, y=True, alpha=0.10)
         self.head = pg.InfiniteLine(session.playhead.frame + 0.5, pen=pg.mkPen(theme.INK, width=1))
         self.head.setZValue(20)
         item.addItem(self.head, ignoreBounds=True)

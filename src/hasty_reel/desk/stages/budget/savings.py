@@ -7,7 +7,7 @@ from PySide6.QtGui import QFontMetrics, QPainter
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.follow import follow
-from hasty_reel.desk.stages.budget.rowtable import ROW, RowTable
+from hasty_reel.desk.rowtable import ROW, RowTable
 from hasty_reel.studio.budget.alternatives import AlternativesModel
 from hasty_reel.studio.session import Session
 

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PlainButton
 from hasty_reel.desk.follow import follow
-from hasty_reel.desk.stages.budget.rowtable import ROW, RowTable
+from hasty_reel.desk.rowtable import ROW, RowTable
 from hasty_reel.studio.budget.reelbundle import ReelBundleModel
 from hasty_reel.studio.budget.shottable import ShotRow, raised, shot_rows
 from hasty_reel.studio.session import Session

@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.follow import follow
+from hasty_reel.desk.rowtable import RowTable
 from hasty_reel.desk.stages.budget.charts import SamplesChart
-from hasty_reel.desk.stages.budget.rowtable import RowTable
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.studio.budget.motionsize import MotionSizeModel
 from hasty_reel.studio.session import Session

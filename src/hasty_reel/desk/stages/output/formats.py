@@ -7,7 +7,7 @@ from PySide6.QtGui import QPainter
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.follow import follow
-from hasty_reel.desk.stages.budget.rowtable import RowTable
+from hasty_reel.desk.rowtable import RowTable
 from hasty_reel.pictures.outputs import PictureFormat
 from hasty_reel.studio.output.outputs import OutputsModel
 

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PlainButton
 from hasty_reel.desk.follow import follow
-from hasty_reel.desk.stages.budget.rowtable import RowTable
+from hasty_reel.desk.rowtable import RowTable
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.frames import write_frames
 from hasty_reel.studio.run.final import FinalFrames

@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.stages.budget.charts import AXIS_WIDTH, ChartTitle
+from hasty_reel.desk.stages.budget.charts import ChartTitle, quiet_plot
 from hasty_reel.studio.run.record import RunRecord
 
 
@@ -19,20 +19,7 @@ class FanChart(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.title = ChartTitle("All ready after, as it was told on the way", self)
-        self.plot = pg.PlotWidget(background=theme.STAGE)
-        item = self.plot.getPlotItem()
-        item.hideButtons()
-        item.setMenuEnabled(False)
-        self.plot.setMouseEnabled(x=False, y=False)
-        self.plot.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        item.layout.setContentsMargins(8, 2, 16, 2)
-        for name in ("left", "bottom"):
-            axis = item.getAxis(name)
-            axis.setStyle(tickFont=theme.figures(11), tickLength=0)
-            axis.setPen(pg.mkPen(None))
-            axis.setTextPen(theme.INK3)
-        item.getAxis("left").setWidth(AXIS_WIDTH)
-        item.showGrid(x=False, y=True, alpha=0.10)
+        self.plot = quiet_plot()
         self._items: list[object] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
