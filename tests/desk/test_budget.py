@@ -61,8 +61,8 @@ def test_what_buys_time_is_made_with_a_click_and_all_shots_are_listed(qtbot, ope
     first, before = model.savings[0], session.plan.total_seconds
     assert first.words == "denoise window 5 → 7" and first.low < first.seconds < first.high
     assert [s.seconds for s in model.savings] == sorted((s.seconds for s in model.savings), reverse=True)
-    box = stage.savings.row_box(0).center()
-    qtbot.mouseClick(stage.savings, Qt.MouseButton.LeftButton, pos=box.toPoint())
+    box = stage.savings.table.row_box(0).center()
+    qtbot.mouseClick(stage.savings.table, Qt.MouseButton.LeftButton, pos=box.toPoint())
     assert session.recipe.denoise_window == 7
     qtbot.waitUntil(lambda: not session.planner.stale and not model.stale, timeout=60_000)
     assert before - session.plan.total_seconds > 0 and "denoise window 5 → 7" not in {s.words for s in model.savings}
@@ -164,10 +164,10 @@ def test_a_change_that_is_pointed_at_lies_dashed_over_the_plan(qtbot, open_reel,
     qtbot.mouseClick(stage.pages.choices[1], Qt.MouseButton.LeftButton)
     model = stage.bundles.model
     qtbot.waitUntil(lambda: bool(model.savings) and not model.stale, timeout=60_000)
-    qtbot.mouseMove(stage.savings, stage.savings.row_box(0).center().toPoint())
-    assert stage.preview_samples.ghost is model.savings[0].plan
-    stage.savings.leaveEvent(None)
-    assert stage.preview_samples.ghost is None
+    qtbot.mouseMove(stage.savings.table, stage.savings.table.row_box(0).center().toPoint())
+    assert stage.savings.charts[0].ghost is model.savings[0].plan
+    stage.savings.table.leaveEvent(None)
+    assert stage.savings.charts[0].ghost is None
 
 
 def test_sizes_are_listed_and_steps_set_with_a_click(qtbot, open_reel, demo_path):

@@ -2,12 +2,44 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from typing import Generic, TypeVar
 
 from PySide6.QtCore import Signal
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from hasty_reel.desk.fields import Choice
+
+Page = TypeVar("Page", bound=QWidget)
+
+
+class LazyPage(QWidget, Generic[Page]):
+    """A page that is made when it is first looked at: charts take a moment each."""
+
+    def __init__(self, make: Callable[[], Page]) -> None:
+        super().__init__()
+        self._make: Callable[[], Page] = make
+        self._page: Page | None = None
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+
+    @property
+    def page(self) -> Page:
+        """The page, made now where it is not there yet."""
+        if self._page is None:
+            self._page = self._make()
+            self._column.addWidget(self._page)
+        return self._page
+
+    @property
+    def made(self) -> bool:
+        """Whether it is there."""
+        return self._page is not None
+
+    def showEvent(self, event: QShowEvent) -> None:
+        _ = self.page
+        super().showEvent(event)
 
 
 class TabbedPages(QWidget):

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QPainter
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.rowtable import ROW, RowTable
+from hasty_reel.desk.stages.budget.charts import SamplesChart, SeenChart
+from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.studio.budget.alternatives import AlternativesModel
 from hasty_reel.studio.session import Session
 
@@ -55,3 +58,35 @@ class SavingsTable(RowTable):
     def _picked(self, k: int) -> None:
         if not self._model.stale:
             self._model.change(self._model.savings[k])
+
+
+class SavingsPage(QWidget):
+    """The table, and below it the plan with the change that is pointed at, dashed."""
+
+    def __init__(self, session: Session, model: AlternativesModel) -> None:
+        super().__init__()
+        self._session = session
+        self.table = SavingsTable(session, model)
+        self.charts = SamplesChart(session, self), SeenChart(session, self)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.table)
+        column.addStretch(1)
+        for chart in self.charts:
+            column.addWidget(chart, 4)
+            follow(self, session.playhead.frame_changed, chart.set_frame)
+        self.table.pointed.connect(self.preview)
+        for signal in (session.planner.plan_changed, session.trial.changed):
+            follow(self, signal, lambda: self.preview(None))
+
+    def preview(self, plan: ShotPlan | None) -> None:
+        """Draw the plan, and another one dashed; None: the one that stands while settings are tried."""
+        if self.isVisible():
+            for chart in self.charts:
+                chart.ghost = self._session.trial.stands if plan is None else plan
+                chart.show_plan(self._session.plan)
+
+    def showEvent(self, event) -> None:
+        super().showEvent(event)
+        self.preview(None)

@@ -15,10 +15,10 @@ from hasty_reel.desk.menus import choice_menu
 from hasty_reel.desk.stages.budget.bundles import BundleRow
 from hasty_reel.desk.stages.budget.charts import NoiseChart, SamplesChart, SeenChart
 from hasty_reel.desk.stages.budget.motion import MotionPage
-from hasty_reel.desk.stages.budget.savings import SavingsTable
+from hasty_reel.desk.stages.budget.savings import SavingsPage
 from hasty_reel.desk.stages.budget.shottable import ReelPage, ShotsTable
 from hasty_reel.desk.stages.budget.sizes import SizePage
-from hasty_reel.desk.tabs import TabbedPages
+from hasty_reel.desk.tabs import LazyPage, TabbedPages
 from hasty_reel.desk.trust import TrustBar
 from hasty_reel.plan.answer import sentence
 from hasty_reel.plan.memory import memory_words
@@ -27,9 +27,6 @@ from hasty_reel.reel.shot import Kind
 from hasty_reel.studio.budget.hold import PROMISES, VARIANTS, HoldModel
 from hasty_reel.studio.budget.motionsize import MotionSizeModel, stop_words
 from hasty_reel.studio.session import Session
-
-BUYS = 1
-"""Which page tells what buys time."""
 
 
 class HoldChoice(QWidget):
@@ -111,17 +108,6 @@ class BudgetStage(QWidget):
         self.stop.setFont(theme.words(13))
         self.stop.setContentsMargins(16, 2, 16, 0)
         under.addWidget(self.stop)
-        self.savings = SavingsTable(session, self.bundles.model)
-        self.preview_samples, self.preview_seen = SamplesChart(session, self), SeenChart(session, self)
-        buys = QWidget(self)
-        rows = QVBoxLayout(buys)
-        rows.setContentsMargins(0, 0, 0, 0)
-        rows.setSpacing(0)
-        rows.addWidget(self.savings)
-        rows.addStretch(1)
-        rows.addWidget(self.preview_samples, 4)
-        rows.addWidget(self.preview_seen, 4)
-        self.savings.pointed.connect(self._preview)
         self.bundles.pointed.connect(self._preview_bundle)
         self.shots = ShotsTable(session)
         self.reel_page = ReelPage(session, self.shots)
@@ -136,18 +122,18 @@ class BudgetStage(QWidget):
         check.addWidget(self.memory)
         check.addStretch(1)
         model = MotionSizeModel(session)
-        self.motion, self.sizes = MotionPage(session, model), SizePage(session, model)
+        self._buys = LazyPage(lambda: SavingsPage(session, self.bundles.model))
+        self._motion, self._sizes = LazyPage(lambda: MotionPage(session, model)), LazyPage(lambda: SizePage(session, model))
         pages = [
             ("This shot", plan),
-            ("What buys time", buys),
-            ("Motion blur", self.motion),
-            ("Size", self.sizes),
+            ("What buys time", self._buys),
+            ("Motion blur", self._motion),
+            ("Size", self._sizes),
             ("How sure", sure),
             ("All shots", self.reel_page),
         ]
         self.pages = TabbedPages(pages, None, self)
         self.pages.show_page(0)
-        self.pages.turned.connect(lambda k: self._show_charts(session.trial.stands) if k == BUYS else None)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 8)
         column.setSpacing(0)
@@ -167,6 +153,21 @@ class BudgetStage(QWidget):
             follow(self, signal, self.refresh)
         follow(self, session.playhead.frame_changed, self._frame)
 
+    @property
+    def savings(self) -> SavingsPage:
+        """What buys time."""
+        return self._buys.page
+
+    @property
+    def motion(self) -> MotionPage:
+        """Motion blur."""
+        return self._motion.page
+
+    @property
+    def sizes(self) -> SizePage:
+        """The sizes a shot can be rendered at."""
+        return self._sizes.page
+
     def paintEvent(self, event: QPaintEvent) -> None:
         QPainter(self).fillRect(self.rect(), theme.STAGE)
 
@@ -183,8 +184,6 @@ class BudgetStage(QWidget):
     def _frame(self, frame: int) -> None:
         self.samples_chart.set_frame(frame)
         self.noise_chart.set_frame(frame)
-        self.preview_samples.set_frame(frame)
-        self.preview_seen.set_frame(frame)
         self.seen_chart.set_frame(frame)
 
     def refresh(self) -> None:
@@ -218,8 +217,7 @@ class BudgetStage(QWidget):
 
     def _show_charts(self, ghost: ShotPlan | None) -> None:
         """Draw the plan, and another one dashed."""
-        beside = (self.preview_samples, self.preview_seen) if self.pages.index == BUYS else ()
-        for chart in (self.samples_chart, self.seen_chart, *beside):
+        for chart in (self.samples_chart, self.seen_chart):
             chart.ghost = ghost
             chart.show_plan(self._session.plan)
 
