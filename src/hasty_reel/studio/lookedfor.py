@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Generic, TypeVar
 
@@ -13,7 +14,7 @@ if TYPE_CHECKING:
 Found = TypeVar("Found")
 
 
-class LookedFor(Generic[Found]):
+class LookedFor(ABC, Generic[Found]):
     """Something that takes a while to find. changed() : it is known anew, or looked for.
 
     found : as it was found last for this shot; None while it is looked for the first time, or where there is nothing to find
@@ -33,9 +34,9 @@ class LookedFor(Generic[Found]):
         for signal in (session.planner.plan_changed, session.playhead.shot_changed):
             signal.connect(self._outdate)
 
+    @abstractmethod
     def _work(self) -> Callable[[], Found] | None:
         """What finds it, called in a thread of its own; None where there is nothing to find it by."""
-        raise NotImplementedError
 
     def watch(self, watched: bool) -> None:
         """Say whether anybody looks at it: else it waits. Each who came tells when they go.

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from abc import abstractmethod
 from collections.abc import Callable
 from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass
@@ -55,10 +56,11 @@ class Outcome:
 class Crew(Protocol):
     """Renders frames, several at once."""
 
+    @abstractmethod
     def room(self) -> int:
         """Return how many frames could begin now."""
-        raise NotImplementedError
 
+    @abstractmethod
     def begin(self, task: FrameTask, cancel: CancelToken) -> None:
         """Begin a frame.
 
@@ -67,8 +69,8 @@ class Crew(Protocol):
         task : the frame
         cancel : of the whole run
         """
-        raise NotImplementedError
 
+    @abstractmethod
     def wait(self, seconds: float) -> list[Outcome]:
         """Return what ended, waiting for it so long.
 
@@ -76,19 +78,18 @@ class Crew(Protocol):
         ----------
         seconds : of the clock
         """
-        raise NotImplementedError
 
+    @abstractmethod
     def under_way(self) -> dict[int, UnderWay]:
         """Return the frames that are being rendered, by frame."""
-        raise NotImplementedError
 
+    @abstractmethod
     def hands(self) -> list[tuple[str, float]]:
         """Return machine and speed of each worker there is."""
-        raise NotImplementedError
 
+    @abstractmethod
     def close(self) -> None:
         """Let the workers go."""
-        raise NotImplementedError
 
 
 def rendered_in_time(renderer: Renderer, task: FrameTask, cancel: CancelToken, share: Callable[[float], None]) -> RenderedFrame:

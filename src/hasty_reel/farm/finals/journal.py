@@ -80,8 +80,8 @@ class Journal:
             self._lock.acquire(timeout=0)
         except filelock.Timeout:
             raise WrongInput(f"{self.folder}: another run renders into it; expected to wait for it, or another folder.") from None
-        except (OSError, NotImplementedError):
-            pass  # a file system without locks: nobody can be kept out there
+        except (OSError, NotImplementedError):  # filelock raises either where a file system has no locks (flock(2): ENOLCK, ENOSYS)
+            pass  # nobody can be kept out there: a folder that takes no files is told below, when its journal is opened
         try:
             self._file = os.open(self.folder / NAME, os.O_WRONLY | os.O_CREAT | os.O_APPEND, 0o644)
         except OSError as error:
