@@ -201,6 +201,7 @@ class FinishPreview:
             while len(self._kept) >= KEPT:
                 del self._kept[next(iter(self._kept))]
             self._kept[key] = made
+            self.changed.emit()  # whoever asks for what is shown from now on gets it: the views have it too
 
         task.done.connect(_done)
         task.failed.connect(partial(self._faults.__setitem__, key))
