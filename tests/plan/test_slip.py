@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+import msgspec
 import numpy as np
 import pytest
 
@@ -56,6 +57,17 @@ def test_the_highest_ceiling_that_is_in_time_is_taken_and_no_step_shows(plan, sh
     each = plan.sample / plan.samples
     assert told(plan.seconds - plan.denoise + each * (more - plan.samples)).high > 0.97 * room, "nearly all of the room is used"
     assert "ready when due, nine times in ten" in found.words
+
+
+def test_a_frame_in_halves_keeps_whole_shutter_steps_in_each_half(demo_reel, demo_evidence):
+    shot = demo_reel.shot("sh010")
+    recipe = msgspec.structs.replace(demo_reel.recipe_of(shot), halves=1)
+    plan = plan_shot(demo_reel, shot, ShotModel(demo_evidence["sh010"], shot.frames), recipe)
+    told = left_after(10)
+    found = new_plan(plan, {int(f) for f in plan.frames[:10]}, 0.8 * told(plan.seconds - plan.denoise).high, told)
+    assert found.frames > 0
+    for samples in (plan.samples, found.samples):
+        assert (samples // 2 % recipe.shutter_steps == 0).all() and (samples % 2 == 0).all()
 
 
 def test_where_no_samples_are_enough_it_says_by_how_much(plan):

@@ -64,9 +64,10 @@ def laid_out(plans: Sequence[ShotPlan], machines: Sequence[Machine], room: Capac
         for seconds in _pieces(plan) * factor:
             at, m, worked = free[0]
             speed = machines[m].frame_speed / machines[m].workers
-            end = _clock(room, m, worked + seconds / speed, "left")
+            done = worked + seconds / speed
+            end = _clock(room, m, done, "left")
             begin = max(at, _clock(room, m, worked))
-            heapq.heapreplace(free, (max(end, _clock(room, m, worked + seconds / speed)), m, worked + seconds / speed))
+            heapq.heapreplace(free, (max(end, _clock(room, m, done)), m, done))
             spans.append(LaneSpan(m, plan.shot.id, begin, end))
             last = max(last, end)
         ready.append((plan.shot.id, last))
@@ -84,12 +85,10 @@ def _clock(room: Capacity, machine: int, worked: float, side: str = "right") -> 
     if worked > free[-1] or (side == "right" and worked >= free[-1]):
         return math.inf
     k = int(np.searchsorted(free, worked, side=side))  # type: ignore[call-overload]
-    if side == "left":
-        if k == 0:
-            return float(room.at[0])
-        share = (worked - free[k - 1]) / (free[k] - free[k - 1])
-        return float(room.at[k - 1] + share * (room.at[k] - room.at[k - 1]))
-    return float(room.at[k - 1] + (worked - free[k - 1]) / (free[k] - free[k - 1]) * (room.at[k] - room.at[k - 1]))
+    if k == 0:
+        return float(room.at[0])
+    share = (worked - free[k - 1]) / (free[k] - free[k - 1])
+    return float(room.at[k - 1] + share * (room.at[k] - room.at[k - 1]))
 
 
 def _joined(spans: list[LaneSpan]) -> list[LaneSpan]:

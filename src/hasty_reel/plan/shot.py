@@ -198,7 +198,7 @@ def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finish
         fixed=finishing.seconds + at.write_seconds_per_pixel * finishing.pixels + load + cache_seconds(shot, recipe, at),
         floor=recipe.samples_floor,
         ceiling=recipe.samples_ceiling,
-        steps=recipe.shutter_steps * 2 if recipe.halves else recipe.shutter_steps,
+        steps=recipe.sample_step,
         weight=weight,
         pins=pins,
         ratio=RATIO,
@@ -228,7 +228,7 @@ def stopping_of(recipe: Recipe, at: FrameModel) -> Stopping | None:
     """
     if recipe.stop_noise is None:
         return None
-    return Stopping(at.variance, at.shares, WEIGHTS, at.spark_share, recipe.stop_noise, recipe.samples_floor, recipe.shutter_steps)
+    return Stopping(at.variance, at.shares, WEIGHTS, at.spark_share, recipe.stop_noise, recipe.samples_floor, recipe.sample_step)
 
 
 def solve(

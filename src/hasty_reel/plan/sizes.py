@@ -65,7 +65,7 @@ def _row(reel: Reel, base: ShotPlan, model: ShotModel, looks: Looks, scale: floa
     spent = float(alike.sample.sum())
     factor = (base.total_seconds - (alike.total_seconds - spent)) / spent if spent > 0 else 0.0
     samples = base.samples * max(0.0, factor)
-    steps = max(1, base.recipe.shutter_steps)
+    steps = base.recipe.sample_step
     whole = np.maximum(steps, np.round(samples / steps) * steps).astype(np.int64)
     seen = base.worst_flicker if now else plan_shot(reel, base.shot, model, recipe, base.eyes, whole).worst_flicker
     return SizeRow(

@@ -100,7 +100,7 @@ def new_plan(plan: ShotPlan, done: Collection[int], room: float, told: Callable[
     NewPlan
         With the floor of the recipe for a ceiling where none is enough.
     """
-    steps = max(1, plan.recipe.shutter_steps)
+    steps = plan.recipe.sample_step
     fixed = np.array([int(f) in done for f in plan.frames])
     lowest = -(-max(plan.recipe.samples_floor, 1) // steps)
     highest = max(lowest, int(plan.samples.max()) // steps)

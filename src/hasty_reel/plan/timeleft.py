@@ -12,6 +12,7 @@ from __future__ import annotations
 import heapq
 import math
 from collections.abc import Sequence
+from copy import copy
 from dataclasses import dataclass
 
 import numpy as np
@@ -29,6 +30,7 @@ LAST = 0.25
 HIGH = 0.9
 """Quantile of the upper end of the spread that is shown."""
 MOST_ALIKE = 0.8
+"""Correlation of neighbours that is believed at most: with it nine frames count as one, beyond it a handful tell nothing at all."""
 HUNG = 2.0
 """Standard deviations beyond which a frame is rather hung than slow: waiting longer for it tells nothing more of the others."""
 
@@ -62,7 +64,7 @@ class UnderWay:
 
 
 class Pace:
-    """How much slower than planned frames are rendered, as it is known so far.
+    """How much slower than planned frames are rendered, as it is known so far. drift : of the level, as it was given
 
     Parameters
     ----------
@@ -74,7 +76,7 @@ class Pace:
     def __init__(self, shared: float = SHARED, own: float = OWN, drift: float = DRIFT) -> None:
         self._mean, self._cov = np.zeros(1), np.array([[shared**2]])
         self._machines: dict[str, int] = {}
-        self._drift, self._own = drift**2, own**2
+        self.drift, self._own = drift, own**2
         self._squares, self._count = 0.0, 0
         self._last, self._products = 0.0, 0.0
 
@@ -123,7 +125,7 @@ class Pace:
         """
         told = math.log(max(real, 1e-6) / max(planned, 1e-6))
         row = self._row(machine)
-        self._cov[0, 0] += self._drift
+        self._cov[0, 0] += self.drift**2
         rho = self.alike
         noise = self.own**2 * (1.0 + rho) / (1.0 - rho)
         away = told - float(row @ self._mean)
@@ -143,8 +145,7 @@ class Pace:
         ----------
         under_way : frames that are being rendered
         """
-        out = Pace()
-        out.__dict__.update(self.__dict__)
+        out = copy(self)
         out._machines, own = dict(self._machines), self.own**2
         for frame in under_way:
             planned = frame.planned / frame.speed
@@ -239,7 +240,7 @@ def time_left(
     span = max(f[0] for f in free) + after / power
     total = float(np.sum(work)) or 1.0
     own = now.own**2 * float(np.sum(np.square(work))) / total**2 * (1 + now.alike) / (1 - now.alike)
-    later = DRIFT**2 * len(work) / 3.0  # the mean of what the level drifts until the end
+    later = now.drift**2 * len(work) / 3.0  # the mean of what the level drifts until the end
     # which worker gets the last frames is chance: the end moves by a share of one of them
     last = LAST * total / len(work) / (power / len(free)) / max(span, 1e-9) if len(free) > 1 and span > 0 else 0.0
     spread = math.sqrt(now.spread_of(shares) ** 2 + own + later + last**2)

@@ -82,6 +82,11 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     sharpen: float = 0.0
     finish_order: tuple[str, ...] = USUAL
 
+    @property
+    def sample_step(self) -> int:
+        """Samples come in multiples of this: one for each shutter step, in each half of a frame that is rendered in halves."""
+        return max(1, self.shutter_steps) * (2 if self.halves else 1)
+
 
 @dataclass(frozen=True)
 class Line:

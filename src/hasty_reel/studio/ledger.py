@@ -157,7 +157,7 @@ class LedgerModel:
         value = getattr(self._session.recipe, line.field)
         if value is None:
             return
-        step = max(1, self._session.recipe.shutter_steps) if line.field.startswith("samples") else line.step
+        step = self._session.recipe.sample_step if line.field.startswith("samples") else line.step
         new = min(max(value + way * step, line.low), line.high)
         self._session.set_line(line.field, int(new) if line.whole else new)
 

@@ -114,7 +114,7 @@ def account_of(lines: Sequence[JournalLine], states: dict[int, str] | None = Non
     failed = {f: w for f, w in failed.items() if f not in finished}
     if states is not None:
         failed = {f: w for f, w in failed.items() if states.get(f) != FINISHED}
-    again = tuple(sorted(failed if states is None else {f for f, s in states.items() if s not in (FINISHED,)} | set(failed)))
+    again = tuple(sorted(failed if states is None else {f for f, s in states.items() if s != FINISHED} | set(failed)))
     return Account(
         datetime.fromisoformat(begin.at), None if end is None else datetime.fromisoformat(end.at), rendered, len(finished), failed, again,
         dict(Counter(_cause(x) for x in rest if x.what == "retried")), _machines(rest), "" if end is None else end.words,
