@@ -12,7 +12,7 @@ import pytest
 
 from hasty_reel.cli import main
 from hasty_reel.errors import WrongInput
-from hasty_reel.handover.contactsheet import contact_sheet, evenly
+from hasty_reel.handover.contactsheet import contact_sheet
 from hasty_reel.handover.parts import Part, compose, put_together, read_part
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.pictures.frame import Picture, read_picture
@@ -20,6 +20,7 @@ from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.reel.edits import with_frames, with_shot_fields
 from hasty_reel.reel.file import read_reel, save_reel
+from hasty_reel.reel.frames import evenly
 
 
 def call(*arguments) -> int:

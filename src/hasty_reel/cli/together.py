@@ -10,7 +10,7 @@ from hasty_reel.cli.answers import REEL, answer, reel_group, say
 from hasty_reel.cli.planning import may_write
 from hasty_reel.commands import whole_numbers
 from hasty_reel.errors import WrongInput
-from hasty_reel.handover.contactsheet import contact_sheet, evenly, write_contact_sheet
+from hasty_reel.handover.contactsheet import contact_sheet, write_contact_sheet
 from hasty_reel.handover.deliver import Delivery, deliver_reel, form_named, form_of
 from hasty_reel.handover.parts import compose as put_parts_together
 from hasty_reel.handover.parts import read_part
@@ -19,7 +19,7 @@ from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.pictures.sequence import FramePattern, read_pattern
 from hasty_reel.reel.file import read_reel
-from hasty_reel.reel.frames import read_frames, write_frames
+from hasty_reel.reel.frames import evenly, read_frames, write_frames
 
 
 @reel_group.command(help="Put layers and crops together: over:A.####.exr plus:B.####.exr place:C.####.exr@320,180, the first at the back.")

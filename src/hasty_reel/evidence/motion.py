@@ -10,6 +10,7 @@ from hasty_reel.errors import PictureError
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.measure.plane import seen_frame
 from hasty_reel.pictures.frame import read_picture
+from hasty_reel.reel.frames import evenly
 
 VECTORS = ("motion.X", "motion.Y")
 MOST = 24
@@ -45,11 +46,8 @@ def speeds_of(evidence: Evidence) -> list[FrameSpeed]:
         for frame in proof.by_frame():
             if frame not in chosen or evidence.proofs[chosen[frame][0]].width <= proof.width:
                 chosen[frame] = k, proof.id
-    frames = sorted(chosen)
-    if len(frames) > MOST:
-        frames = [frames[k] for k in np.unique(np.linspace(0, len(frames) - 1, MOST).round().astype(int))]
     out = []
-    for frame in frames:
+    for frame in evenly(sorted(chosen), MOST):
         proof = evidence.proofs[chosen[frame][0]]
         try:
             picture = read_picture(evidence.folders[proof.id] / proof.by_frame()[frame][0].file, VECTORS)

@@ -94,16 +94,3 @@ def write_contact_sheet(path: Path, sheet: np.ndarray) -> None:
     if form is None:
         raise WrongInput(f"{path}: expected a name ending in .png or .jpg.")
     write_format(path, Picture(sheet.astype(np.float32) / 255.0), FORMAT[form], PictureOptions())
-
-
-def evenly(frames: Sequence[int], count: int) -> list[int]:
-    """Return so many of some frames, evenly over all of them, the first and the last among them.
-
-    Parameters
-    ----------
-    frames : in their order
-    count : wanted
-    """
-    if len(frames) <= count:
-        return list(frames)
-    return [frames[k] for k in np.unique(np.linspace(0, len(frames) - 1, count).round().astype(int))]

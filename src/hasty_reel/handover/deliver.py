@@ -10,9 +10,8 @@ from pathlib import Path
 import numpy as np
 
 from hasty_reel.errors import HastyReelError, PictureError, WrongInput
-from hasty_reel.handover.films import FILM, FilmFormat, FilmOptions, checked_film
+from hasty_reel.handover.films import FILM, FilmFormat, FilmOptions, checked_film, film_codes
 from hasty_reel.handover.video import video_file
-from hasty_reel.pictures.colour import as_codes16, dithered8
 from hasty_reel.pictures.colourspaces import SRGB_CURVE, ColourOutput, in_colour, output_named
 from hasty_reel.pictures.finite import mended
 from hasty_reel.pictures.frame import Picture, read_picture
@@ -240,7 +239,7 @@ def _to_film(pictures: Iterable[Picture], path: Path, fps: Fraction, how: Delive
             if (picture.width, picture.height) != size:
                 raise PictureError(f"{path}: a frame of {picture.width}x{picture.height}; expected {size[0]}x{size[1]} like the first.")
             codes = in_colour(picture.rgb, how.colour, how.config)
-            video.add(dithered8(codes) if form.bits == 8 else as_codes16(codes))
+            video.add(film_codes(codes, form))
     flush_folder(path.parent)
 
 

@@ -6,8 +6,10 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import av
+import numpy as np
 
 from hasty_reel.errors import WrongInput
+from hasty_reel.pictures.colour import as_codes16, dithered8
 from hasty_reel.pictures.colourspaces import SRGB_CURVE
 
 
@@ -96,3 +98,19 @@ def checked_film(form: FilmFormat, options: FilmOptions) -> FilmOptions:
     if options.pixels and options.pixels not in form.pixels:
         raise WrongInput(f"{form.words}: pixels '{options.pixels[:40]}'; expected one of {', '.join(form.pixels)}.")
     return options
+
+
+def film_codes(codes: np.ndarray, form: FilmFormat) -> np.ndarray:
+    """Return display codes as whole numbers a film is written from: eight bits dithered, or sixteen.
+
+    Parameters
+    ----------
+    codes : (h, w, 3) float32, nominally 0 to 1
+    form : of the film
+
+    Returns
+    -------
+    np.ndarray
+        (h, w, 3) uint8 or uint16.
+    """
+    return dithered8(codes) if form.bits == 8 else as_codes16(codes)

@@ -64,7 +64,7 @@ def report_page(reel: Reel, outlook: Outlook, evidence: Mapping[str, Evidence], 
         )
     length = timecode(reel.length, reel.fps, reel.drop_frame)
     environment = Environment(autoescape=True)
-    return environment.from_string(TEMPLATE.read_text()).render(
+    return environment.from_string(TEMPLATE.read_text(encoding="utf-8")).render(
         title=reel.name,
         subtitle=f"{reel.width} × {reel.height}, {float(reel.fps):g} frames a second, {reel.length} frames, {length}. "
         f"Written {now:%a %d %b %Y %H:%M}.",

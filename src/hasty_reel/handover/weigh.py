@@ -12,10 +12,9 @@ from pathlib import Path
 import numpy as np
 
 from hasty_reel.handover.deliver import Delivery
-from hasty_reel.handover.films import FilmFormat
+from hasty_reel.handover.films import FilmFormat, film_codes
 from hasty_reel.handover.video import video_file
 from hasty_reel.image.luminance import luminance
-from hasty_reel.pictures.colour import as_codes16, dithered8
 from hasty_reel.pictures.colourspaces import in_colour
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.outputs import write_format
@@ -75,7 +74,7 @@ def weigh(frames: Sequence[np.ndarray], how: Delivery, fps: Fraction, pixels: in
             film = folder / f"film{how.form.ending}"
             with video_file(film, fps, how.form, replace(how.film, sound=None)) as video:
                 for codes in coded:
-                    video.add(dithered8(codes) if how.form.bits == 8 else as_codes16(codes))
+                    video.add(film_codes(codes, how.form))
             sizes = [film.stat().st_size / len(coded)]
         else:
             sizes = []

@@ -14,6 +14,7 @@ from hasty_reel.errors import CannotSolve
 from hasty_reel.evidence.rows import Evidence, ProofFrame
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.tables import table_at
+from hasty_reel.reel.frames import evenly
 
 MOST = 24
 """Frames that are held back one by one, at most; of more some are chosen evenly."""
@@ -127,9 +128,7 @@ def _groups(frames: Sequence[float]) -> list[list[float]]:
             runs[-1].append(frame)
         else:
             runs.append([frame])
-    alone = [[f] for r in runs if len(r) < RUN for f in r]
-    if len(alone) > MOST:
-        alone = [alone[k] for k in np.unique(np.linspace(0, len(alone) - 1, MOST).round().astype(int))]
+    alone = evenly([[f] for r in runs if len(r) < RUN for f in r], MOST)
     return [*alone, *(r for r in runs if len(r) >= RUN)]
 
 

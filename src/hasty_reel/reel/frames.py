@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from typing import TypeVar
 
 import fileseq
 
 from hasty_reel.errors import WrongInput
+
+Item = TypeVar("Item")
 
 MOST = 1_000_000
 _DECIMAL = re.compile(r"-?[0-9]{1,9}\.[0-9]{1,6}\Z")
@@ -82,3 +85,16 @@ def write_frames(frames: Iterable[int]) -> str:
     frames : numbers of the frames
     """
     return str(fileseq.framesToFrameRange(sorted(frames), sort=True, zfill=0))
+
+
+def evenly(frames: Sequence[Item], most: int) -> list[Item]:
+    """Return some frames evenly over all of them, the first and the last among them; all where there are no more.
+
+    Parameters
+    ----------
+    frames : in their order
+    most : how many are wanted at most
+    """
+    if len(frames) <= most:
+        return list(frames)
+    return [frames[round(k * (len(frames) - 1) / (most - 1))] for k in range(most)] if most > 1 else list(frames[:most])

@@ -49,7 +49,8 @@ class CheckModel:
         self._task: BackgroundTask | None = None
         self._about: tuple = ()
         self._known: dict[int, tuple[int, FrameContent]] = {}
-        self._seen: frozenset = frozenset()
+        self._seen: frozenset[tuple[int, int]] = frozenset()
+        self._looking = False
         self._timer = Timer(session.loop, LOOK_SECONDS, self._look, again=True)
         final.changed.connect(self._changed)
 
@@ -88,15 +89,23 @@ class CheckModel:
         self.changed.emit()
 
     def _look(self) -> None:
-        """Check what is there now where a file came, went or changed."""
+        """Look beside everything else whether a file came, went or changed, and check what is there now."""
         run = self._final.shown
-        if run is None or self.busy or self._final.work.rehearsal:
+        if run is None or self.busy or self._looking or self._final.work.rehearsal:
             return
-        there = [f for f in run.frames if f in set(run.folder.final.frames())]
-        seen = frozenset((f, run.folder.final.path(f).stat().st_mtime_ns) for f in there if run.folder.final.path(f).is_file())
-        if seen and seen != self._seen:
+        self._looking = True
+        task = self._session.background.start(lambda task: arrived(run))
+        task.done.connect(lambda seen: self._arrived(run, seen))
+        task.failed.connect(self._session.said)
+        task.ended.connect(self._looked)
+
+    def _arrived(self, run: Run, seen: frozenset[tuple[int, int]]) -> None:
+        if seen and seen != self._seen and self.watching and not self.busy:
             self._seen = seen
-            self._start(run, there)
+            self._start(run, sorted(f for f, _ in seen))
+
+    def _looked(self) -> None:
+        self._looking = False
 
     def check(self) -> None:
         """Look at all frames of the run, beside everything else."""
@@ -167,3 +176,19 @@ class CheckModel:
     def _ended(self) -> None:
         self._task = None
         self.changed.emit()
+
+
+def arrived(run: Run) -> frozenset[tuple[int, int]]:
+    """Return which finished frames of a run are on disk, each with the time of its file in nanoseconds since 1970.
+
+    Parameters
+    ----------
+    run : whose folder is looked at
+    """
+    out = set()
+    for frame in set(run.frames).intersection(run.folder.final.frames()):
+        try:
+            out.add((frame, run.folder.final.path(frame).stat().st_mtime_ns))
+        except OSError:
+            continue  # it went meanwhile
+    return frozenset(out)

@@ -11,6 +11,7 @@ from hasty_reel.farm.finals.account import account_of
 from hasty_reel.farm.finals.folder import FINISHED
 from hasty_reel.farm.finals.journal import read_journal
 from hasty_reel.pictures.footage import Footage
+from hasty_reel.reel.frames import evenly
 from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.wholefile import write_whole
 
@@ -69,7 +70,7 @@ def write_sheet(session: Session, target: Path) -> BackgroundTask:
     run = session.final.run
 
     def _write(task: BackgroundTask) -> Path:
-        from hasty_reel.handover.contactsheet import contact_sheet, evenly, write_contact_sheet
+        from hasty_reel.handover.contactsheet import contact_sheet, write_contact_sheet
 
         frames = [] if run is None else [f for f, s in run.states.items() if s == FINISHED]
         if run is None or not frames:

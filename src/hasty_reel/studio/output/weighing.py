@@ -7,7 +7,6 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -21,9 +20,6 @@ from hasty_reel.pictures.frame import read_picture
 from hasty_reel.pictures.outputs import FORMATS, PictureFormat
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.studio.lookedfor import LookedFor
-
-if TYPE_CHECKING:
-    pass
 
 PICTURES, FRAMES = 3, 9
 """Frames that are written as pictures, and as a film."""

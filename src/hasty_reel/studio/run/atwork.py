@@ -14,7 +14,7 @@ import numpy as np
 from psygnal import Signal
 
 from hasty_reel.farm.finals.control import RunControl
-from hasty_reel.farm.finals.crew import THIS_MACHINE, Crew, LocalCrew
+from hasty_reel.farm.finals.crew import MOST_WORKERS, THIS_MACHINE, Crew, LocalCrew
 from hasty_reel.farm.finals.folder import FAILED, FINISHED
 from hasty_reel.farm.finals.run import DueTime, FrameEvent, Run
 from hasty_reel.pictures.colour import codes8
@@ -29,7 +29,6 @@ from hasty_reel.studio.run.rehearsal import rehearsing_crew
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
 
-MOST_WORKERS = 64
 TICK_SECONDS = 1.0
 """How often the time left is shown anew while nothing ends."""
 
@@ -190,7 +189,7 @@ class FramesAtWork:
         session = self._session
         if self._task is not None:
             return
-        model = session.planner.outlook.models.get(session.playhead.shot_id)
+        model = session.planner.outlook.models.get(run.shot.id)
         reel, eyes, plan = session.reel, session.own.eyes, run.plan
         began = time.perf_counter()
         self.run = run
