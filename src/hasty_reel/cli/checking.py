@@ -11,18 +11,15 @@ import click
 from hasty_reel.cli.answers import REEL, answer, reel_group, say
 from hasty_reel.cli.planning import may_write, outlook_of
 from hasty_reel.commands import need_with
-from hasty_reel.errors import WrongInput, reason
-from hasty_reel.farm.finals.account import account_of
+from hasty_reel.errors import WrongInput
 from hasty_reel.farm.finals.folder import FINISHED
-from hasty_reel.farm.finals.journal import read_journal
 from hasty_reel.farm.finals.run import Run
 from hasty_reel.handover.foldercheck import KINDS, check_frames
-from hasty_reel.handover.report import ShotRun, report_page
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.frames import read_frames, write_frames
-from hasty_reel.wholefile import write_whole
+from hasty_reel.studio.output.reportfile import write_report_page
 
 
 @reel_group.command(help="Check frames before they are handed over: missing, broken, black, doubled, stale, flashing, sparkling.")
@@ -88,14 +85,6 @@ def report(file: Path, out: Path, folder: Path | None, overwrite: bool, as_json:
     may_write(out, overwrite)
     found = outlook_of(file, reel, None)
     evidence = {name: model.evidence for name, model in found.models.items()}
-    runs = {}
-    for name in found.plans:
-        account = account_of([] if folder is None else read_journal(folder / name))
-        runs[name] = ShotRun(account.words, {f: real for f, (real, _) in account.rendered.items()})
-    page = report_page(reel, found, evidence, runs, datetime.now().astimezone())
-    try:
-        write_whole(out, page.encode())
-    except OSError as error:
-        raise WrongInput(f"{out}: cannot be written ({reason(error)}).") from error
+    write_report_page(out, reel, found, evidence, folder, datetime.now().astimezone())
     answer(as_json, {"file": str(out), "shots": list(found.plans)}, [f"Report of {len(found.plans)} shots: {out}"])
     return 0

@@ -15,12 +15,12 @@ from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.proofrun import try_chain
 from hasty_reel.finish.chain import Chain
 from hasty_reel.finish.sequence import finish_sequence
-from hasty_reel.handover.deliver import Delivery, FramesMissing, deliver, form_named, form_of
+from hasty_reel.handover.deliver import Delivery, FramesMissing, deliver, form_named, form_of, usual_colour
 from hasty_reel.handover.films import FILM, USUAL_GOP, FilmFormat, FilmOptions
 from hasty_reel.pictures.colourspaces import output_named
 from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.pictures.frame import read_header
-from hasty_reel.pictures.outputs import FORMAT, PictureFormat, PictureOptions
+from hasty_reel.pictures.outputs import FORMAT, PictureOptions
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.plan.finishing import denoise_window
 from hasty_reel.programs.commands import command_text
@@ -196,9 +196,9 @@ def handover(
     need_with(("gop", "pixels", "sound"), film, "a film")
     need_with(("compression", "level", "tiles", "layers", "panorama"), not film, "pictures")
     need_with(("apart",), layers, "--layers")
-    usual = "linear Rec. 709" if isinstance(form, PictureFormat) and form.light else "sRGB"
     how = Delivery(
-        form, output_named(colour or usual, config), PictureOptions(compression, level, None if film else quality, tiles, layers, apart),
+        form, output_named(colour or usual_colour(form), config),
+        PictureOptions(compression, level, None if film else quality, tiles, layers, apart),
         FilmOptions(quality if film else None, gop, pixels, sound=sound), config, panorama,
     )  # fmt: skip
     done = deliver(read_pattern(pattern), out, read_rate(fps), how, overwrite, wanted)

@@ -92,6 +92,16 @@ class Delivery:
         return out
 
 
+def usual_colour(form: PictureFormat | FilmFormat) -> str:
+    """Return the name of the colour that is usual for a format: light where it keeps light, else sRGB.
+
+    Parameters
+    ----------
+    form : of pictures or of a film
+    """
+    return "linear Rec. 709" if isinstance(form, PictureFormat) and form.light else "sRGB"
+
+
 def form_named(key: str) -> PictureFormat | FilmFormat:
     """Return the format of a key.
 

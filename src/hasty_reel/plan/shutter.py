@@ -44,9 +44,14 @@ class Shutter:
         return int(self.frames[int(self.blur.argmax())])
 
     @property
+    def gaps(self) -> np.ndarray:
+        """The gap between two moments in each frame, in delivered pixels, (f,); 0 with random times."""
+        return self.blur / self.steps if self.steps else np.zeros(len(self.blur))
+
+    @property
     def gap(self) -> float:
-        """The longest gap between two moments, in delivered pixels; 0 with random times."""
-        return float(self.blur.max()) / self.steps if self.steps else 0.0
+        """The longest of them."""
+        return float(self.gaps.max())
 
     def needed(self, gap: float = GAP) -> int:
         """Return the fewest steps that leave no longer gap in any frame.

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from hasty_reel.errors import WrongInput, reason
+from hasty_reel.evidence.rows import Evidence
 from hasty_reel.farm.finals.account import account_of
 from hasty_reel.farm.finals.folder import FINISHED
 from hasty_reel.farm.finals.journal import read_journal
 from hasty_reel.pictures.footage import Footage
+from hasty_reel.plan.outlook import Outlook
+from hasty_reel.reel.document import Reel
 from hasty_reel.reel.frames import evenly
 from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.wholefile import write_whole
@@ -39,19 +43,41 @@ def write_report(session: Session, target: Path, now: datetime) -> BackgroundTas
     reel, outlook, evidence, folder = session.reel, session.planner.outlook, dict(session.planner.evidence), session.final.folder
 
     def _write(task: BackgroundTask) -> Path:
-        from hasty_reel.handover.report import ShotRun, report_page  # brings the template engine along
-
-        runs = {}
-        for name in outlook.plans:
-            account = account_of(read_journal(folder / name))
-            runs[name] = ShotRun(account.words, {f: real for f, (real, _) in account.rendered.items()})
-        try:
-            write_whole(target, report_page(reel, outlook, evidence, runs, now).encode())
-        except OSError as error:
-            raise WrongInput(f"{target}: cannot be written ({reason(error)}).") from error
+        write_report_page(target, reel, outlook, evidence, folder, now)
         return target
 
     return session.background.start(_write)
+
+
+def write_report_page(
+    target: Path, reel: Reel, outlook: Outlook, evidence: Mapping[str, Evidence], folder: Path | None, now: datetime
+) -> None:
+    """Write the report of a reel, with what its runs did by their journals.
+
+    Parameters
+    ----------
+    target : the page
+    reel : the reel
+    outlook : plans by shot or layer, and the deadline
+    evidence : by shot or layer, for the pictures
+    folder : of the runs; None: the plan alone
+    now : the time of the report
+
+    Raises
+    ------
+    WrongInput
+        When it cannot be written.
+    """
+    from hasty_reel.handover.report import ShotRun, report_page  # brings the template engine along
+
+    runs = {}
+    for name in outlook.plans:
+        account = account_of([] if folder is None else read_journal(folder / name))
+        runs[name] = ShotRun(account.words, {f: real for f, (real, _) in account.rendered.items()})
+    try:
+        write_whole(target, report_page(reel, outlook, evidence, runs, now).encode())
+    except OSError as error:
+        raise WrongInput(f"{target}: cannot be written ({reason(error)}).") from error
 
 
 def write_sheet(session: Session, target: Path) -> BackgroundTask:

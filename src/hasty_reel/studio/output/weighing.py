@@ -12,7 +12,7 @@ import numpy as np
 
 from hasty_reel.errors import HastyReelError
 from hasty_reel.evidence.rows import Evidence
-from hasty_reel.handover.deliver import Delivery
+from hasty_reel.handover.deliver import Delivery, usual_colour
 from hasty_reel.handover.films import FILMS, FilmFormat
 from hasty_reel.handover.weigh import Weight, as_noisy, weigh
 from hasty_reel.pictures.colourspaces import output_named
@@ -32,8 +32,7 @@ def usual_delivery(form: PictureFormat | FilmFormat) -> Delivery:
     ----------
     form : of pictures or of a film
     """
-    light = isinstance(form, PictureFormat) and form.light
-    return Delivery(form, output_named("linear Rec. 709" if light else "sRGB"))
+    return Delivery(form, output_named(usual_colour(form)))
 
 
 @lru_cache(maxsize=1)

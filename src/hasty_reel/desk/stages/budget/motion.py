@@ -71,7 +71,7 @@ class GapChart(PlanChart):
         plan = self._session.plan
         if shutter is None or plan is None or len(plan.frames) != len(shutter.frames):
             return
-        gaps = shutter.blur / shutter.steps if shutter.steps else np.zeros(len(shutter.blur))
+        gaps = shutter.gaps
         self._frame_range(plan, max(float(gaps.max()), gap) * 1.3)
         self._add(pg.PlotCurveItem(shutter.frames + 0.5, gaps, pen=pg.mkPen(theme.LAGOON, width=2)), 3)
         ends = [plan.frames[0], plan.frames[-1] + plan.shot.step]

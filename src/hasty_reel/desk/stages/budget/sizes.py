@@ -22,7 +22,6 @@ class SizesTable(RowTable):
 
     def __init__(self, session: Session, model: MotionSizeModel) -> None:
         heads = (
-            
             ("rendered", 640), ("hours, as calm", 500), ("samples", 400), ("samples, same time", 250), ("seen, JND", 130),
             ("look ± L*", 16),
         )  # fmt: skip

@@ -105,12 +105,7 @@ class LaneView(QWidget):
     def _legend(self, painter: QPainter) -> None:
         x = self.width() - RIGHT
         painter.setFont(theme.words(12))
-        for words, colour in (
-            ("failed", theme.CORAL),
-            ("tried again", theme.AMBER),
-            ("rendered", theme.LAGOON),
-            ("planned", theme.NEUTRAL_STRONG),
-        ):
+        for words, colour in KINDS:
             width = painter.fontMetrics().horizontalAdvance(words)
             x -= width
             painter.setPen(theme.INK2)
