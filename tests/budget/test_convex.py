@@ -11,28 +11,27 @@ from hypothesis import strategies as st
 from hasty_reel.budget.scaling import scale_to_total
 
 COUNT = 12
-LOW, HIGH = 4.0, 400.0
+LOW, HIGH, UNIT = 4.0, 400.0, 100.0
+"""Least and most samples, and what the solver counts them in."""
 
 
 @pytest.fixture(scope="module")
 def convex():
     """Both problems, built once with parameters: variance, weight and cost of each frame, and seconds for all."""
-    n, variance, cost, room = (
-        cp.Variable(COUNT),
-        cp.Parameter(COUNT, nonneg=True),
-        cp.Parameter(COUNT, nonneg=True),
-        cp.Parameter(nonneg=True),
-    )
-    bounds = [cost @ n <= room, n >= LOW, n <= HIGH]
+    n, variance, cost = cp.Variable(COUNT), cp.Parameter(COUNT, nonneg=True), cp.Parameter(COUNT, nonneg=True)
+    bounds = [cost @ n <= 1.0, n >= LOW / UNIT, n <= HIGH / UNIT]
     each = cp.multiply(variance, cp.inv_pos(n))
     x = cp.Variable()  # 1 / the largest v / n: n >= v x, which is linear
     problems = {"total": cp.Problem(cp.Minimize(cp.sum(each)), bounds), "even": cp.Problem(cp.Maximize(x), [*bounds, n >= variance * x])}
 
     def solve(goal: str, v: np.ndarray, c: np.ndarray, seconds: float) -> float:
-        variance.value, cost.value, room.value = v, c, seconds
-        problems[goal].solve(solver=cp.CLARABEL, tol_gap_abs=1e-11, tol_gap_rel=1e-11, tol_feas=1e-11)
+        # in units in which all numbers are near one: only then does the solver keep its word to the last digits
+        scale = float(v.mean())
+        variance.value, cost.value = v / scale, c * UNIT / seconds
+        problems[goal].solve(solver=cp.CLARABEL, tol_gap_abs=1e-9, tol_gap_rel=1e-9, tol_feas=1e-9)
+        assert problems[goal].status == cp.OPTIMAL
         found = float(problems[goal].value)
-        return 1.0 / found if goal == "even" else found
+        return (1.0 / found if goal == "even" else found) * scale / UNIT
 
     return solve
 
