@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 from fractions import Fraction
 from pathlib import Path
@@ -19,6 +20,8 @@ from hasty_reel.errors import WrongInput
 from hasty_reel.handover.deliver import Delivery, deliver, form_named, form_of
 from hasty_reel.handover.films import FILM, FILMS, FilmOptions
 from hasty_reel.handover.names import Naming, checked_pattern, collisions, filled_name, next_version, target_of
+from hasty_reel.handover.threadpriority import TASKS, no_real_time
+from hasty_reel.handover.video import video_file
 from hasty_reel.handover.weigh import as_noisy, weigh
 from hasty_reel.image.luminance import luminance
 from hasty_reel.pictures.colour import dithered8
@@ -138,6 +141,20 @@ def test_films_have_their_frames_rate_tags_and_key_frames(tmp_path, sequence, fo
         assert keys[0] == 0 and max(b - a for a, b in zip(keys, [*keys[1:], 25])) <= 10
     else:
         assert keys == list(range(25)), "every frame stands by itself"
+
+
+def test_no_coder_leaves_a_thread_that_others_must_wait_for(tmp_path):
+    """An AV1 coder asks for real-time scheduling, which root is given: the window would then stand still."""
+    codes = dithered8(np.random.default_rng(5).random((64, 128, 3), dtype=np.float32))
+    with video_file(tmp_path / "film.mp4", Fraction(24), FILM["mp4-av1"]) as film:
+        for _ in range(3):
+            film.add(codes)
+        during = {os.sched_getscheduler(int(task.name)) for task in TASKS.iterdir()}
+    assert during == {os.SCHED_OTHER}
+    with no_real_time():  # what it undoes, done by hand where the system grants it
+        with contextlib.suppress(PermissionError):
+            os.sched_setscheduler(0, os.SCHED_FIFO, os.sched_param(1))
+    assert os.sched_getscheduler(0) == os.SCHED_OTHER
 
 
 def test_ffv1_is_exact_and_sound_goes_along(tmp_path, sequence):

@@ -20,6 +20,7 @@ from av.video.reformatter import ColorRange, Colorspace
 from hasty_reel.errors import WrongInput, reason
 from hasty_reel.handover.films import H264, FilmFormat, FilmOptions
 from hasty_reel.handover.sound import Sound
+from hasty_reel.handover.threadpriority import no_real_time
 from hasty_reel.pictures.colourspaces import BT709
 from hasty_reel.wholefile import clear_left_over, whole_file
 
@@ -162,6 +163,8 @@ class VideoWriter:
         if pixels.startswith("yuv"):
             context.color_primaries, context.color_trc = BT709, chosen.transfer
             context.colorspace, context.color_range = BT709, LIMITED
+        with no_real_time():
+            context.open()
         if chosen.sound is not None:
             self._sound = Sound(chosen.sound, self._container)
 
