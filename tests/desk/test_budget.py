@@ -186,3 +186,27 @@ def test_sizes_are_listed_and_steps_set_with_a_click(qtbot, open_reel, demo_path
     k = [r.scale for r in page.model.found.sizes].index(75.0)
     qtbot.mouseClick(table, Qt.MouseButton.LeftButton, pos=table.row_box(k).center().toPoint())
     assert session.recipe.render_scale == 75.0
+
+
+def test_light_caches_and_stop_at_noise_have_pages_of_their_own(qtbot, open_reel, demo_path):
+    window = open_reel(demo_path)
+    window.show_stage(BUDGET)
+    session, stage = window.session, window.budget
+    session.set_line("cache_step", 4)
+    qtbot.mouseClick(stage.pages.choices[4], Qt.MouseButton.LeftButton)
+    page = stage.light_caches
+    qtbot.waitUntil(lambda: page.model.placing is not None and not session.planner.stale and page.place.isVisible(), timeout=60_000)
+    assert page.words.text().startswith("25 light caches, on every 4th frame") and page.chart._items
+    qtbot.mouseClick(page.place, Qt.MouseButton.LeftButton)
+    assert session.shot.caches and window.undo_action.text() == "Undo: place light caches"
+    qtbot.waitUntil(lambda: page.by_step.isVisible() and not page.place.isVisible(), timeout=30_000)
+    qtbot.mouseClick(stage.pages.choices[5], Qt.MouseButton.LeftButton)
+    stops = stage.stops
+    qtbot.waitUntil(lambda: stops.model.found is not None and stops.take.isVisible(), timeout=60_000)
+    seen = stops.map.grab().toImage()
+    codes = {seen.pixelColor(x, seen.height() // 2 - 20).lightness() for x in range(0, seen.width(), 3)}
+    assert min(codes) < 60 < 200 < max(codes), "dark where few samples do, light where all are taken"
+    stops.stop.committed.emit("0.03")
+    qtbot.waitUntil(lambda: stops.take.text() == "Stop at 0.03", timeout=30_000)
+    qtbot.mouseClick(stops.take, Qt.MouseButton.LeftButton)
+    assert session.recipe.stop_noise == 0.03

@@ -8,7 +8,7 @@ import pytest
 from PySide6.QtCore import Qt
 
 from hasty_reel.desk.stagesof import OUTPUT, RUN
-from hasty_reel.studio.output.weighing import bytes_text
+from hasty_reel.reel.bytewords import bytes_text
 
 LEFT = Qt.MouseButton.LeftButton
 

@@ -151,9 +151,8 @@ def test_no_coder_leaves_a_thread_that_others_must_wait_for(tmp_path):
             film.add(codes)
         during = {os.sched_getscheduler(int(task.name)) for task in TASKS.iterdir()}
     assert during == {os.SCHED_OTHER}
-    with no_real_time():  # what it undoes, done by hand where the system grants it
-        with contextlib.suppress(PermissionError):
-            os.sched_setscheduler(0, os.SCHED_FIFO, os.sched_param(1))
+    with no_real_time(), contextlib.suppress(PermissionError):  # what it undoes, done by hand where the system grants it
+        os.sched_setscheduler(0, os.SCHED_FIFO, os.sched_param(1))
     assert os.sched_getscheduler(0) == os.SCHED_OTHER
 
 

@@ -102,6 +102,8 @@ def shots(draw: st.DrawFn, rate: tuple[int, int], recipe_names: list[str], shot_
         note=draw(st.text(st.characters(exclude_categories=["Cs"]), max_size=40)),
         departures=draw(st.just({}) | st.just({"bounces": 2}) | st.just({"brightness_ceiling": None, "shutter_angle": 90.0})),
         hold=draw(holds),
+        pins=draw(st.just({}) | st.just({first - handle: 8})),
+        caches=draw(st.just(()) | st.just((first - handle,))),
         evidence=draw(st.just("") | ids),
         layers=tuple(layers),
     )

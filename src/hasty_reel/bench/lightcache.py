@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import threading
 import time
 from collections import OrderedDict
@@ -16,6 +17,8 @@ from hasty_reel.bench.scene import Scene
 from hasty_reel.bench.settings import Settings, set_up
 
 GRID = (18, 9, 18)
+CACHE_BYTES = math.prod(GRID) * 6 * 3 * 4
+"""Of one cache: bounced light as float32 for six ways a surface may face."""
 RAYS = 24
 KEPT = 12
 MARGIN = 0.02

@@ -11,11 +11,13 @@ class Moment:
 
     owners : frames that own a light cache; none: the frame itself. cache_blend : of these, how many nearest ones a frame blends
     history : frames rendered or simulated before this one in its chunk; None: as many as the scene may need
+    placed : the owners do not follow each other by the step of the recipe
     """
 
     owners: tuple[int, ...] = ()
     cache_blend: int = 1
     history: int | None = None
+    placed: bool = False
 
 
 ALONE = Moment()

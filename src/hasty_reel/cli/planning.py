@@ -14,6 +14,8 @@ from hasty_reel.cli.answers import LARGEST_NUMBER, REEL, answer, clean, read_tab
 from hasty_reel.cli.plantables import (
     bundle_document,
     bundle_table,
+    cache_document,
+    cache_table,
     held_document,
     held_table,
     next_document,
@@ -28,6 +30,7 @@ from hasty_reel.commands import need_with
 from hasty_reel.errors import WrongInput, reason
 from hasty_reel.evidence.looks import looks_of
 from hasty_reel.evidence.motion import speeds_of
+from hasty_reel.evidence.relight import relights_of
 from hasty_reel.farm.fromframes import reel_from_frames
 from hasty_reel.farm.jobtemplate import job_template
 from hasty_reel.farm.nextproof import next_proof
@@ -35,6 +38,7 @@ from hasty_reel.farm.renderers.links import named_link
 from hasty_reel.measure.eyesight import WATCHERS, eyes_of
 from hasty_reel.plan.answer import sentence
 from hasty_reel.plan.bundles import alternatives, room_of
+from hasty_reel.plan.caches import placing_of
 from hasty_reel.plan.heldback import held_back
 from hasty_reel.plan.memory import memory_of, memory_words
 from hasty_reel.plan.outlook import Outlook
@@ -120,8 +124,12 @@ def estimate(file: Path, shot: str | None, strict: bool, check: bool, others: bo
             choice = alternatives(reel, plan, model, looks, room_of(when, plan))
             table += bundle_table(plan.shot.id, choice, reel.frame_speed)
             document["shots"][-1]["alternatives"] = bundle_document(choice)
-            shutter, sizes = shutter_of(plan, speeds_of(model.evidence), reel.picture_size[0]), size_rows(reel, plan, model, looks)
+            speeds = speeds_of(model.evidence)
+            shutter, sizes = shutter_of(plan, speeds, reel.picture_size[0]), size_rows(reel, plan, model, looks)
             table += shutter_table(plan.shot.id, shutter) + size_table(plan.shot.id, sizes, reel.frame_speed)
+            caches = placing_of(plan, speeds, relights_of(model.evidence))
+            table += cache_table(plan, caches)
+            document["shots"][-1] |= {"light_caches": cache_document(plan, caches)}
             document["shots"][-1] |= {"shutter": shutter_document(shutter), "sizes": [size_document(r) for r in sizes]}
         if check:
             held = held_back(model.evidence, list(model.frames))

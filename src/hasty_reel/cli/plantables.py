@@ -8,11 +8,13 @@ from hasty_reel.cli.answers import clean
 from hasty_reel.farm.nextproof import NextProof
 from hasty_reel.plan.answer import span
 from hasty_reel.plan.bundles import Alternatives
+from hasty_reel.plan.caches import Placing
 from hasty_reel.plan.heldback import HeldBack
 from hasty_reel.plan.shot import PARTS, ShotPlan
 from hasty_reel.plan.shutter import GAP, Shutter
 from hasty_reel.plan.sizes import SizeRow, trade_words
 from hasty_reel.plan.spread import day_factors, frame_band, total_draws
+from hasty_reel.reel.caching import owners_of
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.frames import proof_frames_text
@@ -76,6 +78,29 @@ def shutter_document(shutter: Shutter | None) -> dict | None:
         "needed": shutter.needed(),
         "gap": shutter.gap,
         "frames": [{"frame": int(f), "blur": float(b)} for f, b in zip(shutter.frames, shutter.blur)],
+    }
+
+
+def cache_table(plan: ShotPlan, placing: Placing | None) -> list[str]:
+    if placing is None:
+        return []
+    now = owners_of(plan.shot, plan.recipe)
+    have = f"{len(now)} light caches" if now else "no light cache"
+    return [
+        f"{plan.shot.id}: {have}; placed by the view {len(placing.placed)}, a fixed step of {placing.same_as_step()} leaves no more new: "
+        f"{proof_frames_text(placing.placed)}"
+    ]
+
+
+def cache_document(plan: ShotPlan, placing: Placing | None) -> dict | None:
+    if placing is None:
+        return None
+    return {
+        "now": owners_of(plan.shot, plan.recipe),
+        "by_view": list(placing.placed),
+        "share": placing.share,
+        "same_as_step": placing.same_as_step(),
+        "seconds_each": placing.seconds,
     }
 
 

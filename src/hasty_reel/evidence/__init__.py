@@ -6,7 +6,9 @@ rows         the evidence of a shot: a row for each proof frame
 quiet        times of proofs as on a quiet machine, by the yardstick kept with them
 settings     the settings that change a sample: their axes, and levels taken out of a regression
 looks        what a setting changes in the picture besides noise
-motion       how fast the picture moves, by the vectors of proofs
+places       the noise of each place of a picture, and the samples it took
+motion       how fast the picture moves and how much of it is new, by the vectors of proofs
+relight      how much the light of a picture changes from frame to frame
 sheet        proofs as cards: what changed, filtered, sorted, the best trade-offs
 sweep        what a sweep over one setting found
 attribution  which change did that, over all proofs of a shot

@@ -37,6 +37,7 @@ class ProofPicture(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_o
 
     samples : a pixel, where pixels got different ones, else 0
     memory_bytes : the most its renderer took; 0 where it is not known
+    cache_bytes : of a light cache; 0 where there is none or it is not known
     """
 
     frame: int | float
@@ -48,6 +49,7 @@ class ProofPicture(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_o
     write_seconds: Positive
     samples: Positive = 0.0
     memory_bytes: int = 0
+    cache_bytes: int = 0
 
 
 class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

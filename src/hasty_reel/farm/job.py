@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from hasty_reel.bench.moment import ALONE, Moment
 from hasty_reel.bench.settings import PLAIN_CAMERA, Camera, Settings, settings_hash
-from hasty_reel.reel.caching import cache_frames
+from hasty_reel.reel.caching import owners_of
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot
@@ -81,6 +81,7 @@ class FrameJob:
         r = self.recipe
         more: tuple = (self.scene, r.seed_held, r.preroll, (r.cache_step, r.cache_blend) if r.cache_step else None)
         more = (*more, "halves") if r.halves else more
+        more = (*more, *self.moment.owners) if self.moment.placed else more
         return f"{settings_hash(self.settings)}-{zlib.crc32(repr(more).encode()):08x}"
 
 
@@ -105,9 +106,9 @@ def moment_of(shot: Shot, recipe: Recipe, frame: int | float, chunk_first: int |
     recipe : with its departures
     frame, chunk_first : as the shot numbers them; None: a frame by itself, with all the history it may need
     """
-    owners = tuple(shot.scene_frame(f) for f in cache_frames(shot.begin, shot.end, recipe.cache_step))
+    owners = tuple(shot.scene_frame(f) for f in owners_of(shot, recipe))
     history = None if chunk_first is None else int(frame) - chunk_first + recipe.preroll
-    return Moment(owners, recipe.cache_blend, history)
+    return Moment(owners, recipe.cache_blend, history, bool(recipe.cache_step and shot.caches))
 
 
 def _pattern(frame: int | float) -> int:

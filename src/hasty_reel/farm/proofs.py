@@ -186,6 +186,7 @@ class _ProofMaker:
             sample_seconds=rendered.sample_seconds,
             samples=rendered.samples if job.adaptive else 0.0,
             memory_bytes=rendered.memory_bytes,
+            cache_bytes=rendered.cache_bytes,
             write_seconds=time.perf_counter() - began,
         )
 

@@ -19,8 +19,8 @@ NONE = 1e-12
 """Variance below which a place shows no noise: white, or empty."""
 
 
-def variance_shares(variance: np.ndarray) -> np.ndarray:
-    """Return the mean variance of each share of the pixels, as a multiple of the mean of all, (bins,) rising.
+def place_variance(variance: np.ndarray) -> np.ndarray:
+    """Return the variance of each place of a picture, (h, w): of a window around it, with what is chance in it taken out.
 
     Parameters
     ----------
@@ -43,7 +43,17 @@ def variance_shares(variance: np.ndarray) -> np.ndarray:
         chance = float(np.var(np.log(a[shows] / b[shows]))) / 4.0
         drawn = np.exp(logs.mean() + np.sqrt(max(0.0, 1.0 - chance / max(float(np.var(logs)), 1e-12))) * (logs - logs.mean()))
         out[shows] = drawn * (whole[shows].mean() / drawn.mean())
-    ordered = np.sort(out.ravel())
+    return out
+
+
+def variance_shares(variance: np.ndarray) -> np.ndarray:
+    """Return the mean variance of each share of the pixels, as a multiple of the mean of all, (bins,) rising.
+
+    Parameters
+    ----------
+    variance : (h, w) of linear luminance at one sample, by pixel: half the squared difference of two renders times their samples
+    """
+    ordered = np.sort(place_variance(variance).ravel())
     sums = np.concatenate([[0.0], np.cumsum(ordered)])
     means = np.diff(np.interp(EDGES * len(ordered), np.arange(len(sums)), sums)) / (WEIGHTS * len(ordered))
     mean = float(WEIGHTS @ means)

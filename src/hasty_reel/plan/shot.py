@@ -18,7 +18,7 @@ from hasty_reel.plan.chunks import chunk_count, start_seconds
 from hasty_reel.plan.finishing import Finishing, finishing_of, seen_ratios
 from hasty_reel.predict.model import FrameModel, ShotModel
 from hasty_reel.predict.tables import column_at, table_at
-from hasty_reel.reel.caching import cache_frames
+from hasty_reel.reel.caching import owners_of
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Hold, Shot
@@ -165,8 +165,10 @@ def cache_seconds(shot: Shot, recipe: Recipe, at: FrameModel) -> np.ndarray:
     recipe : with its departures
     at : cost and noise of the recipe over the frames
     """
-    owners = cache_frames(shot.begin, shot.end, recipe.cache_step)
-    return np.where(np.isin(at.frames, owners), at.cache_seconds, 0.0)
+    own = np.zeros(len(at.frames))
+    for owner in owners_of(shot, recipe):  # where not every frame is rendered, the one at or before it
+        own[shot.index(shot.nearest(owner))] += 1
+    return own * at.cache_seconds
 
 
 def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finishing, load: np.ndarray) -> Problem:

@@ -23,6 +23,7 @@ incoming   shots from files, told apart by their ending
 history    undo: the list of earlier documents
 fresh      a new reel
 clips      the clips of an OpenTimelineIO file, read by the library in a process that may die of it
+bytewords  numbers of bytes in words
 durations  durations in words: as they are read aloud, and as a difference of price
 saves      what is kept beside a reel file: the autosave with what is not saved yet, and the last five saves
 untitled   reels that have no name yet: kept whole in a place of their own, until they are saved where the artist wants them

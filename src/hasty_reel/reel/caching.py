@@ -2,6 +2,22 @@
 
 from __future__ import annotations
 
+from hasty_reel.reel.recipe import Recipe
+from hasty_reel.reel.shot import Shot
+
+
+def owners_of(shot: Shot, recipe: Recipe) -> list[int]:
+    """Return the frames of a shot that own a light cache, as they were placed, else by the step of its recipe.
+
+    Parameters
+    ----------
+    shot : the shot or layer
+    recipe : with its departures; where its light cache is off there are none
+    """
+    if recipe.cache_step and shot.caches:
+        return list(shot.caches)
+    return cache_frames(shot.begin, shot.end, recipe.cache_step)
+
 
 def cache_frames(first: int, last: int, step: int) -> list[int]:
     """Return the frames of a shot that own a light cache: every step-th and the last, so that none lies beyond the ends.

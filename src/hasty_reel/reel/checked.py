@@ -200,6 +200,8 @@ def _check_settings(reel: Reel, shot: Shot, at: str) -> None:
         _need(1 <= samples <= 65536, f"{at}.pins.{frame}", samples, "1 to 65536 samples")
     for frame in shot.weights:
         _need(frame in shot.frames, f"{at}.weights", frame, "a frame of the shot")
+    for before, frame in zip((shot.begin - 1, *shot.caches), shot.caches):
+        _need(frame in shot.frames and frame > before, f"{at}.caches", frame, "frames of the shot, each once and in order")
 
 
 def _check_name(name: str, at: str) -> None:

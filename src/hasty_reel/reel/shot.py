@@ -46,7 +46,7 @@ class Layer(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     recipe : its own; None for the shot's
     first, last : its own stretch of frames; None for the shot's
     held : a plate that does not change: this one frame is rendered and held
-    departures, hold, pins, weights : as of a shot
+    departures, hold, pins, weights, caches : as of a shot
     """
 
     id: str
@@ -59,6 +59,7 @@ class Layer(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     hold: Hold | None = None
     pins: dict[int, int] = {}
     weights: dict[int, Weight] = {}
+    caches: tuple[int, ...] = ()
 
 
 class ProofMark(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -82,6 +83,7 @@ class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     departures : lines of the recipe this shot replaces
     pins : frame -> samples per pixel fixed by hand
     weights : frame -> how often it counts where the least noise in all is sought; 1 where none is told
+    caches : frames that own a light cache, where they do not follow each other by the recipe's step; with none they do
     evidence : id of the shot whose proofs hold for this one, after a split or a copy; '' for its own
     layers : where there are any, the shot is rendered as these
     marks : proof -> what was decided about it
@@ -105,6 +107,7 @@ class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     hold: Hold = Hold()
     pins: dict[int, int] = {}
     weights: dict[int, Weight] = {}
+    caches: tuple[int, ...] = ()
     evidence: str = ""
     layers: tuple[Layer, ...] = ()
     marks: dict[str, ProofMark] = {}
@@ -205,13 +208,14 @@ def layer_shot(shot: Shot, layer: Layer) -> Shot:
         hold=layer.hold or shot.hold,
         pins=layer.pins,
         weights=layer.weights,
+        caches=layer.caches,
         marks={k.removeprefix(f"{layer.id}--"): m for k, m in shot.marks.items() if k.startswith(f"{layer.id}--")},
         evidence=f"{shot.evidence}.{layer.id}" if shot.evidence else "",
     )
 
 
 def with_layer_shot(shot: Shot, layer: Layer, old: Shot, new: Shot) -> Layer:
-    """Return the layer after its shot `old` was changed to `new`: recipe, departures, hold, pins and weights are the layer's own.
+    """Return the layer after its shot `old` was changed to `new`: recipe, departures, hold, pins, weights and caches are the layer's own.
 
     Parameters
     ----------
@@ -220,15 +224,6 @@ def with_layer_shot(shot: Shot, layer: Layer, old: Shot, new: Shot) -> Layer:
     old : the shot of the layer before the edit
     new : the same after it
     """
-    changes: dict[str, Any] = {}
-    if new.recipe != old.recipe:
-        changes["recipe"] = new.recipe
-    if new.departures != old.departures:
-        changes["departures"] = new.departures
-    if new.hold != old.hold:
-        changes["hold"] = new.hold
-    if new.pins != old.pins:
-        changes["pins"] = new.pins
-    if new.weights != old.weights:
-        changes["weights"] = new.weights
+    own = ("recipe", "departures", "hold", "pins", "weights", "caches")
+    changes: dict[str, Any] = {name: getattr(new, name) for name in own if getattr(new, name) != getattr(old, name)}
     return msgspec.structs.replace(layer, **changes)

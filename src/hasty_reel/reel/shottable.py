@@ -1,7 +1,7 @@
 """Shots from a CSV table and back out to one: a row a shot, a column a field.
 
 `name`, `first` and `last` (or `frames`, the count) are needed; the other columns may be missing,
-columns of other names are ignored. Moves, departures, holds, pins, weights and layers are
+columns of other names are ignored. Moves, departures, holds, pins, weights, caches and layers are
 written as JSON in cells of their own, so that a table written here and read again gives equal shots.
 """
 
@@ -33,6 +33,7 @@ CELLS: dict[str, Any] = {
     "hold": Hold,
     "pins": dict[int, int],
     "weights": dict[int, Weight],
+    "caches": tuple[int, ...],
     "layers": tuple[Layer, ...],
 }
 COLUMNS = ("id", "name", "scene", "recipe", *NUMBERS, "enabled", "note", "evidence", *CELLS)

@@ -41,6 +41,7 @@ def render_on_bench(
     """
     # the renderer and its compiler take most of a second to load: a window opens without them
     from hasty_reel.bench.library import find_scene
+    from hasty_reel.bench.lightcache import CACHE_BYTES
     from hasty_reel.bench.picture import as_picture
     from hasty_reel.bench.render import ready, render
 
@@ -49,4 +50,7 @@ def render_on_bench(
     rendered = render(find_scene(job.scene), job.frame, settings, progress, cancel, show, job.moment)
     picture = as_picture(rendered, job.frame, settings, job.seed)
     picture = Picture(picture.rgb, picture.guides, {**picture.attributes, "hr:recipe": job.hash})
-    return RenderedFrame(picture, rendered.load_seconds, rendered.sample_seconds, rendered.cache_seconds, float(rendered.counts.mean()))
+    return RenderedFrame(
+        picture, rendered.load_seconds, rendered.sample_seconds, rendered.cache_seconds, float(rendered.counts.mean()),
+        cache_bytes=CACHE_BYTES if settings.cache else 0,
+    )  # fmt: skip

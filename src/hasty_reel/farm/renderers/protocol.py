@@ -15,7 +15,10 @@ from hasty_reel.work import CancelToken, Progress
 
 @dataclass(frozen=True)
 class RenderedFrame:
-    """A rendered frame, the seconds of its parts, the samples a pixel got in the mean, memory and messages where known."""
+    """A rendered frame, the seconds of its parts, the samples a pixel got in the mean.
+
+    memory_bytes, cache_bytes : the most it took, and of its light cache; 0 where not known; messages : what the renderer said
+    """
 
     picture: Picture
     load_seconds: float
@@ -24,6 +27,7 @@ class RenderedFrame:
     samples: float = 0.0
     memory_bytes: int = 0
     messages: str = ""
+    cache_bytes: int = 0
 
 
 class Renderer(Protocol):

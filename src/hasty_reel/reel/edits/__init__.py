@@ -7,8 +7,12 @@ recipes   recipes and departures
 machines  machines and their free hours
 weights   weights of single frames
 pins      samples of single frames that are fixed by hand
+caches    frames that own a light cache
 """
 
+from hasty_reel.reel.edits.caches import (
+    with_caches,
+)
 from hasty_reel.reel.edits.delivery import (
     keeping_aspect,
     swapped,
@@ -77,6 +81,7 @@ __all__ = [
     "renamed_shot",
     "split",
     "swapped",
+    "with_caches",
     "with_fields",
     "with_finish_order",
     "with_first",

@@ -7,6 +7,7 @@ from typing import Any
 from hasty_reel.errors import WrongInput
 from hasty_reel.reel.checked import checked_reel
 from hasty_reel.reel.document import Reel
+from hasty_reel.reel.edits.caches import with_caches
 from hasty_reel.reel.edits.shots import with_shot
 from hasty_reel.reel.edits.whole import replaced
 from hasty_reel.reel.recipe import LINE, Recipe, Value
@@ -16,7 +17,8 @@ from hasty_reel.reel.shot import Shot
 def with_line(reel: Reel, shot_id: str, field: str, value: Value) -> Reel:
     """Return the reel with one line of a shot's recipe changed, for every shot of that recipe.
 
-    Where the shot departs from its recipe in this line, its departure is changed instead.
+    Where the shot departs from its recipe in this line, its departure is changed instead. Another step of the light cache lets
+    go of the frames where caches were placed.
 
     Parameters
     ----------
@@ -25,8 +27,10 @@ def with_line(reel: Reel, shot_id: str, field: str, value: Value) -> Reel:
     field : of the line
     value : its new value; None where the line has none
     """
-    shot = reel.shot(shot_id)
     value = LINE[field].checked(value, f"Shot {shot_id}")
+    if field == "cache_step":  # a step that is asked for counts from now on
+        reel = with_caches(reel, shot_id, ())
+    shot = reel.shot(shot_id)
     if field in shot.departures:
         return departed(reel, shot_id, field, value)
     changes: dict[str, Any] = {field: value}

@@ -85,6 +85,7 @@ def with_first(reel: Reel, shot_id: str, first: int) -> Reel:
             offset=shot.offset + off,
             pins=moved_along(shot.pins, off),
             weights=moved_along(shot.weights, off),
+            caches=tuple(f + off for f in shot.caches),
             layers=tuple(_moved_layer(y, off) for y in shot.layers),
         )
 
@@ -317,7 +318,7 @@ def counted(shot: Shot, rate: Fraction) -> Shot:
 
 
 def _fitting(shot: Shot) -> Shot:
-    """The shot without pins and layers that lie outside its frames."""
+    """The shot without pins, caches and layers that lie outside its frames."""
     end = shot.last + shot.handle_out
     layers = []
     for layer in shot.layers:
@@ -329,15 +330,23 @@ def _fitting(shot: Shot) -> Shot:
                 continue
             layer = replaced(layer, first=first, last=last)
         frames = layer_shot(shot, layer).frames
-        layers.append(replaced(layer, pins=inside(layer.pins, frames), weights=inside(layer.weights, frames)))
-    return replaced(shot, layers=tuple(layers), pins=inside(shot.pins, shot.frames), weights=inside(shot.weights, shot.frames))
+        layers.append(replaced(layer, **_inside(layer, frames)))
+    return replaced(shot, layers=tuple(layers), **_inside(shot, shot.frames))
+
+
+def _inside(of: Shot | Layer, frames: range) -> dict[str, Any]:
+    """What is told frame by frame, of some frames alone."""
+    caches = tuple(f for f in of.caches if f in frames)
+    return {"pins": inside(of.pins, frames), "weights": inside(of.weights, frames), "caches": caches}
 
 
 def _moved_layer(layer: Layer, off: int) -> Layer:
     def later(frame: int | None) -> int | None:
         return None if frame is None else frame + off
 
-    by_frame = {"pins": moved_along(layer.pins, off), "weights": moved_along(layer.weights, off)}
+    by_frame = {
+        "pins": moved_along(layer.pins, off), "weights": moved_along(layer.weights, off), "caches": tuple(f + off for f in layer.caches)
+    }  # fmt: skip
     return replaced(layer, first=later(layer.first), last=later(layer.last), held=later(layer.held), **by_frame)
 
 

@@ -10,6 +10,7 @@ import numpy as np
 
 from hasty_reel.evidence.looks import Looks, looks_of
 from hasty_reel.evidence.motion import FrameSpeed, speeds_of
+from hasty_reel.evidence.relight import Relight, relights_of
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.plan.shot import ShotPlan, stopping_of
 from hasty_reel.plan.shutter import GAP, Shutter, shutter_of, steps_needed
@@ -25,10 +26,15 @@ LEAST_GAP, MOST_GAP = 0.1, 64.0
 
 @dataclass(frozen=True)
 class MotionSize:
-    """What was found. evidence : it was read from; speeds, looks : of it; shutter : None where no proof has vectors; sizes : by scale."""
+    """What was found.
+
+    evidence : it was read from; speeds, relights, looks : of it
+    shutter : None where no proof has vectors; sizes : by scale
+    """
 
     evidence: Evidence
     speeds: list[FrameSpeed]
+    relights: list[Relight]
     looks: Looks
     shutter: Shutter | None
     sizes: list[SizeRow]
@@ -47,7 +53,7 @@ class MotionSizeModel(LookedFor[MotionSize]):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.gap = GAP
-        self._read: tuple[Evidence, list[FrameSpeed], Looks] | None = None
+        self._read: tuple[Evidence, list[FrameSpeed], list[Relight], Looks] | None = None
 
     def _work(self) -> Callable[[], MotionSize] | None:
         session, shot, read = self._session, self._session.playhead.shot_id, self._read
@@ -58,10 +64,11 @@ class MotionSizeModel(LookedFor[MotionSize]):
 
         def _find() -> MotionSize:
             kept = read is not None and read[0] is evidence
-            speeds, looks = read[1:] if kept and read is not None else (speeds_of(evidence), looks_of(evidence))
-            self._read = evidence, speeds, looks
+            known = read[1:] if kept and read is not None else (speeds_of(evidence), relights_of(evidence), looks_of(evidence))
+            speeds, relights, looks = known
+            self._read = evidence, *known
             rows = size_rows(reel, plan, model, looks)
-            return MotionSize(evidence, speeds, looks, shutter_of(plan, speeds, reel.picture_size[0]), rows)
+            return MotionSize(evidence, speeds, relights, looks, shutter_of(plan, speeds, reel.picture_size[0]), rows)
 
         return _find
 

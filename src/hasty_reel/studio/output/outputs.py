@@ -16,10 +16,11 @@ from hasty_reel.handover.names import USUAL_FILM, USUAL_PICTURES, Naming, checke
 from hasty_reel.pictures.colourspaces import OUTPUTS, output_named
 from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.pictures.outputs import PictureFormat
+from hasty_reel.reel.bytewords import bytes_text
 from hasty_reel.reel.frames import write_frames
 from hasty_reel.reel.numbers import read_number
 from hasty_reel.studio.background import BackgroundTask
-from hasty_reel.studio.output.weighing import Weighing, bytes_text, free_bytes, shown_forms, usual_delivery
+from hasty_reel.studio.output.weighing import Weighing, free_bytes, shown_forms, usual_delivery
 from hasty_reel.studio.run.final import FinalFrames
 
 if TYPE_CHECKING:

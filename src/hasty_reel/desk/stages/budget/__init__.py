@@ -5,6 +5,8 @@ bundles    settings that play clean, three side by side
 charts     noise and samples over the frames
 savings    what buys the most time, a change at a time
 motion     motion blur, the gaps its steps leave, and what closes them
+lightcache  where light caches belong
+stopmap    the samples each place takes where a frame stops at noise
 sizes      the sizes a shot can be rendered at
 shottable  all shots of the reel: where its hours go
 """

@@ -14,10 +14,12 @@ from hasty_reel.desk.follow import follow
 from hasty_reel.desk.menus import choice_menu
 from hasty_reel.desk.stages.budget.bundles import BundleRow
 from hasty_reel.desk.stages.budget.charts import NoiseChart, SamplesChart, SeenChart
+from hasty_reel.desk.stages.budget.lightcache import LightCachePage
 from hasty_reel.desk.stages.budget.motion import MotionPage
 from hasty_reel.desk.stages.budget.savings import SavingsPage
 from hasty_reel.desk.stages.budget.shottable import ReelPage, ShotsTable
 from hasty_reel.desk.stages.budget.sizes import SizePage
+from hasty_reel.desk.stages.budget.stopmap import StopPage
 from hasty_reel.desk.tabs import LazyPage, TabbedPages
 from hasty_reel.desk.trust import TrustBar
 from hasty_reel.plan.answer import sentence
@@ -124,11 +126,14 @@ class BudgetStage(QWidget):
         model = MotionSizeModel(session)
         self._buys = LazyPage(lambda: SavingsPage(session, self.bundles.model))
         self._motion, self._sizes = LazyPage(lambda: MotionPage(session, model)), LazyPage(lambda: SizePage(session, model))
+        self._caches, self._stops = LazyPage(lambda: LightCachePage(session, model)), LazyPage(lambda: StopPage(session))
         pages = [
             ("This shot", plan),
             ("What buys time", self._buys),
             ("Motion blur", self._motion),
             ("Size", self._sizes),
+            ("Light cache", self._caches),
+            ("Stop at noise", self._stops),
             ("How sure", sure),
             ("All shots", self.reel_page),
         ]
@@ -162,6 +167,16 @@ class BudgetStage(QWidget):
     def motion(self) -> MotionPage:
         """Motion blur."""
         return self._motion.page
+
+    @property
+    def light_caches(self) -> LightCachePage:
+        """Where light caches belong."""
+        return self._caches.page
+
+    @property
+    def stops(self) -> StopPage:
+        """Where frames stop at noise."""
+        return self._stops.page
 
     @property
     def sizes(self) -> SizePage:

@@ -10,8 +10,8 @@ from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import PlainButton, Switch
 from hasty_reel.desk.follow import follow
 from hasty_reel.handover.foldercheck import WORDS, FolderCheck
+from hasty_reel.reel.bytewords import bytes_text
 from hasty_reel.studio.output.foldercheck import CheckModel
-from hasty_reel.studio.output.weighing import bytes_text
 
 HEIGHT, LANE = 92, 44.0
 

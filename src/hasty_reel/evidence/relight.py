@@ -1,0 +1,74 @@
+"""How much the light of a picture changes from frame to frame, in coarse parts, from proof frames with two seeds."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+
+from hasty_reel.errors import PictureError
+from hasty_reel.evidence.rows import Evidence
+from hasty_reel.evidence.settings import differing
+from hasty_reel.image.resize import resize
+from hasty_reel.measure.plane import seen_frame
+from hasty_reel.pictures.frame import read_picture
+from hasty_reel.reel.frames import evenly
+from hasty_reel.reel.recipe import Recipe
+
+PARTS = (9, 16)
+"""Rows and columns of the parts in which the light of a picture is told."""
+MOST = 24
+"""Frames that are read: more tell hardly more, and each takes a moment."""
+
+
+@dataclass(frozen=True)
+class Relight:
+    """From one proof frame to the next.
+
+    first, last : the frames; change : root mean square over the parts of the picture, in L*, noise taken out
+    """
+
+    first: float
+    last: float
+    change: float
+
+
+def relights_of(evidence: Evidence) -> list[Relight]:
+    """Return the changes of light between proof frames of the same settings, by frame.
+
+    What two seeds change alike is no noise: the product of both changes has the square of it for its mean.
+
+    Parameters
+    ----------
+    evidence : of the shot
+    """
+    kinds: list[tuple[Recipe, dict[float, tuple[int, str]]]] = []
+    for k, proof in enumerate(evidence.proofs):
+        if proof.scan or proof.small > 1:
+            continue
+        frames = next((f for recipe, f in kinds if not differing(recipe, proof.recipe)), None)
+        if frames is None:
+            frames = {}
+            kinds.append((proof.recipe, frames))
+        for frame, pictures in proof.by_frame().items():
+            if len(pictures) > 1:
+                frames[float(frame)] = k, proof.id
+    chosen = max((f for _, f in kinds), key=len, default={})
+    known: list[tuple[float, list[np.ndarray]]] = []
+    for frame in evenly(sorted(chosen), MOST):
+        proof = evidence.proofs[chosen[frame][0]]
+        files = next(q for f, q in proof.by_frame().items() if float(f) == frame)[:2]
+        try:
+            known.append((frame, [_parts(read_picture(evidence.folders[proof.id] / p.file, ()).rgb) for p in files]))
+        except PictureError:
+            continue  # told where the evidence is read
+    out = []
+    for (first, a), (last, b) in pairwise(known):
+        square = float(np.mean((b[0] - a[0]) * (b[1] - a[1])))
+        out.append(Relight(first, last, float(np.sqrt(max(0.0, square)))))
+    return out
+
+
+def _parts(rgb: np.ndarray) -> np.ndarray:
+    return resize(seen_frame(rgb).lightness[..., None], PARTS[1], PARTS[0])[..., 0]
