@@ -194,7 +194,7 @@ def test_light_caches_and_stop_at_noise_have_pages_of_their_own(qtbot, open_reel
     session, stage = window.session, window.budget
     session.set_line("cache_step", 4)
     qtbot.mouseClick(stage.pages.choices[4], Qt.MouseButton.LeftButton)
-    page = stage.light_caches
+    page = stage.caches
     qtbot.waitUntil(lambda: page.model.placing is not None and not session.planner.stale and page.place.isVisible(), timeout=60_000)
     assert page.words.text().startswith("25 light caches, on every 4th frame") and page.chart._items
     qtbot.mouseClick(page.place, Qt.MouseButton.LeftButton)

@@ -126,18 +126,18 @@ def map_of(plan: ShotPlan, places: Places | None, asked: float | None) -> StopMa
     samples = plan.samples.astype(np.float64)
     recipe = plan.recipe
 
-    def stopping(stop: float) -> Stopping:
+    def _stopping(stop: float) -> Stopping:
         found = stopping_of(msgspec.structs.replace(recipe, stop_noise=stop), plan.at)
         assert found is not None
         return found
 
-    balance = stopping(1.0).balance(samples)
+    balance = _stopping(1.0).balance(samples)
     stop = asked or recipe.stop_noise or float(f"{balance:.3g}")
     at = plan.index(plan.shot.nearest(round(places.frame)))
     most = float(samples[at])
     step = max(1, recipe.sample_step)
     low = float(min(recipe.samples_floor, most))
-    ended = float(stopping(stop).ended(samples).mean())
+    ended = float(_stopping(stop).ended(samples).mean())
     if places.took is not None and places.stop == stop:
         return StopMap(places, places.took, float(places.took.min()), float(places.took.max()), stop, True, ended, balance)
     wanted = np.clip(np.ceil(places.variance / stop**2 / step) * step, low, most)

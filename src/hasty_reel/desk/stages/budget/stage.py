@@ -169,7 +169,7 @@ class BudgetStage(QWidget):
         return self._motion.page
 
     @property
-    def light_caches(self) -> LightCachePage:
+    def caches(self) -> LightCachePage:
         """Where light caches belong."""
         return self._caches.page
 
