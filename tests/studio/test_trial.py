@@ -87,6 +87,13 @@ def test_steps_and_size_are_found_while_somebody_looks(session, loop):
     model.take_random()
     loop.until(lambda: not session.planner.stale and not model.stale)
     assert "random times leave no gaps" in model.words and "each at a time of its own" in model.found.shutter.product
+    assert model.pair_words(125.0).startswith("125 % against 100 %, 3 frames: ") and model.pair_words(100.0) == "100 %"
+    model.prove_pair(100.0)
+    assert session.heard[-1] == "Sizes of sh010: 100 % is the delivered size; expected another."
+    session.proofs.toggle()  # held: what is asked for waits
+    model.prove_pair(125.0)
+    assert [(e.order.scale, e.order.frames) for e in session.proofs.queue.entries] == [(s, (1001, 1002, 1003)) for s in (100.0, 125.0)]
+    session.proofs.cancel_all()
     model.take_size(next(r for r in model.found.sizes if r.scale == 75.0))
     assert session.recipe.render_scale == 75.0
     model.watch(False)

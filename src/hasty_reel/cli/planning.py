@@ -31,6 +31,7 @@ from hasty_reel.errors import WrongInput, reason
 from hasty_reel.evidence.looks import looks_of
 from hasty_reel.evidence.motion import speeds_of
 from hasty_reel.evidence.relight import relights_of
+from hasty_reel.evidence.sizepairs import size_pairs_of
 from hasty_reel.farm.fromframes import reel_from_frames
 from hasty_reel.farm.jobtemplate import job_template
 from hasty_reel.farm.nextproof import next_proof
@@ -124,8 +125,8 @@ def estimate(file: Path, shot: str | None, strict: bool, check: bool, others: bo
             choice = alternatives(reel, plan, model, looks, room_of(when, plan))
             table += bundle_table(plan.shot.id, choice, reel.frame_speed)
             document["shots"][-1]["alternatives"] = bundle_document(choice)
-            speeds = speeds_of(model.evidence)
-            shutter, sizes = shutter_of(plan, speeds, reel.picture_size[0]), size_rows(reel, plan, model, looks)
+            speeds, pairs = speeds_of(model.evidence), size_pairs_of(model.evidence, reel.picture_size)
+            shutter, sizes = shutter_of(plan, speeds, reel.picture_size[0]), size_rows(reel, plan, model, looks, pairs)
             table += shutter_table(plan.shot.id, shutter) + size_table(plan.shot.id, sizes, reel.frame_speed)
             caches = placing_of(plan, speeds, relights_of(model.evidence))
             table += cache_table(plan, caches)

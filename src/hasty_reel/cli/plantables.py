@@ -108,6 +108,8 @@ def size_table(shot: str, rows: list[SizeRow], speed: float) -> list[str]:
     out = [
         f"{shot}: {r.scale:g} %, {r.width}x{r.height}: {spoken(r.seconds / speed)} as calm with {r.samples:.0f} samples, "
         + (f"{r.seen:.2f} JND in the same time with {r.same_time:.0f}" if r.same_time > 0 else "no samples left in the same time")
+        + ("" if r.sharpness is None else f"; {100 * r.sharpness:.0f} % as sharp")
+        + ("" if r.shimmer is None else f", {100 * r.shimmer:.0f} % of the shimmer")
         for r in rows
     ]
     return out + ([f"{shot}: {words}"] if (words := trade_words(rows)) else [])
@@ -122,6 +124,8 @@ def size_document(row: SizeRow) -> dict:
         "same_time_samples": row.same_time,
         "same_time_seen_flicker": row.seen if row.same_time > 0 else None,
         "look_L": row.loss,
+        "sharpness": row.sharpness,
+        "shimmer": row.shimmer,
     }
 
 

@@ -16,7 +16,7 @@ class ProofOrder:
 
     scale : in percent of the delivered width
     seeds : 2 where noise is to be measured, 1 for times alone
-    guides : render guides beside runs, so that denoising can be tried
+    guides : render guides with frames in a row, so that motion is known and denoising can be tried
     draft : name of the draft cut that made it; '' for none
     stop_noise : stop where the noise of a pixel is below this, and cap : seconds a picture may take; both with
         `samples` as the most and `floor` as the fewest samples

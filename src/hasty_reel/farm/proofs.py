@@ -140,10 +140,14 @@ class _ProofMaker:
         order, shot = self._order, self._order.shot
         return FrameJob(
             shot.scene, shot.scene_frame(frame), *self._size, order.samples, order.recipe, seed,
-            guides=order.guides and any(frame in run for run in self._runs), camera=self._camera,
+            guides=order.guides and self._in_row(frame), camera=self._camera,
             moment=moment_of(shot, order.recipe, frame, _chunk_first(frame, self._runs)), floor=order.floor,
             stop_noise=order.stop_noise, cap=order.cap,
         )  # fmt: skip
+
+    def _in_row(self, frame: int | float) -> bool:
+        """Whether a frame stands beside another: then its guides tell how it moves on, and a longer run tries denoising."""
+        return not self._order.scan and any(f in self._order.frames for f in (frame - 1, frame + 1))
 
     def _render_frame(self, frame: int | float) -> list[ProofPicture]:
         """The pictures of a frame, one for each seed; none where it failed and the rest is to go on."""

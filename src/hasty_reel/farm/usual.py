@@ -1,4 +1,4 @@
-"""Proofs that are made of nearly every shot: a scan of its frames, and noise at full size."""
+"""Proofs that are made of nearly every shot: a scan of its frames, noise at full size, and a pair of render sizes."""
 
 from __future__ import annotations
 
@@ -18,6 +18,9 @@ EVERY_FRAME = 150
 """Frames of a shot up to which every one is scanned; of a longer one every second."""
 NOISE_FRAMES = (0.0, 0.21, 0.46, 0.77, 1.0)
 """Where along a shot noise is proven: unevenly, since noise may repeat with an even spacing."""
+
+PAIR_FRAMES, PAIR_SAMPLES = 3, 16
+"""Frames in a row and samples a pixel of a pair of sizes: what both seeds show alike is told with few."""
 
 
 def scan_order(shot: Shot, recipe: Recipe, size: tuple[int, int]) -> ProofOrder:
@@ -58,3 +61,29 @@ def noise_order(shot: Shot, recipe: Recipe, size: tuple[int, int]) -> ProofOrder
         raise WrongInput(f"Noise of {shot.id}: {size[0]}x{size[1]} pixels are too few to tell it; expected {SCAN_PATHS} or more.")
     places = sorted({round(share * (len(shot.frames) - 1)) for share in NOISE_FRAMES})
     return ProofOrder(shot, recipe, tuple(shot.frames[k] for k in places), 1, recipe.render_scale, guides=False, small=True)
+
+
+def size_orders(shot: Shot, recipe: Recipe, size: tuple[int, int], scale: float, frame: int) -> list[ProofOrder]:
+    """Return the orders of a pair of render sizes: three frames in a row at the delivered size and at another, two seeds.
+
+    Parameters
+    ----------
+    shot : the shot or layer
+    recipe : with its departures
+    size : pixels of the delivered picture, across and down
+    scale : of the other, in percent of the delivered width
+    frame : that lies in the middle, where the shot lets it
+
+    Raises
+    ------
+    WrongInput
+        When the shot has too few frames, or the scale is that of the delivered picture.
+    """
+    frames = list(shot.frames)
+    if len(frames) < PAIR_FRAMES:
+        raise WrongInput(f"Sizes of {shot.id}: {len(frames)} frames; expected {PAIR_FRAMES} or more.")
+    if scaled_size(size, scale) == size:
+        raise WrongInput(f"Sizes of {shot.id}: {scale:g} % is the delivered size; expected another.")
+    middle = min(max(shot.index(shot.nearest(frame)), 1), len(frames) - 2)
+    chosen = tuple(frames[middle - 1 : middle + 2])
+    return [ProofOrder(shot, recipe, chosen, PAIR_SAMPLES, s) for s in (100.0, scale)]

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import msgspec
 import numpy as np
 
 from hasty_reel.evidence.looks import Looks
+from hasty_reel.evidence.sizepairs import SizePair
 from hasty_reel.plan.bundles import MOST_SAMPLES
 from hasty_reel.plan.prices import compared_plan, plan_seen_alike
 from hasty_reel.plan.shot import ShotPlan, plan_shot
@@ -25,6 +27,7 @@ class SizeRow:
     scale : percent of the delivered width; width, height : rendered, in pixels
     seconds, samples : over the shot and per pixel (geometric mean) at the seen flicker of the plan as it stands
     same_time : samples per pixel with which the shot takes as long as it does now, 0 where no samples are left; seen : with them, in JND
+    sharpness, shimmer : contrast of edges and unrest besides noise / those of the delivered size; None where no pair of proofs tells
     loss : what it changes in the picture besides noise, root mean square in L*; None where no proof tells
     now : it is the scale of the recipe
     plan : of the shot with it, at equal seen flicker
@@ -40,9 +43,11 @@ class SizeRow:
     loss: float | None
     now: bool
     plan: ShotPlan
+    sharpness: float | None = None
+    shimmer: float | None = None
 
 
-def size_rows(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> list[SizeRow]:
+def size_rows(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, pairs: Sequence[SizePair] = ()) -> list[SizeRow]:
     """Return the render scales, smallest first; that of the recipe among them.
 
     Parameters
@@ -51,10 +56,20 @@ def size_rows(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> lis
     plan : of the shot, as it stands
     model : what its proofs say
     looks : what settings change in the picture
+    pairs : sizes that were proven against the delivered one; theirs are among the rows
     """
     base = compared_plan(reel, plan, model)
     here = plan.recipe.render_scale
-    return [_row(reel, base, model, looks, scale) for scale in sorted({*SCALES, here})]
+    proven = {p.scale: p for p in pairs if 10.0 <= p.scale <= 200.0}
+    out = []
+    for scale in sorted({*SCALES, here, *proven}):
+        row, pair = _row(reel, base, model, looks, scale), proven.get(scale)
+        if pair is not None:
+            row = replace(row, sharpness=pair.sharpness, shimmer=pair.shimmer, loss=pair.change)
+        elif scale == 100.0 and proven:
+            row = replace(row, sharpness=1.0, shimmer=1.0)
+        out.append(row)
+    return out
 
 
 def _row(reel: Reel, base: ShotPlan, model: ShotModel, looks: Looks, scale: float) -> SizeRow:

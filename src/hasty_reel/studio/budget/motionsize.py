@@ -8,13 +8,19 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hasty_reel.errors import WrongInput
 from hasty_reel.evidence.looks import Looks, looks_of
 from hasty_reel.evidence.motion import FrameSpeed, speeds_of
 from hasty_reel.evidence.relight import Relight, relights_of
 from hasty_reel.evidence.rows import Evidence
+from hasty_reel.evidence.sizepairs import SizePair, size_pairs_of
+from hasty_reel.farm.forecast import order_seconds
+from hasty_reel.farm.order import ProofOrder
+from hasty_reel.farm.usual import PAIR_FRAMES, size_orders
 from hasty_reel.plan.shot import ShotPlan, stopping_of
 from hasty_reel.plan.shutter import GAP, Shutter, shutter_of, steps_needed
 from hasty_reel.plan.sizes import SizeRow, size_rows, trade_words
+from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.numbers import read_number
 from hasty_reel.studio.lookedfor import LookedFor
 
@@ -22,6 +28,13 @@ if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
 
 LEAST_GAP, MOST_GAP = 0.1, 64.0
+
+
+Known = tuple[list[FrameSpeed], list[Relight], Looks, list[SizePair]]
+
+
+def _read_all(evidence: Evidence, size: tuple[int, int]) -> Known:
+    return speeds_of(evidence), relights_of(evidence), looks_of(evidence), size_pairs_of(evidence, size)
 
 
 @dataclass(frozen=True)
@@ -53,7 +66,7 @@ class MotionSizeModel(LookedFor[MotionSize]):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.gap = GAP
-        self._read: tuple[Evidence, list[FrameSpeed], list[Relight], Looks] | None = None
+        self._read: tuple[Evidence, *Known] | None = None
 
     def _work(self) -> Callable[[], MotionSize] | None:
         session, shot, read = self._session, self._session.playhead.shot_id, self._read
@@ -64,10 +77,10 @@ class MotionSizeModel(LookedFor[MotionSize]):
 
         def _find() -> MotionSize:
             kept = read is not None and read[0] is evidence
-            known = read[1:] if kept and read is not None else (speeds_of(evidence), relights_of(evidence), looks_of(evidence))
-            speeds, relights, looks = known
+            known = read[1:] if kept and read is not None else _read_all(evidence, reel.picture_size)
+            speeds, relights, looks, pairs = known
             self._read = evidence, *known
-            rows = size_rows(reel, plan, model, looks)
+            rows = size_rows(reel, plan, model, looks, pairs)
             return MotionSize(evidence, speeds, relights, looks, shutter_of(plan, speeds, reel.picture_size[0]), rows)
 
         return _find
@@ -124,6 +137,41 @@ class MotionSizeModel(LookedFor[MotionSize]):
     def take_random(self) -> None:
         """Give each sample a time of its own."""
         self._session.set_line("shutter_steps", 0)
+
+    def pair_words(self, scale: float) -> str:
+        """Return a pair of render sizes and what proving it takes, in words.
+
+        Parameters
+        ----------
+        scale : of the other size, in percent of the delivered width
+        """
+        session = self._session
+        try:
+            orders = self._pair(scale)
+        except WrongInput:
+            return f"{scale:g} %"
+        if session.plan is None:
+            return f"{scale:g} %"
+        seconds = order_seconds(orders, session.plan, session.reel.picture_size) / session.reel.frame_speed
+        return f"{scale:g} % against 100 %, {PAIR_FRAMES} frames: {spoken(seconds)}"
+
+    def prove_pair(self, scale: float) -> None:
+        """Put a pair of render sizes into the queue: three frames about the one that is looked at, at the delivered size and at another.
+
+        Parameters
+        ----------
+        scale : of the other size, in percent of the delivered width
+        """
+        try:
+            orders = self._pair(scale)
+        except WrongInput as error:
+            self._session.said.emit(str(error))
+            return
+        self._session.proofs.enqueue(orders)
+
+    def _pair(self, scale: float) -> list[ProofOrder]:
+        session = self._session
+        return size_orders(session.shot, session.recipe, session.reel.picture_size, scale, session.playhead.frame)
 
     def take_size(self, row: SizeRow) -> None:
         """Render at another scale.
