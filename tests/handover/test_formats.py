@@ -26,7 +26,7 @@ from hasty_reel.handover.weigh import as_noisy, weigh
 from hasty_reel.image.luminance import luminance
 from hasty_reel.pictures.colour import dithered8
 from hasty_reel.pictures.colourspaces import AP1, OUTPUTS, REC709, in_colour, output_named, outputs_of
-from hasty_reel.pictures.frame import Picture
+from hasty_reel.pictures.frame import Picture, read_header, read_picture
 from hasty_reel.pictures.outputs import FORMAT, FORMATS, PictureOptions, checked_options, write_format
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.pictures.writing import write_picture
@@ -90,6 +90,32 @@ def test_openexr_keeps_layers_alpha_tiles_and_what_it_is(tmp_path, picture):
     assert spec.getattribute("chromaticities") == pytest.approx(AP1, abs=1e-6)
     assert spec.getattribute("FramesPerSecond") in ((24000, 1001), pytest.approx(24000 / 1001))
     assert spec.getattribute("hr:recipe") == "abc"
+
+
+def test_a_data_window_keeps_what_is_not_empty_and_is_read_as_large_as_it_is_shown(tmp_path):
+    """Windows as in the OpenEXR technical introduction: pixels of a part of the display window, or beyond it."""
+    rgb = np.zeros((54, 96, 3), np.float32)
+    rgb[10:20, 30:71] = np.random.default_rng(2).random((10, 41, 3), dtype=np.float32) + 0.5
+    path, whole = tmp_path / "a.exr", tmp_path / "whole.exr"
+    for tiles in (False, True):
+        write_format(path, Picture(rgb), FORMAT["exr-float"], PictureOptions("none", tiles=tiles, window=True))
+        spec = oiio.ImageBuf(str(path)).spec()
+        assert (spec.x, spec.y, spec.width, spec.height, spec.full_width, spec.full_height) == (30, 10, 41, 10, 96, 54)
+        np.testing.assert_array_equal(read_picture(path).rgb, rgb)
+        head = read_header(path, whole=True)
+        assert (head.width, head.height) == (96, 54)
+    write_format(whole, Picture(rgb), FORMAT["exr-float"], PictureOptions("none"))
+    assert path.stat().st_size < whole.stat().st_size / 3
+    write_format(path, Picture(np.zeros((8, 9, 3), np.float32)), FORMAT["exr-half"], PictureOptions(window=True))
+    assert not read_picture(path).rgb.any() and read_picture(path).rgb.shape == (8, 9, 3)
+    beyond = oiio.ImageSpec(20, 10, 3, "float")  # rendered beyond the borders, for what is moved later
+    beyond.x, beyond.y, beyond.full_x, beyond.full_y, beyond.full_width, beyond.full_height = -4, -2, 0, 0, 12, 6
+    out = oiio.ImageOutput.create(str(path))
+    planes = np.arange(600, dtype=np.float32).reshape(10, 20, 3)
+    assert out.open(str(path), beyond) and out.write_image(planes) and out.close()
+    np.testing.assert_array_equal(read_picture(path).rgb, planes[2:8, 4:16])
+    with pytest.raises(WrongInput, match="PNG, 8 bit: has no data window; expected OpenEXR"):
+        checked_options(FORMAT["png-8"], PictureOptions(window=True))
 
 
 @pytest.mark.parametrize("key, read, most", [

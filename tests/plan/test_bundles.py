@@ -14,6 +14,7 @@ from hasty_reel.evidence.looks import Looks, looks_of
 from hasty_reel.measure.seen import Eyes
 from hasty_reel.plan.answer import sentence
 from hasty_reel.plan.bundles import MOST_LOSS, Bundle, alternatives
+from hasty_reel.plan.prices import compared_plan
 from hasty_reel.plan.reelbundle import reel_bundle
 from hasty_reel.plan.savings import savings
 from hasty_reel.plan.shot import plan_shot
@@ -122,7 +123,7 @@ def test_a_smaller_render_scale_is_no_free_lunch(clean_reel, model, looks):
     first = found[0]
     other = plan_shot(clean_reel, clean_reel.shot("sh010"), model, msgspec.structs.replace(plan.recipe, **first.changes), EASY)
     assert plan.total_seconds - other.total_seconds == pytest.approx(first.seconds, rel=0.02)
-    assert other.worst_flicker == pytest.approx(plan.worst_flicker, rel=0.03)
+    assert other.worst_flicker == pytest.approx(plan.worst_flicker, rel=0.06)
 
 
 @pytest.mark.parametrize("seed", range(12))
@@ -165,3 +166,13 @@ def test_looks_are_told_at_frames_of_the_scene_however_the_shot_was_numbered(dem
 
     other = looks_of(replace(evidence, proofs=tuple(later(p) for p in evidence.proofs)))
     assert other.changes == looks.changes
+
+
+def test_stopping_at_noise_is_among_what_buys_time(demo_reel, demo_evidence):
+    """As calm as before, with half of the picture ended by its noise."""
+    shot = demo_reel.shot("sh050")
+    own = ShotModel(demo_evidence["sh050"], shot.frames)
+    plan = plan_shot(demo_reel, shot, own)
+    stop = next(s for s in savings(demo_reel, plan, own, Looks()) if "stop_noise" in s.changes)
+    assert stop.words.startswith("stop at noise none → ") and stop.loss == 0.0 and 0 < stop.low < stop.seconds < stop.high
+    assert stop.plan.worst_flicker == pytest.approx(compared_plan(demo_reel, plan, own).worst_flicker, rel=0.06)

@@ -176,6 +176,7 @@ def _whole(path: Path) -> bool:
 @click.option("--compression", default="", help="Of OpenEXR or TIFF: zip, piz, dwaa …")
 @click.option("--level", type=float, default=None, help="Of compression dwaa or dwab; 45 is usual.")
 @click.option("--tiles", is_flag=True, help="OpenEXR in tiles instead of lines.")
+@click.option("--window", is_flag=True, help="OpenEXR: keep the part alone that is not empty; what is shown stays as large.")
 @click.option("--layers", is_flag=True, help="Guides beside the colour, in one OpenEXR file.")
 @click.option("--apart", is_flag=True, help="With --layers: each guide in files of its own.")
 @click.option("--panorama", is_flag=True, help="Tag the pictures as all around, 360 by 180 degrees.")
@@ -187,18 +188,18 @@ def _whole(path: Path) -> bool:
 @click.option("--json", "as_json", is_flag=True)
 def handover(
     pattern: str, out: str, fps: str, key: str | None, colour: str | None, config: Path | None, quality: int | None, compression: str,
-    level: float | None, tiles: bool, layers: bool, apart: bool, panorama: bool, gop: int, pixels: str, sound: Path | None,
+    level: float | None, tiles: bool, window: bool, layers: bool, apart: bool, panorama: bool, gop: int, pixels: str, sound: Path | None,
     frames: str | None, overwrite: bool, as_json: bool,
 ) -> int:  # fmt: skip
     wanted = list(read_frames(frames)) if frames else None
     form = form_of(out) if key is None else form_named(key)
     film = isinstance(form, FilmFormat)
     need_with(("gop", "pixels", "sound"), film, "a film")
-    need_with(("compression", "level", "tiles", "layers", "panorama"), not film, "pictures")
+    need_with(("compression", "level", "tiles", "window", "layers", "panorama"), not film, "pictures")
     need_with(("apart",), layers, "--layers")
     how = Delivery(
         form, output_named(colour or usual_colour(form), config),
-        PictureOptions(compression, level, None if film else quality, tiles, layers, apart),
+        PictureOptions(compression, level, None if film else quality, tiles, layers, apart, window),
         FilmOptions(quality if film else None, gop, pixels, sound=sound), config, panorama,
     )  # fmt: skip
     done = deliver(read_pattern(pattern), out, read_rate(fps), how, overwrite, wanted)

@@ -115,7 +115,30 @@ def read_planes(path: Path, wanted: Collection[str] | None = None) -> tuple[np.n
         raise PictureError(f"{path}: not enough memory for its pixels.") from error
     finally:
         source.close()
-    return np.asarray(pixels, np.float32).reshape(spec.height, spec.width, len(names)), names, attributes
+    return _shown(np.asarray(pixels, np.float32).reshape(spec.height, spec.width, len(names)), spec), names, attributes
+
+
+def shown_size(spec: oiio.ImageSpec) -> tuple[int, int]:
+    """Return the size of the window that is shown, width and height; a file may hold pixels of a part of it, or beyond it.
+
+    Parameters
+    ----------
+    spec : what the head of the file says
+    """
+    return (spec.full_width, spec.full_height) if spec.full_width > 0 and spec.full_height > 0 else (spec.width, spec.height)
+
+
+def _shown(planes: np.ndarray, spec: oiio.ImageSpec) -> np.ndarray:
+    """The window that is shown, of the one that holds pixels: black where there are none, without what lies beyond."""
+    width, height = shown_size(spec)
+    left, top = spec.x - spec.full_x, spec.y - spec.full_y
+    if (left, top, spec.width, spec.height) == (0, 0, width, height):
+        return planes
+    out = np.zeros((height, width, planes.shape[2]), np.float32)
+    x0, y0, x1, y1 = max(0, left), max(0, top), min(width, left + spec.width), min(height, top + spec.height)
+    if x1 > x0 and y1 > y0:
+        out[y0:y1, x0:x1] = planes[y0 - top : y1 - top, x0 - left : x1 - left]
+    return out
 
 
 @dataclass(frozen=True)
@@ -146,7 +169,7 @@ def read_header(path: Path, whole: bool = False) -> PictureHeader:
         spec = source.spec()
         if whole and _last_row(source, spec) is None:
             raise PictureError(f"{path}: cut short ({_told(source) or 'its last row cannot be read'}).")
-        return PictureHeader(spec.width, spec.height, tuple(spec.channelnames), _attributes(spec, path, strict=whole))
+        return PictureHeader(*shown_size(spec), tuple(spec.channelnames), _attributes(spec, path, strict=whole))
     except UnicodeError as error:
         raise PictureError(f"{path}: broken picture (its head holds bytes that are no text).") from error
     finally:

@@ -113,11 +113,13 @@ def need_bounded(path: Path, spec: oiio.ImageSpec) -> None:
     """
     if spec.deep or spec.depth > 1:
         raise PictureError(f"{path}: holds a volume or deep samples; expected a flat picture.")
-    size = f"{path}: {spec.width}x{spec.height} pixels with {spec.nchannels} channels"
-    if min(spec.width, spec.height, spec.nchannels) < 1 or max(spec.width, spec.height) > MAX_SIDE:
+    # the window that holds pixels, and the one that is shown: either may be the larger
+    width, height = max(spec.width, spec.full_width), max(spec.height, spec.full_height)
+    size = f"{path}: {width}x{height} pixels with {spec.nchannels} channels"
+    if min(spec.width, spec.height, spec.nchannels) < 1 or max(width, height) > MAX_SIDE:
         raise PictureError(f"{size}; expected 1 to {MAX_SIDE} pixels a side.")
     limits = current_limits()
-    if spec.width * spec.height > limits.megapixels * 1e6 or spec.nchannels > limits.channels:
+    if width * height > limits.megapixels * 1e6 or spec.nchannels > limits.channels:
         raise PictureError(f"{size} is larger than the largest picture that is read ({limits.words}; 'hasty-reel limits' sets it).")
-    if 4.0 * spec.width * spec.height * spec.nchannels > SHARE_OF_MEMORY * os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES"):
+    if 4.0 * width * height * spec.nchannels > SHARE_OF_MEMORY * os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES"):
         raise PictureError(f"{size} would take more than half of this machine's memory.")

@@ -76,6 +76,7 @@ class PictureOptions:
     """How a picture is written: compression and its level, quality of a JPEG, tiles instead of lines, guides beside the colour.
 
     apart : each guide in a file of its own instead of one file for all
+    window : of an OpenEXR alone the part that is not empty is kept (its data window); what is shown stays as large
     """
 
     compression: str = ""
@@ -84,6 +85,7 @@ class PictureOptions:
     tiles: bool = False
     layers: bool = False
     apart: bool = False
+    window: bool = False
 
 
 PLAIN_OPTIONS = PictureOptions()
@@ -112,6 +114,8 @@ def checked_options(form: PictureFormat, options: PictureOptions) -> PictureOpti
         raise WrongInput(f"{form.words}: a level of {options.level:g} goes with compression dwaa or dwab; expected 45 or so, above 0.")
     if (options.layers and not form.layers) or (options.tiles and form.kind != "openexr"):
         raise WrongInput(f"{form.words}: keeps {'no layers' if options.layers else 'no tiles'}; expected OpenEXR for that.")
+    if options.window and form.kind != "openexr":
+        raise WrongInput(f"{form.words}: has no data window; expected OpenEXR for that.")
     return options
 
 
@@ -163,7 +167,18 @@ def write_format(
             spec.attribute(key, kind, value)
         else:
             spec.attribute(key, value)
+    if options.window:
+        planes = _within_window(planes, spec)
     write_planes(path, _numbers(planes, form), spec, form.kind)
+
+
+def _within_window(planes: np.ndarray, spec: oiio.ImageSpec) -> np.ndarray:
+    """The part of a picture that is not empty, which the file then says; one pixel where all of it is."""
+    full = np.any(planes != 0, axis=2)
+    rows, columns = np.flatnonzero(full.any(axis=1)), np.flatnonzero(full.any(axis=0))
+    y0, y1, x0, x1 = (int(rows[0]), int(rows[-1]) + 1, int(columns[0]), int(columns[-1]) + 1) if len(rows) else (0, 1, 0, 1)
+    spec.x, spec.y, spec.width, spec.height = x0, y0, x1 - x0, y1 - y0
+    return planes[y0:y1, x0:x1]
 
 
 def _numbers(planes: np.ndarray, form: PictureFormat) -> np.ndarray:

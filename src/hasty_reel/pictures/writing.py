@@ -14,7 +14,7 @@ import numpy as np
 import OpenImageIO as oiio
 
 from hasty_reel.errors import PictureError, reason
-from hasty_reel.pictures.frame import COLOUR, Picture, read_header
+from hasty_reel.pictures.frame import COLOUR, Picture, read_header, shown_size
 from hasty_reel.wholefile import whole_file
 
 HALF_MAX = 65000.0
@@ -102,7 +102,7 @@ def _read_back(part: Path, path: Path, spec: oiio.ImageSpec, kind: str) -> None:
     """Look at the head and the end of what was written; `path` is for the words alone."""
     try:
         head = read_header(part, whole=kind == "openexr")
-        good = (head.width, head.height) == (spec.width, spec.height)
+        good = (head.width, head.height) == shown_size(spec)
     except PictureError:
         good = False
     if kind == "png" and good:  # its last row would take as long to read as all of it

@@ -13,7 +13,7 @@ from hasty_reel.evidence.settings import SETTINGS
 from hasty_reel.plan.bundles import MOST_SAMPLES, OF_MOTION, denoise_ways
 from hasty_reel.plan.finishing import finishing_of
 from hasty_reel.plan.prices import compared_plan, plan_seen_alike
-from hasty_reel.plan.shot import ShotPlan, plan_shot
+from hasty_reel.plan.shot import ShotPlan, plan_shot, stopping_of
 from hasty_reel.plan.spread import total_draws
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
@@ -92,5 +92,14 @@ def _changes(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> Iter
         other = msgspec.structs.replace(recipe, **way)
         if other != recipe:
             yield way, _bias(other) - _bias(recipe)
+    if recipe.stop_noise is None:
+        yield {"stop_noise": _balanced(plan)}, 0.0
     if not recipe.keep_scene and any(r.recipe.keep_scene for r in model.rows):
         yield {"keep_scene": 1}, 0.0
+
+
+def _balanced(plan: ShotPlan) -> float:
+    """The noise to stop at with which half of the picture would end by it, to three places."""
+    stopping = stopping_of(msgspec.structs.replace(plan.recipe, stop_noise=1.0), plan.at)
+    assert stopping is not None
+    return float(f"{stopping.balance(plan.samples.astype(np.float64)):.3g}")

@@ -122,6 +122,15 @@ class OutputsModel:
         """
         self._take(replace(self.how, picture=replace(self.how.picture, layers=on)))
 
+    def choose_window(self, on: bool) -> None:
+        """Keep of each picture the part alone that is not empty, or all of it.
+
+        Parameters
+        ----------
+        on : whether the part alone is kept
+        """
+        self._take(replace(self.how, picture=replace(self.how.picture, window=on)))
+
     def type_quality(self, text: str) -> None:
         """Set the quality of the coder; what is none is said, and nothing changes.
 
