@@ -230,6 +230,22 @@ def test_colours_are_those_of_their_standards():
     assert in_colour(grey * 20, output_named("sRGB, tone curve")).max() < 1.0
 
 
+def test_colours_are_those_of_a_general_colour_library():
+    """Against colour-science: matrices with Bradford adaptation, the curves of IEC 61966-2-1 and ITU-R BT.1886 with a black of 0."""
+    import colour
+
+    rng = np.random.default_rng(6)
+    light = rng.uniform(0.0, 1.0, (16, 16, 3)).astype(np.float32)
+    into = colour.matrix_RGB_to_RGB(colour.RGB_COLOURSPACES["ITU-R BT.709"], colour.RGB_COLOURSPACES["ACEScg"], "Bradford")
+    np.testing.assert_allclose(in_colour(light, output_named("ACEScg")), light @ into.T, atol=2e-4)
+    np.testing.assert_allclose(in_colour(light, SRGB), colour.models.eotf_inverse_sRGB(light), atol=2e-4)
+    curved = colour.models.eotf_inverse_BT1886(light, L_B=0, L_W=1)
+    np.testing.assert_allclose(in_colour(light, output_named("Rec. 1886")), curved, atol=2e-4)
+    for names, ours in (("ITU-R BT.709", REC709), ("ACEScg", AP1)):
+        space = colour.RGB_COLOURSPACES[names]
+        np.testing.assert_allclose([*space.primaries.ravel(), *space.whitepoint], ours, atol=5e-4)
+
+
 def test_a_configuration_of_the_artists_adds_its_displays(tmp_path):
     import PyOpenColorIO as ocio
 

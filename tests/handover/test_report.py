@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import zlib
 from html.parser import HTMLParser
 from xml.etree import ElementTree
 
@@ -56,7 +57,25 @@ def test_the_page_stands_by_itself_and_shows_plan_and_run(small_path, tmp_path, 
     assert "Tidal Orrery" in text and re.search(r"Ready \w{3} .*9 in 10", text)
     assert "<script" not in text and "http" not in text.replace("http-equiv", "")
     assert call("report", small_path, "--out", out) == 2 and "exists already" in capsys.readouterr().err
-    assert call("report", small_path, "--out", tmp_path / "report.pdf") == 2
+    assert call("report", small_path, "--out", tmp_path / "report.txt") == 2
+
+
+def test_the_report_as_pdf_holds_its_words_pictures_and_fonts(small_path, tmp_path):
+    """Looked at through the PDF's own structure (ISO 32000): pages, embedded fonts, pictures."""
+    out = tmp_path / "report.pdf"
+    assert call("report", small_path, "--out", out) == 0
+    data = out.read_bytes()
+    assert data.startswith(b"%PDF-1.7") and data.rstrip().endswith(b"%%EOF")
+    objects = b"".join([data, *(zlib.decompress(s) for s in streams(data))])
+    assert len(re.findall(rb"/Type\s*/Page\b", objects)) >= 5, "a page or more for each shot"
+    fonts = {name.decode().split("+")[-1] for name in re.findall(rb"/FontName\s*/([A-Za-z0-9+-]+)", objects)}
+    assert fonts and all(name.startswith("Lato") for name in fonts), "none but those that ship"
+    assert objects.count(b"/Subtype/Image") + objects.count(b"/Subtype /Image") >= 5
+
+
+def streams(data: bytes) -> list[bytes]:
+    """Those of a PDF that are packed."""
+    return [s for s in re.findall(rb"stream\r?\n(.*?)\r?\nendstream", data, re.DOTALL) if s[:1] == b"\x78"]
 
 
 def test_a_graph_holds_its_values_and_no_markup_of_others():

@@ -72,15 +72,15 @@ def _time(text: str | None) -> float | None:
         raise WrongInput(f"--since '{text[:60]}'; expected a time such as 2026-11-26T18:00+01:00.") from None
 
 
-@reel_group.command(help="One HTML page that stands by itself: plan and run with graphs, settings and pictures.")
+@reel_group.command(help="One HTML page that stands by itself, or a PDF: plan and run with graphs, settings and pictures.")
 @click.argument("file", type=REEL)
-@click.option("--out", type=REEL, required=True, help="The page, ending in .html.")
+@click.option("--out", type=REEL, required=True, help="The page, ending in .html or .pdf.")
 @click.option("--run", "folder", type=click.Path(path_type=Path), default=None, help="Folder of a run, to set real beside planned.")
 @click.option("--overwrite", is_flag=True)
 @click.option("--json", "as_json", is_flag=True)
 def report(file: Path, out: Path, folder: Path | None, overwrite: bool, as_json: bool) -> int:
-    if out.suffix.lower() not in (".html", ".htm"):
-        raise WrongInput(f"--out {out}; expected a name ending in .html.")
+    if out.suffix.lower() not in (".html", ".htm", ".pdf"):
+        raise WrongInput(f"--out {out}; expected a name ending in .html or .pdf.")
     reel = read_reel(file)
     may_write(out, overwrite)
     found = outlook_of(file, reel, None)

@@ -33,7 +33,7 @@ MARGIN = 16
 RIGHT_COLUMN, HEADER_HEIGHT, STRIP_HEIGHT = 300, 56, 172
 PLOT_LEFT = 64
 
-FONTS = Path(__file__).parent / "fonts"
+FONTS = Path(__file__).parent.parent / "fonts"
 
 
 def words(size: int = 13, weight: int = 500) -> QFont:

@@ -10,6 +10,7 @@ threadpriority  keeps a coder's threads from going before everyone else's
 video        a film written frame by frame, tagged with its colour
 graph        graphs over the frames as vector graphics
 report       a report of a reel as one page that stands by itself
+pdf          a page as PDF
 contactsheet  frames as small pictures with their numbers, on one
 parts        layers and crops put together into whole frames
 deliver      a sequence to its target, frame by frame

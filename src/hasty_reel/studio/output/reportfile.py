@@ -56,7 +56,7 @@ def write_report_page(
 
     Parameters
     ----------
-    target : the page
+    target : the page; one that ends in .pdf becomes a PDF
     reel : the reel
     outlook : plans by shot or layer, and the deadline
     evidence : by shot or layer, for the pictures
@@ -74,8 +74,15 @@ def write_report_page(
     for name in outlook.plans:
         account = account_of([] if folder is None else read_journal(folder / name))
         runs[name] = ShotRun(account.words, {f: real for f, (real, _) in account.rendered.items()})
+    page = report_page(reel, outlook, evidence, runs, now)
+    if target.suffix.lower() == ".pdf":
+        from hasty_reel.handover.pdf import as_pdf
+
+        made = as_pdf(page)
+    else:
+        made = page.encode()
     try:
-        write_whole(target, report_page(reel, outlook, evidence, runs, now).encode())
+        write_whole(target, made)
     except OSError as error:
         raise WrongInput(f"{target}: cannot be written ({reason(error)}).") from error
 

@@ -38,7 +38,7 @@ class OutputStage(QWidget):
         self.pages = TabbedPages([("Hand-over", self.hand), ("Folder check", self.check)], None, self)
         self.pages.show_page(0)
         self.report = PlainButton("Write report", self._report, parent=self)
-        self.report.setToolTip("One HTML page that stands by itself: plan and run with graphs, settings and pictures.")
+        self.report.setToolTip("One HTML page that stands by itself, or a PDF: plan and run with graphs, settings and pictures.")
         self.sheet = PlainButton("Contact sheet", self._sheet, parent=self)
         self.sheet.setToolTip("Finished frames of the shot as small pictures with their numbers, on one picture.")
         head = QLabel("Finished frames of the shot, checked and handed over")
@@ -65,7 +65,7 @@ class OutputStage(QWidget):
     def _report(self) -> None:
         path = self._session.path
         start = path.with_name(f"{path.stem}-report.html")
-        self._write("Write the report as", start, {".html": "Pages"}, partial(write_report, now=datetime.now().astimezone()))
+        self._write("Write the report as", start, {".html": "Pages", ".pdf": "PDF"}, partial(write_report, now=datetime.now().astimezone()))
 
     def _sheet(self) -> None:
         start = self._session.path.with_name(f"{self._session.playhead.shot_id}-contact.png")

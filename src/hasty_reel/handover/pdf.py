@@ -1,0 +1,45 @@
+"""A page as PDF, with the fonts that ship with the program; nothing is fetched for it."""
+
+from __future__ import annotations
+
+import logging
+from pathlib import Path
+
+FONTS = Path(__file__).parent.parent / "fonts"
+FACES = (("Lato-Medium.ttf", 400), ("Lato-Semibold.ttf", 600), ("Lato-Bold.ttf", 700))
+SHEET = """
+@page { size: A4; margin: 14mm 14mm 16mm; }
+@page { @bottom-right { content: counter(page) " / " counter(pages); font: 11px Lato; color: #6a655d; } }
+main { padding: 0; }
+body { font-size: 13px; }
+h2:first-of-type { break-before: page; }
+h2 { margin: 0 0 4px; padding: 0; border: 0; }
+.pictures { display: block; }
+.pictures figure { display: inline-block; width: 32%; }
+.pictures img { width: 100%; }
+svg { margin: 6px 0 8px; }
+"""
+
+
+def as_pdf(page: str) -> bytes:
+    """Return a page as PDF, on A4.
+
+    Parameters
+    ----------
+    page : HTML that stands by itself; what it refers to besides its own data is left out
+    """
+    from weasyprint import CSS, HTML  # brings a layout engine along
+    from weasyprint.text.fonts import FontConfiguration
+    from weasyprint.urls import URLFetcher
+
+    logging.getLogger("weasyprint").setLevel(logging.ERROR)  # it tells of each rule of a graph that it reads as an attribute
+    fonts = FontConfiguration()
+    faces = "".join(
+        f"@font-face {{ font-family: Lato; font-weight: {weight}; src: url('{(FONTS / name).as_uri()}'); }}" for name, weight in FACES
+    )
+    sheet = CSS(string=faces, font_config=fonts, url_fetcher=URLFetcher(allowed_protocols={"file"}))
+    inside = URLFetcher(allowed_protocols={"data"})
+    found: bytes = HTML(string=page.replace("</head>", f"<style>{SHEET}</style></head>", 1), url_fetcher=inside).write_pdf(
+        stylesheets=[sheet], font_config=fonts
+    )
+    return found
