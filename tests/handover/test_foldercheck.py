@@ -86,6 +86,12 @@ def test_every_planted_fault_is_found_and_none_invented(folder):
     assert "2 frames are flashing: 1250,2100" in found.words and set(found.why) == {1200, 1350}
 
 
+def test_heads_alone_tell_what_needs_no_pixels(folder):
+    found = check_frames(Footage(folder), range(1001, 1001 + COUNT), since=2_000_000.0, quick=True)
+    told = {kind: frames for kind, frames in PLANTED.items() if kind in ("missing", "unreadable", "wrong_size", "wrong_channels", "stale")}
+    assert {kind: list(frames) for kind, frames in found.faults.items()} == told and found.content == {}
+
+
 def test_a_whole_sequence_has_no_fault(folder):
     found = check_frames(Footage(folder), range(1002, 1090))
     assert found.faults == {} and found.words == ["All 88 frames are there and whole."] and found.again == ()

@@ -28,13 +28,14 @@ from hasty_reel.studio.output.reportfile import write_report_page
 @click.option("--plan", type=REEL, default=None, help="A reel: frames that were not made as it plans are stale; with --shot.")
 @click.option("--shot", default=None)
 @click.option("--since", default=None, help="ISO time: files older than this are stale.")
+@click.option("--quick", is_flag=True, help="Heads and last rows alone: what is missing, cut short, of another size or stale.")
 @click.option("--json", "as_json", is_flag=True)
-def check(pattern: str, frames: str | None, plan: Path | None, shot: str | None, since: str | None, as_json: bool) -> int:
+def check(pattern: str, frames: str | None, plan: Path | None, shot: str | None, since: str | None, quick: bool, as_json: bool) -> int:
     need_with(("shot",), plan is not None, "--plan")
     footage = Footage(read_pattern(pattern))
     wanted = list(read_frames(frames)) if frames else list(range(footage.frames[0], footage.frames[-1] + 1))
     size, fits = (None, None) if plan is None else _as_planned(plan, shot, footage, wanted)
-    found = check_frames(footage, wanted, size, _time(since), fits)
+    found = check_frames(footage, wanted, size, _time(since), fits, quick=quick)
     for frame, words in found.why.items():
         say(f"{frame}: {words}")
     document: dict = {kind: list(found.faults.get(kind, ())) for kind in KINDS}

@@ -37,6 +37,17 @@ class FrameContent:
     sparks: int
 
 
+def head_alone(width: int, height: int, channels: tuple[str, ...]) -> FrameContent:
+    """Return what the head of a file tells, with nothing of its pixels.
+
+    Parameters
+    ----------
+    width, height : of the picture
+    channels : names of its channels
+    """
+    return FrameContent(width, height, channels, float("nan"), np.zeros(PARTS * PARTS), float("nan"), 0, "", 0)
+
+
 def content_of(rgb: np.ndarray, channels: tuple[str, ...]) -> FrameContent:
     """Return the figures of a frame.
 

@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 
 from hasty_reel.errors import PictureError, reason
-from hasty_reel.handover.content import FrameContent, content_of
+from hasty_reel.handover.content import FrameContent, content_of, head_alone
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.pictures.frame import read_header
 from hasty_reel.reel.frames import write_frames
@@ -79,6 +79,7 @@ def check_frames(
     progress: Progress = silent,
     cancel: CancelToken | None = None,
     known: dict[int, tuple[int, FrameContent]] | None = None,
+    quick: bool = False,
 ) -> FolderCheck:
     """Check frames on disk.
 
@@ -93,6 +94,7 @@ def check_frames(
     cancel : looked at between frames; None: it cannot be stopped
     known : time of the file and figures of frames that were looked at before, which are read again only where the file is another;
         kept up to date. None: nothing is known
+    quick : look at heads and last rows alone: what is missing, cut short, of another size or with other channels, stale
 
     Returns
     -------
@@ -118,6 +120,8 @@ def check_frames(
             if known is not None and known.get(frame, (0, None))[0] == at:
                 return frame, known[frame][1]
             head = read_header(path, whole=True)
+            if quick:
+                return frame, head_alone(head.width, head.height, tuple(head.channels))
             content = content_of(footage.read(frame, ()).rgb, tuple(head.channels))
         except OSError as error:
             return frame, f"{path}: {reason(error)}."
@@ -128,29 +132,30 @@ def check_frames(
         return frame, content
 
     present = [f for f in wanted if f in there]
-    with ThreadPoolExecutor(READERS, "check") as readers:
+    with ThreadPoolExecutor(1 if quick else READERS, "check") as readers:  # heads take the interpreter, pixels do not
         for k, (frame, what) in enumerate(readers.map(_look, present)):
             if isinstance(what, str):
                 why[frame] = what
             else:
                 found[frame] = what
             progress((k + 1) / len(present), f"frame {frame}")
-    groups = _doubled(found)
+    seen = {} if quick else found
+    groups = _doubled(seen)
     faults = {
         "missing": [f for f in wanted if f not in there],
         "unreadable": sorted(why),
         "wrong_size": _wrong_size(found, size),
         "wrong_channels": _unlike_most(found, lambda c: c.channels),
-        "not_finite": [f for f, c in found.items() if c.bad],
-        "black": _black(found),
+        "not_finite": [f for f, c in seen.items() if c.bad],
+        "black": _black(seen),
         "stale": [f for f in present if f not in why and _stale(footage.pattern.path(f), f, since, fits)],
         "doubled": sorted(f for g in groups for f in g),
-        "sparkling": _sparkling(found),
+        "sparkling": _sparkling(seen),
     }
     other = {*faults["wrong_size"], *faults["sparkling"]}  # their light is off because of that
-    faults["flashing"] = _flashing({f: c for f, c in found.items() if f not in other})
+    faults["flashing"] = _flashing({f: c for f, c in seen.items() if f not in other})
     told = {kind: tuple(faults[kind]) for kind in KINDS if faults[kind]}
-    return FolderCheck(tuple(wanted), told, tuple(groups), found, why)
+    return FolderCheck(tuple(wanted), told, tuple(groups), seen, why)
 
 
 def _unlike_most(found: dict[int, FrameContent], what: Callable[[FrameContent], object]) -> list[int]:
