@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sys
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -17,6 +18,9 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.file import read_reel, save_reel
 
 sys.path.insert(0, str(Path(__file__).parent))  # what several tests share, as the faulty renderer
+
+if not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY"):  # else a window ends the tests
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 # speed is measured in benchmarks/, not here: a busy machine fails no test
 settings.register_profile("reel", deadline=None)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import shutil
 import sys
 from pathlib import Path
 
 import msgspec
 import numpy as np
+import pytest
 from PySide6.QtCore import QPoint, Qt
 
 from hasty_reel.desk.stages.finish.ownsteps import OwnStepsPage
@@ -17,6 +19,13 @@ from hasty_reel.reel.finishorder import USUAL
 from hasty_reel.studio.finish.preview import compared
 
 LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def little_path(demo_path: Path) -> Path:
+    """The demo reel without its large run: what is looked at is finished in a moment."""
+    shutil.rmtree(demo_path.parent / "proofs" / "sh010" / "p018")
+    return demo_path
 
 
 def settled(qtbot, window) -> None:
@@ -57,8 +66,8 @@ def test_proofs_of_the_same_name_in_other_shots_are_told_apart(qtbot, open_reel,
     assert seen["sh020"][0] == seen["sh030"][0] and not np.array_equal(seen["sh020"][1], seen["sh030"][1])
 
 
-def test_the_chain_is_switched_and_set_where_it_stands(qtbot, open_reel, demo_path):
-    window = open_reel(demo_path)
+def test_the_chain_is_switched_and_set_where_it_stands(qtbot, open_reel, little_path):
+    window = open_reel(little_path)
     window.show_stage(FINISH)
     session, cards, table = window.session, window.finish.cards, window.finish.table
     assert window.finish.worth.text().startswith("As calm as ")
@@ -85,9 +94,9 @@ def test_the_chain_is_switched_and_set_where_it_stands(qtbot, open_reel, demo_pa
     assert {r.words for r in table.rows} >= {"as rendered", "over 5 frames, thorough"}
 
 
-def test_a_program_of_the_artists_is_put_into_the_chain_moved_and_tried(qtbot, open_reel, demo_path):
+def test_a_program_of_the_artists_is_put_into_the_chain_moved_and_tried(qtbot, open_reel, little_path):
     """By clicks and keys: kept on the page of own steps, added, moved earlier, seen in the picture, tried, counted by the plan."""
-    window = open_reel(demo_path)
+    window = open_reel(little_path)
     window.show_stage(FINISH)
     session, stage = window.session, window.finish
     cards, model = stage.cards, stage.chain
@@ -129,8 +138,8 @@ def test_a_program_of_the_artists_is_put_into_the_chain_moved_and_tried(qtbot, o
     assert "Grade" not in cards.steps and session.recipe.finish_order == USUAL
 
 
-def test_the_order_of_steps_is_chosen_with_its_reason(qtbot, open_reel, demo_path):
-    window = open_reel(demo_path)
+def test_the_order_of_steps_is_chosen_with_its_reason(qtbot, open_reel, little_path):
+    window = open_reel(little_path)
     window.show_stage(FINISH)
     session, cards = window.session, window.finish.cards
     menu = cards._orders()
@@ -162,8 +171,8 @@ def test_what_changes_besides_noise_is_told_by_two_seeds():
     assert compared(sides[:1]).changed is None
 
 
-def test_a_step_that_fails_is_told_once_where_the_frame_would_be(qtbot, open_reel, demo_path):
-    window = open_reel(demo_path)
+def test_a_step_that_fails_is_told_once_where_the_frame_would_be(qtbot, open_reel, little_path):
+    window = open_reel(little_path)
     session = window.session
     session.own.set_steps(session.own.steps.added(OwnStep(name="Grade", command=("false", "{input}", "{output}"))))
     window.show_stage(FINISH)
@@ -180,11 +189,11 @@ def test_a_step_that_fails_is_told_once_where_the_frame_would_be(qtbot, open_ree
     qtbot.waitUntil(lambda: model.shown is not None, timeout=60_000)
 
 
-def test_a_reel_that_names_a_step_nobody_keeps_here_says_so_and_runs_nothing(qtbot, open_reel, demo_path):
-    was = read_reel(demo_path)
+def test_a_reel_that_names_a_step_nobody_keeps_here_says_so_and_runs_nothing(qtbot, open_reel, little_path):
+    was = read_reel(little_path)
     recipes = tuple(msgspec.structs.replace(r, finish_order=(*USUAL, "Theirs")) for r in was.recipes)
-    save_reel(demo_path, msgspec.structs.replace(was, recipes=recipes))
-    window = open_reel(demo_path)
+    save_reel(little_path, msgspec.structs.replace(was, recipes=recipes))
+    window = open_reel(little_path)
     window.show_stage(FINISH)
     session, stage = window.session, window.finish
     assert "Not kept on this machine" in stage.cards.steps["Theirs"].about.text()
