@@ -9,7 +9,8 @@ from skimage.data import camera
 from skimage.registration import optical_flow_ilk
 
 from hasty_reel.measure.flicker import unrest
-from hasty_reel.measure.flow import optical_flow
+from hasty_reel.measure.flow import optical_flow, searched_flow
+from hasty_reel.measure.framepair import found_pair, frame_pair
 
 INSIDE = (slice(30, -30), slice(30, -30))
 
@@ -75,3 +76,24 @@ def test_tiny_and_equal_pictures_do_not_move():
     flat = np.full((8, 8), 40.0, np.float32)
     assert optical_flow(flat, flat + 1) is None
     assert optical_flow(np.eye(64, dtype=np.float32), np.eye(64, dtype=np.float32)) is None
+
+
+def test_large_pictures_are_matched_small_as_they_would_be_whole():
+    """A square that moves over a still ground: places and matches as from the whole picture, but for the borders."""
+    rng = np.random.RandomState(4)
+    ground, square = (gaussian_filter(rng.normal(0, 1, (900, 1200)), 4).astype(np.float32) for _ in range(2))
+    frames = []
+    for k in range(2):
+        frame = 50 + 300 * ground
+        frame[300:600, 400 + 6 * k : 800 + 6 * k] = 50 + 300 * square[300:600, 400:800]
+        frames.append(np.ascontiguousarray(frame, np.float32))
+    flow = searched_flow(*frames)
+    assert flow.shape == (450, 600, 2)
+    small, whole = found_pair(flow, 900, 1200), frame_pair(optical_flow(*frames), searched=True)
+    for ours, theirs in ((small.found_there, whole.found_there), (small.found_back, whole.found_back)):
+        assert ours.shape == theirs.shape == (900, 1200) and (ours == theirs).mean() > 0.95
+    both = small.found_back & whole.found_back
+    assert np.abs(small.back - whole.back)[both].mean() < 0.05
+    inside = np.zeros((900, 1200), bool)
+    inside[330:570, 440:770] = True
+    assert np.abs(small.back[..., 0] - np.arange(1200) + 6.0)[inside].mean() < 0.2

@@ -38,6 +38,17 @@ def optical_flow(here: np.ndarray, after: np.ndarray) -> np.ndarray | None:
     ----------
     here, after : (h, w) float32, L* of two frames in a row
     """
+    flow = searched_flow(here, after)
+    return None if flow is None else resized_flow(flow, here.shape[1], here.shape[0])
+
+
+def searched_flow(here: np.ndarray, after: np.ndarray) -> np.ndarray | None:
+    """Return the same at the size it was found at: of large pictures at half of it, in pixels of that.
+
+    Parameters
+    ----------
+    here, after : (h, w) float32, L* of two frames in a row
+    """
     h, w = here.shape
     small = np.sqrt(SMALL / (h * w)) if h * w > LARGE else 1.0
     size = (max(1, round(w * small)), max(1, round(h * small)))
@@ -47,7 +58,7 @@ def optical_flow(here: np.ndarray, after: np.ndarray) -> np.ndarray | None:
     if _only_noise(a, b):
         return None
     search = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_MEDIUM if small == 1.0 else cv2.DISOPTICAL_FLOW_PRESET_FAST)
-    search.setFinestScale(0 if small == 1.0 else 1)
+    search.setFinestScale(0 if small == 1.0 else 2)
     flow = search.calc(_codes(a), _codes(b), None)  # type: ignore[call-overload]
     believed = _believed(a, b, flow)
     if believed.any():
@@ -56,15 +67,31 @@ def optical_flow(here: np.ndarray, after: np.ndarray) -> np.ndarray | None:
     flow[~believed] = 0.0
     if not flow.any():
         return None
-    if small < 1.0:
-        half = (w // 2, h // 2)
-        flow = cv2.resize(flow * np.array([half[0] / size[0], half[1] / size[1]], np.float32), half, interpolation=cv2.INTER_LINEAR)
-        a, b = (cv2.resize(p, half, interpolation=cv2.INTER_AREA) for p in (here, after))
-        right = np.zeros((-(-half[1] // REFINED), -(-half[0] // REFINED), 2), np.float32)
-        _set_right(a, b, flow, REFINED, ROUNDS, right)
-        flow += cv2.resize(right, half, interpolation=cv2.INTER_LINEAR)
-        flow = cv2.resize(flow * np.array([w / half[0], h / half[1]], np.float32), (w, h), interpolation=cv2.INTER_LINEAR)
-    return np.ascontiguousarray(flow, np.float32)
+    if small == 1.0:
+        return np.ascontiguousarray(flow, np.float32)
+    half = (w // 2, h // 2)
+    flow = resized_flow(flow, *half)
+    a, b = (cv2.resize(p, half, interpolation=cv2.INTER_AREA) for p in (here, after))
+    right = np.zeros((-(-half[1] // REFINED), -(-half[0] // REFINED), 2), np.float32)
+    _set_right(a, b, flow, REFINED, ROUNDS, right)
+    return np.ascontiguousarray(flow + cv2.resize(right, half, interpolation=cv2.INTER_LINEAR), np.float32)
+
+
+def resized_flow(flow: np.ndarray, width: int, height: int) -> np.ndarray:
+    """Return a flow at another size, in pixels of that.
+
+    Parameters
+    ----------
+    flow : (h, w, 2) float32
+    width, height : of the result
+    """
+    h, w = flow.shape[:2]
+    if (w, h) == (width, height):
+        return flow
+    longer = np.array([width / w, height / h], np.float32)
+    if width * height < w * h:
+        return cv2.resize(flow, (width, height), interpolation=cv2.INTER_LINEAR) * longer
+    return cv2.resize(flow * longer, (width, height), interpolation=cv2.INTER_LINEAR)
 
 
 @njit(parallel=True, fastmath=FAST)

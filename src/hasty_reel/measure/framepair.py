@@ -15,7 +15,8 @@ import numpy as np
 
 from hasty_reel.compiled import FAST, njit, prange
 from hasty_reel.image.sampling import bilinear
-from hasty_reel.image.warp import places_in_next, places_in_previous
+from hasty_reel.image.warp import pixel_grid, places_in_next, places_in_previous
+from hasty_reel.measure.flow import resized_flow
 
 HOME = np.float32(0.3)
 """Pixels that the way there and back may end from where it began."""
@@ -27,6 +28,9 @@ FAR = np.float32(1e9)
 """Depth of what nothing was hit at."""
 BORDER = 5
 """Side in pixels of the surroundings in which a found motion must be of one kind."""
+
+MATCHED = 230_000
+"""Pixels at which a motion found in large pictures is matched."""
 
 
 @dataclass(frozen=True)
@@ -82,6 +86,32 @@ def frame_pair(
         found_there &= inside
         found_back &= cv2.remap(inside.astype(np.uint8), back, None, cv2.INTER_NEAREST, borderMode=cv2.BORDER_REPLICATE) > 0  # type: ignore[call-overload]
     return FramePair(motion, there, back, found_there, found_back)
+
+
+def found_pair(flow: np.ndarray | None, height: int, width: int) -> FramePair:
+    """Return what a frame and the next one share by a motion found in the pictures.
+
+    Where it was found at a smaller size, so are the matches: it changes slowly, but at borders where it is not believed.
+
+    Parameters
+    ----------
+    flow : (h, w, 2) float32, pixels to the next frame, of the size it was found at; None where nothing moves
+    height, width : of the pictures
+    """
+    if flow is None or flow.shape[:2] == (height, width):
+        return frame_pair(flow, searched=True)
+    side = min(1.0, float(np.sqrt(MATCHED / (flow.shape[0] * flow.shape[1]))))
+    small = resized_flow(flow, max(1, round(side * flow.shape[1])), max(1, round(side * flow.shape[0])))
+    pair = frame_pair(small, searched=True)
+    assert pair.back is not None and pair.found_there is not None and pair.found_back is not None
+    motion = resized_flow(flow, width, height)
+    back = resized_flow(pair.back - pixel_grid(*small.shape[:2]), width, height)
+    back += pixel_grid(height, width)
+    found = [
+        cv2.resize(f.view(np.uint8), (width, height), interpolation=cv2.INTER_NEAREST).view(np.bool_)
+        for f in (pair.found_there, pair.found_back)
+    ]
+    return FramePair(motion, places_in_next(motion), back, *found)
 
 
 def _depth(plane: np.ndarray | None) -> np.ndarray:

@@ -17,8 +17,8 @@ import numpy as np
 
 from hasty_reel.errors import PictureError
 from hasty_reel.measure.flicker import Unrest, unrest_between
-from hasty_reel.measure.flow import optical_flow
-from hasty_reel.measure.framepair import FramePair, frame_pair
+from hasty_reel.measure.flow import searched_flow
+from hasty_reel.measure.framepair import FramePair, found_pair, frame_pair
 from hasty_reel.measure.noise import noise_of_one
 from hasty_reel.measure.plane import SeenFrame, seen_frame
 from hasty_reel.measure.sparks import find_sparks
@@ -222,7 +222,7 @@ def _pair(here: _Taken, after: _Taken, report: SequenceReport) -> FramePair:
     """From the vectors of the frame, else from the pictures."""
     told = here.picture.stack(*MOTION)
     if told is None:
-        return frame_pair(optical_flow(here.seen.lightness, after.seen.lightness), searched=True)
+        return found_pair(searched_flow(here.seen.lightness, after.seen.lightness), *here.seen.lightness.shape)
     report.with_vectors = True
     told = np.nan_to_num(told, nan=0.0, posinf=0.0, neginf=0.0)
     depths = here.picture.guides.get(DEPTH), after.picture.guides.get(DEPTH)
