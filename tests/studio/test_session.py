@@ -150,3 +150,18 @@ def test_eyes_that_count_change_every_plan(session, loop):
     assert session.own.set_watchers(session.own.watchers.added(patient).choosing(patient.name))
     loop.until(lambda: told and not session.planner.stale)
     assert session.own.eyes.limit == 100.0 and not session.plan.visible.any()
+
+
+def test_a_closed_reel_keeps_no_threads_and_begins_nothing(open_session, loop, demo_path):
+    session = open_session(demo_path)
+    session.background.start(lambda task: None)
+    loop.turn()
+    threads = list(session.background._threads._threads)
+    assert threads
+    session.background.stop_all()
+    session.close()
+    loop.until(lambda: not any(t.is_alive() for t in threads))
+    begun = []
+    session.background.start(lambda task: begun.append(task))
+    loop.turn()
+    assert not begun and not session.background.running

@@ -271,6 +271,7 @@ class StartWindow(QMainWindow):
     def closeEvent(self, event) -> None:
         self.hide()
         self.background.stop_all()
+        self.background.close()
         event.accept()
 
 

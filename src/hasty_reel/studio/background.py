@@ -104,6 +104,7 @@ class Background:
         self._threads = ThreadPoolExecutor(THREADS, "background")
         self._futures: dict[BackgroundTask, Future[None]] = {}
         self.running: list[BackgroundTask] = []
+        self._closed = False
 
     def start(self, work: Callable[[BackgroundTask], Any]) -> BackgroundTask:
         """Start work.
@@ -123,7 +124,9 @@ class Background:
         return task
 
     def _begin(self, task: BackgroundTask, work: Callable[[BackgroundTask], Any]) -> None:
-        if task in self.running:
+        if self._closed:
+            self._forget(task)
+        elif task in self.running:
             self._futures[task] = self._threads.submit(task.run, work, self._forget)
 
     def _forget(self, task: BackgroundTask) -> None:
@@ -147,3 +150,8 @@ class Background:
             task.cancel.cancel()
         self.running = [t for t in self.running if t in self._futures]
         return not wait(list(self._futures.values()), timeout=seconds).not_done
+
+    def close(self) -> None:
+        """Begin nothing any more, and let the threads go once what is under way has ended."""
+        self._closed = True
+        self._threads.shutdown(wait=False, cancel_futures=True)

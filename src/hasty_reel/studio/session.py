@@ -297,3 +297,4 @@ class Session(OpenReel):
         """Let the reel go, and plan no more."""
         self.planner.close()
         super().close()
+        self.background.close()

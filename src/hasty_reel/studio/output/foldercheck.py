@@ -45,6 +45,7 @@ class CheckModel:
         self._session, self._final = session, final
         self.found: FolderCheck | None = None
         self.words = ""
+        self._spare = 0
         self.watching = False
         self._task: BackgroundTask | None = None
         self._about: tuple = ()
@@ -118,8 +119,10 @@ class CheckModel:
         def _fits(path: Path, frame: int) -> bool:
             return states.get(frame) == FINISHED
 
-        def _work(task: BackgroundTask) -> FolderCheck:
-            return check_frames(footage, frames, size, None, _fits, task.tell, task.cancel, known)
+        def _work(task: BackgroundTask) -> tuple[FolderCheck, int]:
+            found = check_frames(footage, frames, size, None, _fits, task.tell, task.cancel, known)
+            spare = [p for f in run.frames if (p := run.folder.rendered.path(f)).is_file()] if run.folder.finishes else []
+            return found, sum(p.stat().st_size for p in spare)
 
         self._task = task = self._session.background.start(_work)
         task.progressed.connect(lambda share, words: self._say(f"Looking at {words} …"))
@@ -128,8 +131,8 @@ class CheckModel:
         task.ended.connect(self._ended)
         self._say("Looking at the frames …")
 
-    def _checked(self, found: FolderCheck) -> None:
-        self.found = found
+    def _checked(self, found: tuple[FolderCheck, int]) -> None:
+        self.found, self._spare = found
         self._say("")
 
     def again(self) -> None:
@@ -153,9 +156,9 @@ class CheckModel:
     def spare_bytes(self) -> int:
         """Bytes of the frames as they were rendered, which a whole sequence of finished frames does not need any more; 0 where it does."""
         run, found = self._final.run, self.found
-        if run is None or self.busy or self._final.busy or found is None or found.faults or not run.folder.finishes:
+        if run is None or self.busy or self._final.busy or found is None or found.faults:
             return 0
-        return sum(p.stat().st_size for f in run.frames if (p := run.folder.rendered.path(f)).is_file())
+        return self._spare
 
     def clear_rendered(self) -> None:
         """Remove the frames as they were rendered, once all finished ones were found whole."""
@@ -167,6 +170,7 @@ class CheckModel:
                 run.folder.rendered.path(frame).unlink(missing_ok=True)
         except OSError as error:
             self._session.said.emit(f"{run.folder.rendered.folder}: cannot be cleared ({reason(error)}).")
+        self._spare = 0
         self._final.look()
 
     def _say(self, words: str) -> None:
