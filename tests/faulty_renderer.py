@@ -41,6 +41,7 @@ def main(slow_start, crash_at, hang_at, half_at, nothing_at, wrong_size_at, not_
         return
     if frame in wrong_size_at:
         given[given.index("--size") + 1] = "7x5"
+        given[given.index("--crop") + 1] = "0,0,7,5"
     subprocess.run([sys.executable, "-m", "hasty_reel.bench", "render", *given], check=True)
     if frame in half_at:
         raw = out.read_bytes()

@@ -48,6 +48,11 @@ def test_machines_with_too_little_are_named_with_a_way_on(demo_reel, demo_eviden
     words = memory_words(small, plan, proofs)
     scale = int(words.partition("render at ")[2].partition(" %")[0])
     assert f"{name} has 8 GB" in words and (2 + 20e-6 * plan.width * plan.height * (scale / 100) ** 2) * 1.1 <= 8.0 and scale >= 60
+    side = int(words.rpartition("or in ")[2].partition(" ×")[0])
+    assert (2 + 20e-6 * plan.width * plan.height / side**2) * 1.1 <= 8.0 < (2 + 20e-6 * plan.width * plan.height / (side - 1) ** 2) * 1.1
+    tiled = plan_shot(demo_reel, plan.shot, model, msgspec.structs.replace(plan.recipe, tiles=side))
+    assert memory_words(small, tiled, proofs).startswith(f"A frame of {plan.width} × {plan.height} in {side} × {side} tiles needs about ")
+    assert "has 8 GB" not in memory_words(small, tiled, proofs), "so it fits"
     several = with_machine(demo_reel, 0, memory_gb=40.0, workers=4)
     assert "for 4 at a time: 2 at a time fit" in memory_words(several, plan, proofs)
     none = with_machine(demo_reel, 0, memory_gb=1.0)

@@ -9,6 +9,7 @@ yardstick    a tiny frame that is always the same: how fast this machine is just
 forecast     what an order will take
 nextproof    the proof that narrows the total most for what it costs
 bringin      frames and times from elsewhere
+tiles        a frame rendered in tiles and put together
 halves       a frame as two pictures of half the samples, whose noise is measured
 jobtemplate  the plan of shots as an Open Job Description template
 finals       the final frames by the plan, through the night

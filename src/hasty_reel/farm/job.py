@@ -22,6 +22,7 @@ class FrameJob:
 
     width, height : in pixels, as rendered
     seed : number of the noise pattern; each frame gets a pattern of its own for each seed
+    crop : left, top, width and height of the part that is rendered; None for all
     """
 
     scene: str
@@ -37,6 +38,7 @@ class FrameJob:
     floor: int = 1
     stop_noise: float | None = None
     cap: float | None = None
+    crop: tuple[int, int, int, int] | None = None
 
     @property
     def settings(self) -> Settings:
@@ -66,6 +68,7 @@ class FrameJob:
             floor=min(whole_steps(self.floor, r), whole_steps(self.samples, r)) if self.adaptive else 1,
             stop_noise=self.stop_noise,
             cap=self.cap,
+            crop=self.crop,
             guides=self.guides,
             camera=self.camera,
         )

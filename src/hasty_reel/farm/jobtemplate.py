@@ -40,8 +40,13 @@ def job_template(reel: Reel, plans: Iterable[ShotPlan], link: Link, folder: str 
     Raises
     ------
     WrongInput
-        When there are more chunks than a job may have steps.
+        When there are more chunks than a job may have steps, or frames are put together from several pictures.
     """
+    plans = list(plans)
+    for plan in plans:
+        if plan.recipe.starts > 1:
+            how = "halves" if plan.recipe.halves else "tiles"
+            raise WrongInput(f"{plan.shot.id} is rendered in {how}, which a job template cannot put together; expected whole frames.")
     command = link.command or BY_COMMAND.command
     assert command is not None
     steps = [_step(reel, plan, command, frames) for plan in plans for frames in _chunks(reel, plan)]

@@ -53,4 +53,4 @@ def start_seconds(at: FrameModel, recipe: Recipe, pixels: float, chunks: int) ->
     each = at.load_seconds + at.fixed.mean + at.cost[starts] * pixels * PREROLL_SAMPLES
     seconds[starts] += recipe.preroll * each
     seconds += at.fixed.mean
-    return seconds + (at.load_seconds + at.fixed.mean) if recipe.halves else seconds
+    return seconds + (recipe.starts - 1) * (at.load_seconds + at.fixed.mean)

@@ -10,7 +10,9 @@ from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.predict.memory import GB, MemoryAhead, memory_ahead
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.machine import Machine
+from hasty_reel.reel.recipe import LINE
 
+MOST_TILES = int(LINE["tiles"].high)
 STEP = 5
 """Percent in which a render scale that fits is looked for."""
 
@@ -23,7 +25,7 @@ def memory_of(plan: ShotPlan, proofs: Sequence[Proof]) -> MemoryAhead | None:
     plan : of the shot
     proofs : of the shot
     """
-    return memory_ahead(proofs, float(plan.width * plan.height))
+    return memory_ahead(proofs, plan.width * plan.height / plan.recipe.tiles**2)
 
 
 def memory_words(reel: Reel, plan: ShotPlan, proofs: Sequence[Proof]) -> str:
@@ -39,7 +41,9 @@ def memory_words(reel: Reel, plan: ShotPlan, proofs: Sequence[Proof]) -> str:
     if found is None:
         return ""
     short = [m for m in reel.machines if m.memory_gb is not None and found.high > m.memory_gb * GB / m.workers]
-    told = f"A frame of {plan.width} × {plan.height} needs {found.words}."
+    tiles = plan.recipe.tiles
+    whole = f"A frame of {plan.width} × {plan.height}"
+    told = f"{whole if tiles == 1 else f'{whole} in {tiles} × {tiles} tiles'} needs {found.words}."
     if not short:
         return told
     return " ".join([told, *(_short(m, found, plan, proofs) for m in short)])
@@ -51,9 +55,16 @@ def _short(machine: Machine, found: MemoryAhead, plan: ShotPlan, proofs: Sequenc
     at_once = int(machine.memory_gb * GB // found.high)
     if machine.workers > 1 and at_once >= 1:
         return f"{has} for {machine.workers} at a time: {at_once} at a time fit."
-    scale = plan.recipe.render_scale
+    scale, pixels, room = plan.recipe.render_scale, plan.width * plan.height, machine.memory_gb * GB
+    side = next((n for n in range(plan.recipe.tiles + 1, MOST_TILES + 1) if _needs(proofs, pixels / n**2) <= room), 0)
+    tiles = f"in {side} × {side} tiles" if side else ""
     for percent in range(int(scale) // STEP * STEP, 20, -STEP):
-        less = memory_ahead(proofs, plan.width * plan.height * (percent / scale) ** 2)
-        if less is not None and less.high <= machine.memory_gb * GB:
-            return f"{has}: render at {percent} % and enlarge, or in tiles."
-    return f"{has}: too little at any size; expected at least {math.ceil(found.high / GB)} GB."
+        if _needs(proofs, pixels / plan.recipe.tiles**2 * (percent / scale) ** 2) <= room:
+            return f"{has}: render at {percent} % and enlarge{', or ' if tiles else ''}{tiles}."
+    return f"{has}: render {tiles}." if tiles else f"{has}: too little at any size; expected at least {math.ceil(found.high / GB)} GB."
+
+
+def _needs(proofs: Sequence[Proof], pixels: float) -> float:
+    """The most bytes that a picture of so many pixels may take."""
+    found = memory_ahead(proofs, pixels)
+    return math.inf if found is None else found.high

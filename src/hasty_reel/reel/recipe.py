@@ -40,6 +40,7 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     cache_step : a light cache on every n-th frame; 0 is off. cache_blend : how many nearest ones a frame blends
     seed_held : 1 keeps the noise pattern from frame to frame, 0 takes a new one each frame
     despike : 1 removes isolated too-bright pixels after rendering
+    tiles : across and down, in which a frame is rendered; 1 renders it whole
     keep_scene : 1 reads the scene once per chunk, 0 once per frame
     preroll : frames simulated before a chunk, where the scene needs history
     denoise_window : frames over which is denoised, odd, 1 to 7; 1 is off
@@ -74,6 +75,7 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     render_scale: float = 100.0
     seed_held: int = 0
     despike: int = 0
+    tiles: int = 1
     keep_scene: int = 0
     preroll: int = 0
     denoise_window: int = 5
@@ -81,6 +83,11 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     denoise_strength: float = 100.0
     sharpen: float = 0.0
     finish_order: tuple[str, ...] = USUAL
+
+    @property
+    def starts(self) -> int:
+        """How often the scene is started for a frame: once for each tile, in each half."""
+        return self.tiles**2 * (2 if self.halves else 1)
 
     @property
     def sample_step(self) -> int:
@@ -234,6 +241,9 @@ LINES: tuple[Line, ...] = (
          meaning="New: another pattern each frame, which reads as grain. Held: the same, which reads as a dirty window."),
     Line("despike", "Noise pattern", "Despike", "", 0, 1, 0, 1, names=((0, "off"), (1, "on")),
          meaning="Isolated too-bright pixels are brought down after rendering."),
+    Line("tiles", "Start-up", "Tiles a side", "", 1, 16, 1, 1, names=((1, "off"),),
+         meaning="Finals are rendered in so many tiles across and down and put together: where a whole frame does not fit into memory. "
+         "The scene is read for each."),
     Line("keep_scene", "Start-up", "Keep scene loaded", "", 0, 1, 0, 1, names=((0, "off"), (1, "on")),
          meaning="Off: the scene is read for every frame. On: once per chunk, and only fitted to what moved."),
     Line("preroll", "Start-up", "Pre-roll", "frames", 0, 1000, 0, 8, names=((0, "off"),),

@@ -14,6 +14,7 @@ from hasty_reel.farm.finals.bound import BoundToken
 from hasty_reel.farm.halves import render_halves
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers.protocol import RenderedFrame, Renderer
+from hasty_reel.farm.tiles import in_tiles
 from hasty_reel.plan.timeleft import UnderWay
 from hasty_reel.work import CancelToken, silent
 
@@ -116,6 +117,7 @@ def rendered_in_time(renderer: Renderer, task: FrameTask, cancel: CancelToken, s
         for job in task.preroll:
             token.check()
             renderer(job, silent, token, None)
+        renderer = in_tiles(renderer) if task.job.recipe.tiles > 1 else renderer
         whole = render_halves if task.job.recipe.halves else _render_whole
         return whole(renderer, task.job, lambda done, words: share(done), token, None)
     except Stopped:

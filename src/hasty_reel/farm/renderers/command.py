@@ -83,6 +83,8 @@ def render_by_command(
         When `cancel` asked for it; the renderer is ended.
     """
     assert link.command is not None
+    if job.crop is not None and not any("{crop}" in part for part in link.command):
+        raise RendererFault(f"Renderer link '{link.name[:60]}': its command takes no {{crop}}; expected one to render in tiles.")
     with tempfile.TemporaryDirectory(prefix="hasty-frame-") as folder:
         output = Path(folder) / "frame.exr"
         arguments = find_program(filled(link.command, placeholder_values(job, output)))
@@ -131,8 +133,9 @@ def _taken(job: FrameJob, output: Path, ended: Ended) -> Picture:
     try:
         # the size is looked at first: a picture of another size is not worth the memory its pixels would take
         head = read_header(output)
-        if (head.width, head.height) != (job.width, job.height):
-            raise RendererFault(f"{what}: the picture is {head.width}x{head.height}; expected {job.width}x{job.height}.")
+        wanted = (job.width, job.height) if job.crop is None else job.crop[2:]
+        if (head.width, head.height) != wanted:
+            raise RendererFault(f"{what}: the picture is {head.width}x{head.height}; expected {wanted[0]}x{wanted[1]}.")
         picture = read_picture(output)
     except PictureError as error:
         raise RendererFault(f"{what}: the picture is not whole ({str(error).partition(': ')[2] or error}).") from error

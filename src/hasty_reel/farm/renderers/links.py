@@ -49,7 +49,7 @@ BY_COMMAND = Link(
     command=(
         "hasty-bench", "render", "--scene", "{scene}", "--frame", "{frame}", "--size", "{width}x{height}", "--samples", "{samples}",
         "--steps", "{steps}", "--angle", "{angle}", "--bounces", "{bounces}", "--ceiling", "{ceiling}", "--seed", "{seed}",
-        "--guides", "--tell", "--out", "{output}",
+        "--crop", "{crop}", "--guides", "--tell", "--out", "{output}",
     ),
     timeout=900.0,
     seconds={"load": r"load ([0-9.]+) s", "cache": r"cache ([0-9.]+) s", "sample": r"sampling ([0-9.]+) s"},
