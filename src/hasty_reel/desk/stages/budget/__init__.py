@@ -1,6 +1,7 @@
 """Budget: what each frame gets.
 
 stage      the solution in words and values
+watched    a page whose model looks while it is in sight
 bundles    settings that play clean, three side by side
 charts     noise and samples over the frames
 savings    what buys the most time, a change at a time

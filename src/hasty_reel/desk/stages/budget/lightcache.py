@@ -11,6 +11,7 @@ from hasty_reel.desk.fields import PlainButton, text_field
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.rows import field_row
 from hasty_reel.desk.stages.budget.charts import PlanChart
+from hasty_reel.desk.stages.budget.watched import WatchedPage, sentences
 from hasty_reel.studio.budget.lightcaches import LightCacheModel
 from hasty_reel.studio.budget.motionsize import MotionSizeModel
 from hasty_reel.studio.session import Session
@@ -46,18 +47,15 @@ class FreshChart(PlanChart):
         self.title.set_legend("placed by the view")
 
 
-class LightCachePage(QWidget):
+class LightCachePage(WatchedPage):
     """What there is, what placing comes to, what it risks; the chart below."""
 
     def __init__(self, session: Session, motion: MotionSizeModel) -> None:
-        super().__init__()
-        self.model, self._session = LightCacheModel(session, motion), session
-        model = self.model
+        model = LightCacheModel(session, motion)
+        super().__init__(model)
+        self.model, self._session = model, session
         self.words, self.offer, self.risk = QLabel(""), QLabel(""), QLabel("")
-        for label, weight in ((self.words, 600), (self.offer, 500), (self.risk, 500)):
-            label.setFont(theme.words(13, weight))
-            label.setWordWrap(True)
-            label.setContentsMargins(16, 0, 16, 0)
+        sentences(self.words, self.offer, self.risk)
         self.share = text_field(self, 64, "Share of the picture that may be new", model.type_share, "%")
         self.place = PlainButton("Place by the view", model.place, parent=self)
         self.place.setToolTip("A light cache on each of the frames marked below, instead of on every so many.")
@@ -78,9 +76,7 @@ class LightCachePage(QWidget):
         follow(self, session.playhead.frame_changed, self.chart.set_frame)
         self._refresh()
 
-    def _refresh(self) -> None:
-        if not self.isVisible():
-            return
+    def _show(self) -> None:
         model = self.model
         for label, text in ((self.words, model.words), (self.offer, model.offer), (self.risk, model.risk)):
             label.setText(text)
@@ -89,12 +85,3 @@ class LightCachePage(QWidget):
         self.place.setVisible(model.on and model.placing is not None and not model.stands)
         self.by_step.setVisible(model.placed)
         self.chart.show_placing(model)
-
-    def showEvent(self, event) -> None:
-        super().showEvent(event)
-        self.model.watch(True)
-        self._refresh()
-
-    def hideEvent(self, event) -> None:
-        super().hideEvent(event)
-        self.model.watch(False)

@@ -13,6 +13,7 @@ from hasty_reel.desk.fields import PlainButton, text_field
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.rows import field_row
 from hasty_reel.desk.stages.budget.charts import PlanChart
+from hasty_reel.desk.stages.budget.watched import WatchedPage, sentences
 from hasty_reel.plan.shutter import Shutter, strobed_line
 from hasty_reel.studio.budget.motionsize import MotionSizeModel
 from hasty_reel.studio.session import Session
@@ -84,17 +85,14 @@ class GapChart(PlanChart):
         self.title.set_legend("")
 
 
-class MotionPage(QWidget):
+class MotionPage(WatchedPage):
     """The blur in words and as it looks, the gaps over the frames, and what closes them."""
 
     def __init__(self, session: Session, model: MotionSizeModel) -> None:
-        super().__init__()
+        super().__init__(model)
         self.model, self._session = model, session
         self.words, self.product = QLabel(""), QLabel("")
-        for label, weight in ((self.words, 600), (self.product, 500)):
-            label.setFont(theme.words(13, weight))
-            label.setWordWrap(True)
-            label.setContentsMargins(16, 0, 16, 0)
+        sentences(self.words, self.product)
         self.gap = text_field(self, 64, "Longest gap that does not show", model.type_gap, "px")
         self.take = PlainButton("", model.take_steps, parent=self)
         self.random = PlainButton("Random times", model.take_random, parent=self)
@@ -117,9 +115,7 @@ class MotionPage(QWidget):
         follow(self, session.playhead.frame_changed, self.chart.set_frame)
         self._refresh()
 
-    def _refresh(self) -> None:
-        if not self.isVisible():
-            return
+    def _show(self) -> None:
         model = self.model
         shutter = None if model.found is None else model.found.shutter
         self.words.setText(model.words)
@@ -131,12 +127,3 @@ class MotionPage(QWidget):
         self.random.setVisible(shutter is not None and now != 0)
         self.picture.show_shutter(shutter, model.needed)
         self.chart.show_gaps(shutter, model.gap)
-
-    def showEvent(self, event) -> None:
-        super().showEvent(event)
-        self.model.watch(True)
-        self._refresh()
-
-    def hideEvent(self, event) -> None:
-        super().hideEvent(event)
-        self.model.watch(False)

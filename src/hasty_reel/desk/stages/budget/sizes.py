@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QPainter
-from PySide6.QtWidgets import QLabel, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QMenu, QVBoxLayout
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PickButton
@@ -13,6 +13,7 @@ from hasty_reel.desk.menus import choice_menu
 from hasty_reel.desk.rows import field_row
 from hasty_reel.desk.rowtable import RowTable
 from hasty_reel.desk.stages.budget.charts import SamplesChart
+from hasty_reel.desk.stages.budget.watched import WatchedPage
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.studio.budget.motionsize import MotionSizeModel
 from hasty_reel.studio.session import Session
@@ -79,11 +80,11 @@ def _percent(share: float | None) -> str:
     return "–" if share is None else f"{100 * share:.0f} %"
 
 
-class SizePage(QWidget):
+class SizePage(WatchedPage):
     """The sizes, an equal-time trade in words, and below them the plan with the one that is pointed at."""
 
     def __init__(self, session: Session, model: MotionSizeModel) -> None:
-        super().__init__()
+        super().__init__(model)
         self.model, self._session = model, session
         self.trade = QLabel("")
         self.trade.setFont(theme.words(13, 600))
@@ -111,21 +112,10 @@ class SizePage(QWidget):
         """The sizes that can be proven against the delivered one, with what each takes."""
         return choice_menu(self, [(s, self.model.pair_words(s)) for s in PAIRS], None, self.model.prove_pair)
 
-    def _refresh(self) -> None:
-        if not self.isVisible():
-            return
+    def _show(self) -> None:
         self.trade.setText(self.model.trade)
         self._preview(None)
 
     def _preview(self, plan: ShotPlan | None) -> None:
         self.chart.ghost = plan
         self.chart.show_plan(self._session.plan)
-
-    def showEvent(self, event) -> None:
-        super().showEvent(event)
-        self.model.watch(True)
-        self._refresh()
-
-    def hideEvent(self, event) -> None:
-        super().hideEvent(event)
-        self.model.watch(False)

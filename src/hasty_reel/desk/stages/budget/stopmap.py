@@ -12,6 +12,7 @@ from hasty_reel.desk.fields import PlainButton, text_field
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.picture import as_image, draw_fitted
 from hasty_reel.desk.rows import field_row
+from hasty_reel.desk.stages.budget.watched import WatchedPage, sentences
 from hasty_reel.studio.budget.stopmap import StopMap, StopMapModel
 from hasty_reel.studio.session import Session
 
@@ -58,17 +59,15 @@ class SamplesMap(QWidget):
         painter.drawText(QRectF(left + SCALE + 8, y - 4, 160, 20), aside, self._ends[1])
 
 
-class StopPage(QWidget):
+class StopPage(WatchedPage):
     """The map with its value, and what it comes to."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.model, self._session = StopMapModel(session), session
-        model = self.model
+        model = StopMapModel(session)
+        super().__init__(model)
+        self.model, self._session = model, session
         self.words = QLabel("")
-        self.words.setFont(theme.words(13, 600))
-        self.words.setWordWrap(True)
-        self.words.setContentsMargins(16, 0, 16, 0)
+        sentences(self.words)
         self.stop = text_field(self, 80, "Noise to stop at", model.type_stop)
         self.stop.setToolTip("A place gets no more samples once its noise is below this: standard deviation of linear light.")
         self.take = PlainButton("", model.take, parent=self)
@@ -85,21 +84,10 @@ class StopPage(QWidget):
             follow(self, signal, self._refresh)
         self._refresh()
 
-    def _refresh(self) -> None:
-        if not self.isVisible():
-            return
+    def _show(self) -> None:
         found = self.model.found
         self.words.setText(self.model.words)
         self.map.show_map(found)
         self.stop.show_value("" if found is None else f"{found.stop:.3g}")
         self.take.setVisible(found is not None and found.stop != self._session.recipe.stop_noise)
         self.take.setText("" if found is None else f"Stop at {found.stop:.3g}")
-
-    def showEvent(self, event) -> None:
-        super().showEvent(event)
-        self.model.watch(True)
-        self._refresh()
-
-    def hideEvent(self, event) -> None:
-        super().hideEvent(event)
-        self.model.watch(False)
