@@ -14,7 +14,7 @@ from hasty_reel.image.luminance import luminance
 PARTS = 4
 """Parts across and down whose means are followed over time."""
 RISE = 25.0
-"""How far a pixel stands above the median of its eight neighbours to be a spark, in L* (our own choice: brighter than an edge leaves a pixel alone)."""
+"""How far a pixel stands above the median of its eight neighbours to be a spark, in L* (our own choice)."""
 
 
 @dataclass(frozen=True)
