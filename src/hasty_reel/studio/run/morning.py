@@ -22,6 +22,8 @@ if TYPE_CHECKING:
 
 FEWEST = 3
 """Frames in a row from which on flicker can be measured."""
+BEYOND = 1.3
+"""Times the plan above which it is said what else is measured."""
 
 
 class MorningModel:
@@ -76,9 +78,10 @@ class MorningModel:
 
             found = measure_sequence(frames, Footage(pattern).read, eyes=eyes, fps=fps, progress=task.tell, cancel=task.cancel)
             over = np.mean([f.seen_flicker >= eyes.limit for f in found.frames if math.isfinite(f.seen_flicker)])
+            more = "" if found.seen_flicker < BEYOND * planned else " Besides noise, ghosts, shimmer and lights that change are measured."
             return (
                 f"Seen flicker measured on {len(frames)} finished frames: {found.seen_flicker:.2f} JND, planned {planned:.2f} "
-                f"of the noise; {100 * over:.0f} % of the frames at the limit of {eyes.limit:g} or above."
+                f"of the noise; {100 * over:.0f} % of the frames at the limit of {eyes.limit:g} or above.{more}"
             )
 
         self._start(_work, "Measuring the finished frames …", self._say)
