@@ -6,38 +6,12 @@ import numpy as np
 import pytest
 
 from hasty_reel.errors import WrongInput
-from hasty_reel.evidence.proof import Proof, ProofPicture
-from hasty_reel.evidence.rows import Evidence
 from hasty_reel.evidence.sizepairs import size_pairs_of
 from hasty_reel.farm.usual import size_orders
 from hasty_reel.image.resize import resize
-from hasty_reel.pictures.frame import Picture
-from hasty_reel.pictures.writing import write_picture
-from hasty_reel.reel.recipe import Recipe
+from planted_proofs import planted_evidence, planted_proof
 
 SIZE = (192, 108)
-RECIPE = Recipe(name="Final")
-
-
-def _proof(root, name: str, pictures: dict[int, np.ndarray], noise: float, rng) -> Proof:
-    """Two seeds of some frames, white noise on each."""
-    folder = root / name
-    folder.mkdir()
-    told = []
-    for frame, plane in pictures.items():
-        h, w = plane.shape
-        still = {"motion.X": np.zeros((h, w), np.float32), "motion.Y": np.zeros((h, w), np.float32)}
-        for seed in (1, 2):
-            light = np.clip(plane + noise * rng.standard_normal(plane.shape), 0, None).astype(np.float32)
-            file = f"sh010.{frame}.s{seed}.exr"
-            write_picture(folder / file, Picture(np.repeat(light[..., None], 3, axis=2), dict(still), {}))
-            told.append(ProofPicture(frame=frame, seed=seed, file=file, load_seconds=0.0, sample_seconds=1.0, write_seconds=0.0))
-    h, w = next(iter(pictures.values())).shape
-    return Proof(id=name, shot="sh010", made="", recipe=RECIPE, width=w, height=h, samples=16, pictures=tuple(told))
-
-
-def _evidence(root, *proofs: Proof) -> Evidence:
-    return Evidence(proofs=proofs, folders={p.id: root / p.id for p in proofs})
 
 
 def _texture(rng, h: int, w: int) -> np.ndarray:
@@ -51,14 +25,14 @@ def test_planted_sharpness_and_shimmer_are_found_through_noise(tmp_path, noise):
     ground = _texture(rng, 108, 192)
     large = np.repeat(np.repeat(ground, 2, 0), 2, 1)  # box shrinking gives the ground back
     restless = [0.02 * _texture(rng, 108, 192) for _ in range(3)]
-    base = _proof(tmp_path, "p001", {1001 + k: ground + restless[k] for k in range(3)}, noise, rng)
+    base = planted_proof(tmp_path, "p001", {1001 + k: ground + restless[k] for k in range(3)}, noise, rng)
     third = {1001 + k: large + np.repeat(np.repeat(restless[k], 2, 0), 2, 1) / 3.0 for k in range(3)}
     soft = {1001 + k: 0.3 + 0.5 * (large - 0.3) for k in range(3)}
-    pair = size_pairs_of(_evidence(tmp_path, base, _proof(tmp_path, "p002", third, noise, rng)), SIZE)[0]
+    pair = size_pairs_of(planted_evidence(tmp_path, base, planted_proof(tmp_path, "p002", third, noise, rng)), SIZE)[0]
     assert (pair.scale, pair.frames) == (200.0, (1001, 1002, 1003))
     assert pair.sharpness == pytest.approx(1.0, abs=0.04) and pair.shimmer == pytest.approx(1 / 3, abs=0.08)
     assert pair.change == pytest.approx(0.0, abs=1.0)
-    softer = size_pairs_of(_evidence(tmp_path, base, _proof(tmp_path, "p003", soft, noise, rng)), SIZE)[0]
+    softer = size_pairs_of(planted_evidence(tmp_path, base, planted_proof(tmp_path, "p003", soft, noise, rng)), SIZE)[0]
     assert softer.sharpness == pytest.approx(0.5, abs=0.08), "L* is steeper in the dark"
     assert softer.change > 2.0
 
@@ -67,15 +41,19 @@ def test_what_is_left_to_chance_is_not_told(tmp_path):
     rng = np.random.default_rng(3)
     ground = _texture(rng, 108, 192)
     large = np.repeat(np.repeat(ground, 2, 0), 2, 1)
-    noisy = _proof(tmp_path, "p001", {1001 + k: ground for k in range(3)}, 0.3, rng)
-    pair = size_pairs_of(_evidence(tmp_path, noisy, _proof(tmp_path, "p002", {1001 + k: large for k in range(3)}, 0.3, rng)), SIZE)[0]
+    noisy = planted_proof(tmp_path, "p001", {1001 + k: ground for k in range(3)}, 0.3, rng)
+    pair = size_pairs_of(
+        planted_evidence(tmp_path, noisy, planted_proof(tmp_path, "p002", {1001 + k: large for k in range(3)}, 0.3, rng)), SIZE
+    )[0]
     assert pair.shimmer is None, "noise thirty times what shimmers"
-    calm = _proof(tmp_path, "p003", {1001 + k: ground for k in range(3)}, 0.0, rng)
-    still = size_pairs_of(_evidence(tmp_path, calm, _proof(tmp_path, "p004", {1001 + k: large for k in range(3)}, 0.0, rng)), SIZE)[0]
+    calm = planted_proof(tmp_path, "p003", {1001 + k: ground for k in range(3)}, 0.0, rng)
+    still = size_pairs_of(
+        planted_evidence(tmp_path, calm, planted_proof(tmp_path, "p004", {1001 + k: large for k in range(3)}, 0.0, rng)), SIZE
+    )[0]
     assert still.shimmer is None and still.sharpness == pytest.approx(1.0, abs=0.03), "nothing is restless"
-    alone = _proof(tmp_path, "p005", {1003: large}, 0.0, rng)
-    assert size_pairs_of(_evidence(tmp_path, calm, alone), SIZE)[0].shimmer is None, "one frame tells no shimmer"
-    assert size_pairs_of(_evidence(tmp_path, calm), SIZE) == []
+    alone = planted_proof(tmp_path, "p005", {1003: large}, 0.0, rng)
+    assert size_pairs_of(planted_evidence(tmp_path, calm, alone), SIZE)[0].shimmer is None, "one frame tells no shimmer"
+    assert size_pairs_of(planted_evidence(tmp_path, calm), SIZE) == []
 
 
 def test_a_pair_is_ordered_about_the_frame_that_is_looked_at(demo_reel):

@@ -12,6 +12,7 @@ from hasty_reel.evidence.looks import SCALES, Looks
 from hasty_reel.evidence.settings import SETTINGS
 from hasty_reel.plan.bundles import MOST_SAMPLES, OF_MOTION, denoise_ways
 from hasty_reel.plan.finishing import finishing_of
+from hasty_reel.plan.plates import still_plate
 from hasty_reel.plan.prices import compared_plan, plan_seen_alike
 from hasty_reel.plan.shot import ShotPlan, plan_shot, stopping_of
 from hasty_reel.plan.spread import total_draws
@@ -27,7 +28,7 @@ LEAST = 0.005
 class Saving:
     """One change of the recipe.
 
-    words : what changes; changes : lines and their new values
+    words : what changes; changes : lines and their new values; held : frame that a layer is held at as a plate; None for no plate
     seconds : bought over the shot at equal seen flicker, on a machine of speed 1; low, high : between which nine times in ten
     loss : what it changes in the picture besides noise, root mean square in L*; of denoising what it changes more than now
     plan : of the shot with it
@@ -40,6 +41,7 @@ class Saving:
     high: float
     loss: float
     plan: ShotPlan
+    held: int | None = None
 
 
 def savings(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> list[Saving]:
@@ -66,6 +68,12 @@ def savings(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> list[
         low, high = np.quantile(took - total_draws(other), (0.05, 0.95))
         words = ", ".join(differences(recipe, base.recipe))
         out.append(Saving(words, changes, base.total_seconds - other.total_seconds, float(low), float(high), loss, other))
+    plate = still_plate(base, model.evidence)
+    if plate is not None:
+        frame, change = plate
+        left = 1.0 - float(base.seconds[base.index(frame)]) / base.total_seconds
+        low, high = (float(q) * left for q in np.quantile(took, (0.05, 0.95)))
+        out.append(Saving(f"hold frame {frame} as a plate", {}, base.total_seconds * left, low, high, change, base, frame))
     return sorted(out, key=lambda s: -s.seconds)
 
 

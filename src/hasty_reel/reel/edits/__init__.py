@@ -8,6 +8,7 @@ machines  machines and their free hours
 weights   weights of single frames
 pins      samples of single frames that are fixed by hand
 caches    frames that own a light cache
+plates    layers held as plates
 """
 
 from hasty_reel.reel.edits.caches import (
@@ -27,6 +28,9 @@ from hasty_reel.reel.edits.machines import (
 )
 from hasty_reel.reel.edits.pins import (
     with_pin,
+)
+from hasty_reel.reel.edits.plates import (
+    with_held,
 )
 from hasty_reel.reel.edits.recipes import (
     departed,
@@ -86,6 +90,7 @@ __all__ = [
     "with_finish_order",
     "with_first",
     "with_frames",
+    "with_held",
     "with_hold",
     "with_layers",
     "with_line",

@@ -12,7 +12,7 @@ from hasty_reel.plan.bundles import Alternatives, Bundle, alternatives, room_of
 from hasty_reel.plan.savings import Saving, savings
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
-from hasty_reel.reel.edits import departed, rejoined, with_hold, with_line
+from hasty_reel.reel.edits import departed, rejoined, with_held, with_hold, with_line
 from hasty_reel.reel.recipe import LINES
 from hasty_reel.studio.lookedfor import LookedFor
 
@@ -108,11 +108,13 @@ class AlternativesModel(LookedFor[Weighed]):
         shot = self._session.playhead.shot_id
 
         def _edit(reel: Reel) -> Reel:
+            if saving.held is not None:
+                return with_held(reel, shot, saving.held)
             for field, value in saving.changes.items():
                 reel = with_line(reel, shot, field, value)
             return reel
 
-        self._session.do(f"Set {saving.words}", _edit)
+        self._session.do(f"Set {saving.words}" if saving.held is None else saving.words.capitalize(), _edit)
 
     def hours(self, seconds: float) -> float:
         """Return hours on the machines of the reel.
