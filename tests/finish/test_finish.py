@@ -122,15 +122,15 @@ def test_memory_does_not_grow_with_the_sequence(chain):
 
     finisher = Finisher(chain, load)
     tracemalloc.start()
-    frames, held = list(range(40)), []
+    frames, held = list(range(24)), []
     for frame in frames:
         finisher.finish(frame, chain.needed(frame, set(frames)))
         gc.collect()
         assert sum(r() is not None for r in alive) <= 2 * chain.reach + 4
         held.append(tracemalloc.get_traced_memory()[0])
-    assert len(loads) == 40
+    assert len(loads) == 24
     tracemalloc.stop()
-    assert max(held[30:]) < 1.05 * max(held[10:20])
+    assert max(held[18:]) < 1.05 * max(held[10:16])
 
 
 def test_frames_of_other_sizes_and_broken_frames_are_told(tmp_path):
