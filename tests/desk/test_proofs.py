@@ -97,7 +97,7 @@ def test_a_sweep_runs_through_the_queue_and_is_found_in_words(qtbot, window):
 
 def test_the_queue_is_held_reordered_and_cancelled(qtbot, window):
     stage, session = window.proofs, window.session
-    type_into(qtbot, stage.order_bar.samples, "256")
+    type_into(qtbot, stage.order_bar.samples, "128")
     type_into(qtbot, stage.order_bar.scale, "200")
     stage.show_page(3)
     for frame in (1001, 1002, 1003):

@@ -71,9 +71,9 @@ def test_rare_bright_light_paths_keep_their_noise(ceiling):
     assert contrast[0] == pytest.approx(again[1][0], rel=0.15) and sparks[0] > 0.2 * contrast[0]
 
 
-@pytest.mark.parametrize("scene, frames", [("lamp_wakes", (1001, 1030, 1060, 1096)), ("comet_pass", (1036,))])
+@pytest.mark.parametrize("scene, frames", [("lamp_wakes", (1001, 1060)), ("comet_pass", (1036,))])
 def test_noise_at_eight_samples_predicts_noise_at_sixty_four(scene, frames):
-    """Five proof frames at 8 samples: the noise at 64 within 10 %."""
+    """Three proof frames at 8 samples: the noise at 64 within 10 %."""
     made = find_scene(scene)
     for frame in frames:
 
