@@ -23,7 +23,7 @@ if not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY"):  # e
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 # speed is measured in benchmarks/, not here: a busy machine fails no test
-settings.register_profile("reel", deadline=None)
+settings.register_profile("reel", deadline=None, max_examples=70)
 settings.load_profile("reel")
 
 

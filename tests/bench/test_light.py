@@ -115,7 +115,7 @@ def test_circle_of_confusion(focus, distance):
     """Thin lens of radius a: a point at d is a disc of diameter 2 a |d - s|/(d s) at distance 1 (Ray; from memory)."""
     radius, size = 0.05, 128
     scene = library.focus_dot(radius, focus, distance)
-    picture = light_of(scene, 2048, size=size)
+    picture = light_of(scene, 1024, size=size)
     diameter = 2 * radius * abs(distance - focus) / (distance * focus) / (2 * 0.02) * size
     lit = picture > 0.5 * np.median(picture[picture > 0.3 * picture.max()])
     assert 2 * math.sqrt(lit.sum() / math.pi) == pytest.approx(diameter, rel=0.06)
