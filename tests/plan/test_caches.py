@@ -55,10 +55,10 @@ def test_light_that_changes_takes_caches_where_nothing_moves(demo_reel, demo_evi
     plan = plan_shot(demo_reel, shot, ShotModel(demo_evidence["sh010"], shot.frames))
     still = [FrameSpeed(float(f), 0.0, 0.0) for f in (1001, 1096)]
     alone = placing_of(plan, still)
-    assert alone.placed == (1001, 1096) and alone.same_as_step() == 95
+    assert alone.placed == (1001, 1096) and alone.same_as_step == 95
     lit = placing_of(plan, still, [Relight(1041.0, 1051.0, 5 * LIGHT)])
     assert [f for f in lit.placed if 1041 < f < 1051] == [1043, 1045, 1047, 1049], "a fifth of the change is two frames"
-    assert lit.light(lit.placed) <= LIGHT + 1e-9 and lit.since(lit.placed).max() <= 1.0 and lit.same_as_step() == 2
+    assert lit.light(lit.placed) <= LIGHT + 1e-9 and lit.since(lit.placed).max() <= 1.0 and lit.same_as_step == 2
     assert placing_of(plan, []) is None
     told = relights_of(demo_evidence["sh010"])
     assert len(told) > 8 and max(told, key=lambda s: s.change / (s.last - s.first)).first == pytest.approx(1048, abs=8), "the lamp wakes"

@@ -8,9 +8,10 @@ import numpy as np
 import pytest
 
 from hasty_reel.evidence.places import places_of
+from hasty_reel.plan.stopmap import map_of
 from hasty_reel.studio.budget.lightcaches import LightCacheModel
 from hasty_reel.studio.budget.motionsize import MotionSizeModel
-from hasty_reel.studio.budget.stopmap import StopMapModel, map_of
+from hasty_reel.studio.budget.stopmap import StopMapModel
 
 
 def test_light_caches_are_placed_and_let_go(session, loop):

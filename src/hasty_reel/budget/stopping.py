@@ -44,9 +44,18 @@ class Stopping:
         samples : (f,) the most a place of each frame gets
         grown : (f,) factor on the variance
         """
+        return self.counts_of((self.variance * grown)[:, None] * self.shares, samples[:, None])
+
+    def counts_of(self, variance: np.ndarray, samples: np.ndarray | float) -> np.ndarray:
+        """Samples of places, as the variances given.
+
+        Parameters
+        ----------
+        variance : of linear luminance at one sample, as rendered
+        samples : the most a place gets, of a shape that fits
+        """
         k = max(1, self.steps)
-        wanted = np.ceil((self.variance * grown)[:, None] * self.shares / self.stop**2 / k) * k
-        return np.clip(wanted, np.minimum(self.floor, samples)[:, None], samples[:, None])
+        return np.clip(np.ceil(variance / self.stop**2 / k) * k, np.minimum(self.floor, samples), samples)
 
     def taken(self, samples: np.ndarray) -> np.ndarray:
         """Mean samples of a frame / the most a place of it gets, (f,).

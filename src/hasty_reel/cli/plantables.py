@@ -87,7 +87,7 @@ def cache_table(plan: ShotPlan, placing: Placing | None) -> list[str]:
     now = owners_of(plan.shot, plan.recipe)
     have = f"{len(now)} light caches" if now else "no light cache"
     return [
-        f"{plan.shot.id}: {have}; placed by the view {len(placing.placed)}, a fixed step of {placing.same_as_step()} leaves no more new: "
+        f"{plan.shot.id}: {have}; placed by the view {len(placing.placed)}, a fixed step of {placing.same_as_step} leaves no more new: "
         f"{proof_frames_text(placing.placed)}"
     ]
 
@@ -99,7 +99,7 @@ def cache_document(plan: ShotPlan, placing: Placing | None) -> dict | None:
         "now": owners_of(plan.shot, plan.recipe),
         "by_view": list(placing.placed),
         "share": placing.share,
-        "same_as_step": placing.same_as_step(),
+        "same_as_step": placing.same_as_step,
         "seconds_each": placing.seconds,
     }
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from itertools import combinations
@@ -16,6 +15,7 @@ from hasty_reel.evidence.settings import differing
 from hasty_reel.image.resize import resize
 from hasty_reel.image.size import scaled_size
 from hasty_reel.measure.plane import seen_frame
+from hasty_reel.measure.twoseeds import common_change, common_square
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.reel.recipe import Recipe, Value
 
@@ -44,8 +44,6 @@ class Looks:
 def looks_of(evidence: Evidence) -> Looks:
     """Return what settings change, from every two proofs that show the same frame at the same size and differ in one setting alone.
 
-    What two seeds change alike is no noise: the product of both changes has the square of it for its mean.
-
     Parameters
     ----------
     evidence : of the shot
@@ -68,10 +66,10 @@ def looks_of(evidence: Evidence) -> Looks:
                 first, second = (_lightness(evidence, p, frame + p.offset, planes) for p in (one, two))
             except PictureError:
                 continue  # told where the evidence is read
-            square = float(np.mean((first[0] - second[0]) * (first[1] - second[1])))
-            found.setdefault((changed[0], frozenset((getattr(a, changed[0]), getattr(b, changed[0])))), []).append(square)
+            pair = frozenset((getattr(a, changed[0]), getattr(b, changed[0])))
+            found.setdefault((changed[0], pair), []).append(common_square(first, second))
     found |= _of_sizes(evidence, planes)
-    return Looks({key: math.sqrt(max(0.0, float(np.mean(squares)))) for key, squares in found.items()})
+    return Looks({key: common_change(squares) for key, squares in found.items()})
 
 
 def _of_sizes(evidence: Evidence, planes: dict[tuple[str, float], list[np.ndarray]]) -> dict[tuple[str, Pair], list[float]]:
@@ -91,9 +89,9 @@ def _of_sizes(evidence: Evidence, planes: dict[tuple[str, float], list[np.ndarra
                 continue  # told where the evidence is read
             for scale in SCALES:
                 small = scaled_size((proof.width, proof.height), scale)
-                lost = [_there_and_back(plane, small) - plane for plane in both]
+                softened = [_there_and_back(plane, small) for plane in both]
                 key = ("render_scale", frozenset((100.0, scale)))
-                found.setdefault(key, []).append(float(np.mean(lost[0] * lost[1])))
+                found.setdefault(key, []).append(common_square(both, softened))
     return found
 
 

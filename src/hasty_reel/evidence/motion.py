@@ -10,10 +10,9 @@ from scipy.ndimage import binary_closing
 from hasty_reel.errors import PictureError
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.measure.plane import seen_frame
-from hasty_reel.pictures.frame import read_picture
+from hasty_reel.pictures.frame import MOTION, read_picture
 from hasty_reel.reel.frames import evenly
 
-VECTORS = ("motion.X", "motion.Y")
 MOST = 24
 """Frames whose vectors are read: more tell hardly more, and each takes a moment."""
 STAYS_BELOW = 0.95
@@ -53,11 +52,12 @@ def speeds_of(evidence: Evidence) -> list[FrameSpeed]:
     for frame in evenly(sorted(chosen), MOST):
         proof = evidence.proofs[chosen[frame][0]]
         try:
-            picture = read_picture(evidence.folders[proof.id] / proof.by_frame()[frame][0].file, VECTORS)
+            picture = read_picture(evidence.folders[proof.id] / proof.by_frame()[frame][0].file, MOTION)
         except PictureError:
             continue  # told where the evidence is read
-        if all(v in picture.guides for v in VECTORS):
-            x, y = (np.nan_to_num(picture.guides[v], nan=0.0, posinf=0.0, neginf=0.0) for v in VECTORS)
+        vectors = picture.vectors
+        if vectors is not None:
+            x, y = np.moveaxis(np.nan_to_num(vectors, nan=0.0, posinf=0.0, neginf=0.0), -1, 0)
             edges = edge_speed(seen_frame(picture.rgb).lightness, np.hypot(x, y))
             out.append(FrameSpeed(float(frame), edges / picture.width, fresh_share(x, y)))
     return out

@@ -35,7 +35,9 @@ class Places:
 
 
 def places_of(evidence: Evidence, frame: int) -> Places | None:
-    """Return the places of the proof frame nearest to a frame; one that stopped at noise before others; None where none has two seeds.
+    """Return the places of the proof frame nearest to a frame; None where none has two seeds.
+
+    Of proofs equally near one that stopped at noise goes before others, then the newest.
 
     Parameters
     ----------

@@ -12,6 +12,7 @@ from hasty_reel.evidence.rows import Evidence
 from hasty_reel.evidence.settings import differing
 from hasty_reel.image.resize import resize
 from hasty_reel.measure.plane import seen_frame
+from hasty_reel.measure.twoseeds import common_change, common_square
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.reel.frames import evenly
 from hasty_reel.reel.recipe import Recipe
@@ -36,8 +37,6 @@ class Relight:
 
 def relights_of(evidence: Evidence) -> list[Relight]:
     """Return the changes of light between proof frames of the same settings, by frame.
-
-    What two seeds change alike is no noise: the product of both changes has the square of it for its mean.
 
     Parameters
     ----------
@@ -65,8 +64,7 @@ def relights_of(evidence: Evidence) -> list[Relight]:
             continue  # told where the evidence is read
     out = []
     for (first, a), (last, b) in pairwise(known):
-        square = float(np.mean((b[0] - a[0]) * (b[1] - a[1])))
-        out.append(Relight(first, last, float(np.sqrt(max(0.0, square)))))
+        out.append(Relight(first, last, common_change([common_square(a, b)])))
     return out
 
 

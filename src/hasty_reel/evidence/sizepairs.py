@@ -20,9 +20,9 @@ from hasty_reel.image.resize import resize
 from hasty_reel.image.tiles import tile_means
 from hasty_reel.measure.flicker import unrest
 from hasty_reel.measure.plane import seen_frame
-from hasty_reel.pictures.frame import read_picture
+from hasty_reel.measure.twoseeds import common_change, common_square
+from hasty_reel.pictures.frame import MOTION, read_picture
 
-VECTORS = ("motion.X", "motion.Y")
 RUN = 3
 """Frames in a row that tell shimmer."""
 MOST_FRAMES = 5
@@ -63,16 +63,22 @@ def size_pairs_of(evidence: Evidence, size: tuple[int, int]) -> list[SizePair]:
     whole = [p for p in usable if (p.width, p.height) == size]
     found: dict[float, SizePair] = {}
     for base in whole:
+        delivered: dict[int, Shown] = {}
         for other in usable:
             if other.width == base.width or differing(base.recipe, other.recipe):
                 continue
-            pair = _pair(evidence, base, other)
+            pair = _pair(evidence, base, other, delivered)
             if pair is not None:  # of several the newest
                 found[pair.scale] = pair
     return [found[scale] for scale in sorted(found)]
 
 
-def _pair(evidence: Evidence, base: Proof, other: Proof) -> SizePair | None:
+Shown = tuple[list[np.ndarray], np.ndarray | None]
+"""Lightness of a frame in both seeds, and its motion vectors."""
+
+
+def _pair(evidence: Evidence, base: Proof, other: Proof, delivered: dict[int, Shown]) -> SizePair | None:
+    """Compare two proofs; `delivered` keeps the frames of the first, which the next pair may take again."""
     of, to = base.by_frame(), other.by_frame()
     offset = other.offset - base.offset
     common = [f for f in of if isinstance(f, int) and len(of[f]) > 1 and len(to.get(f + offset, ())) > 1]
@@ -80,21 +86,21 @@ def _pair(evidence: Evidence, base: Proof, other: Proof) -> SizePair | None:
     frames = max(runs, key=len, default=[])[:MOST_FRAMES]
     if not frames:
         return None
-    n = len(frames)
     try:
-        planes = [_planes(evidence, base, frames, base), _planes(evidence, other, [f + offset for f in frames], base)]
-        vectors = [_vectors(evidence, base, f) for f in frames]
+        for f in frames:
+            if f not in delivered:
+                delivered[f] = _planes(evidence, base, f, base), _vectors(evidence, base, f)
+        whole, vectors = [delivered[f][0] for f in frames], [delivered[f][1] for f in frames]
+        scaled = [_planes(evidence, other, f + offset, base) for f in frames]
     except PictureError:
         return None  # told where the evidence is read
-    edges = [sum(np.gradient(one[k])[a] * np.gradient(two[k])[a] for a in (0, 1) for k in range(n)) for one, two in planes]
-    change = float(np.mean([np.mean((planes[1][0][k] - planes[0][0][k]) * (planes[1][1][k] - planes[0][1][k])) for k in range(n)]))
-    restless = n >= RUN and all(v is not None for v in vectors)
+    restless = len(frames) >= RUN and all(v is not None for v in vectors)
     return SizePair(
         round(100.0 * other.width / base.width, 1),
         tuple(int(f) for f in frames),
-        _ratio(edges[0], edges[1], SHARP_WITHIN),
-        _ratio(_restless(planes[0], vectors), _restless(planes[1], vectors), SHIMMER_WITHIN) if restless else None,
-        float(np.sqrt(max(0.0, change))),
+        _ratio(_edges(whole), _edges(scaled), SHARP_WITHIN),
+        _ratio(_restless(whole, vectors), _restless(scaled, vectors), SHIMMER_WITHIN) if restless else None,
+        common_change([common_square(a, b) for a, b in zip(whole, scaled)]),
     )
 
 
@@ -111,30 +117,31 @@ def _ratio(base: np.ndarray, other: np.ndarray, within: float) -> float | None:
     return float(np.sqrt(ratio)) if error <= 2.0 * within * max(np.sqrt(ratio), 0.1) else None
 
 
-def _planes(evidence: Evidence, proof: Proof, frames: Sequence[int], base: Proof) -> list[list[np.ndarray]]:
-    """Lightness of the frames of both seeds, at the size of another proof."""
+def _planes(evidence: Evidence, proof: Proof, frame: int, base: Proof) -> list[np.ndarray]:
+    """Lightness of a frame in both seeds, at the size of another proof."""
     out = []
-    for seed in (0, 1):
-        row = []
-        for frame in frames:
-            rgb = read_picture(evidence.folders[proof.id] / proof.by_frame()[frame][seed].file, ()).rgb
-            row.append(seen_frame(rgb if rgb.shape[1] == base.width else resize(rgb, base.width, base.height)).lightness.astype(np.float64))
-        out.append(row)
+    for picture in proof.by_frame()[frame][:2]:
+        rgb = read_picture(evidence.folders[proof.id] / picture.file, ()).rgb
+        out.append(seen_frame(rgb if rgb.shape[1] == base.width else resize(rgb, base.width, base.height)).lightness)
     return out
 
 
 def _vectors(evidence: Evidence, proof: Proof, frame: int) -> np.ndarray | None:
-    picture = read_picture(evidence.folders[proof.id] / proof.by_frame()[frame][0].file, VECTORS)
-    told = picture.stack(*VECTORS)
-    if told is None:
-        return None
-    return np.nan_to_num(told, nan=0.0, posinf=0.0, neginf=0.0).astype(np.float32)
+    picture = read_picture(evidence.folders[proof.id] / proof.by_frame()[frame][0].file, MOTION)
+    told = picture.vectors
+    return None if told is None else np.nan_to_num(told, nan=0.0, posinf=0.0, neginf=0.0)
 
 
-def _restless(seeds: Sequence[Sequence[np.ndarray]], vectors: Sequence[np.ndarray | None]) -> np.ndarray:
+def _edges(frames: Sequence[Sequence[np.ndarray]]) -> np.ndarray:
+    """Square of the gradient that both seeds show, summed over frames, (h, w)."""
+    gradients = [[np.gradient(plane.astype(np.float64)) for plane in both] for both in frames]
+    return sum(one[axis] * two[axis] for one, two in gradients for axis in (0, 1))
+
+
+def _restless(frames: Sequence[Sequence[np.ndarray]], vectors: Sequence[np.ndarray | None]) -> np.ndarray:
     """Square of the unrest along the motion that both seeds show, (h, w) in L*; at its ends a run has one neighbour: they do not count."""
-    total = np.zeros(seeds[0][0].shape)
+    total = np.zeros(frames[0][0].shape)
     for at in range(1, len(vectors) - 1):
-        one, two = (unrest(planes, vectors, at) for planes in seeds)
+        one, two = (unrest([both[seed] for both in frames], vectors, at) for seed in (0, 1))
         total += np.where(one.measured & two.measured, one.d.astype(np.float64) * two.d, 0.0)
     return total / (len(vectors) - 2)

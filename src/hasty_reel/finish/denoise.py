@@ -134,7 +134,7 @@ class Denoiser:
 
     def _vectors(self, k: int) -> np.ndarray | None:
         """Motion from a frame to the next one: of the renderer, else found in both, each filtered by itself."""
-        told = self._picture(k).stack("motion.X", "motion.Y")
+        told = self._picture(k).vectors
         if told is not None:
             return told
         if self.how.reach == 0 or k + 1 not in self._frames:
@@ -167,7 +167,7 @@ class Denoiser:
 
     def _ways(self, k: int) -> Ways:
         picture = self._picture(k)
-        return Ways(lambda n, way: self._memo(self._step, n, way), picture.rgb.shape[:2], "motion.X" not in picture.guides)
+        return Ways(lambda n, way: self._memo(self._step, n, way), picture.rgb.shape[:2], picture.vectors is None)
 
     def _light(self, k: int, plain: bool) -> np.ndarray:
         """Light of a frame without sparks, and without its texture where it is divided out."""

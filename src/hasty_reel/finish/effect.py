@@ -146,7 +146,7 @@ class EffectMeasurer:
 
     def _ratios(self, before: list[list[np.ndarray]], after: list[list[np.ndarray]], guides: list[Picture], inner: range) -> dict[str, Any]:
         """What is left of noise and flicker, by two seeds where there are two."""
-        vectors = [p.stack("motion.X", "motion.Y") for p in guides]
+        vectors = [p.vectors for p in guides]
         middle, count = len(guides) // 2, len(guides)
         flickers = [flicker([_lightness(p) for p in side[0]], vectors, middle) for side in (before, after)]
         flicker_ratio = flickers[1] / flickers[0] if flickers[0] > 0 and count > 1 else 1.0
@@ -215,7 +215,7 @@ class EffectMeasurer:
         for k, (a, b) in enumerate(zip(*both)):
             pair = None
             if k + 1 < len(guides):
-                pair = frame_pair(guides[k].stack("motion.X", "motion.Y"), guides[k].guides.get("Z"), guides[k + 1].guides.get("Z"))
+                pair = frame_pair(guides[k].vectors, guides[k].guides.get("Z"), guides[k + 1].guides.get("Z"))
             seen = _lightness(a)
             stacks.take(seen, (seen - _lightness(b)) / np.float32(np.sqrt(2.0)), pair)
         return worst(np.concatenate([s.blocks.ravel() for s in stacks.noise]))

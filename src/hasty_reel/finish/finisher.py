@@ -167,7 +167,7 @@ def carried(other: Picture, here: Picture, after: bool) -> np.ndarray:
     after : the other is the next one; else it is the one before
     """
     first, second = (here, other) if after else (other, here)
-    vectors = first.stack("motion.X", "motion.Y")
+    vectors = first.vectors
     if vectors is None:
         seen = [seen_frame(p.rgb).lightness for p in (first, second)]
         vectors = optical_flow(*seen)

@@ -14,6 +14,8 @@ from hasty_reel.pictures.limits import LARGEST_FILE, need_bounded
 from hasty_reel.regularfile import need_regular
 
 COLOUR = ("R", "G", "B")
+MOTION = ("motion.X", "motion.Y")
+"""Guides that tell where what a pixel shows is in the next frame, from where it is in this one, in pixels across and down."""
 
 
 @dataclass(frozen=True)
@@ -49,6 +51,11 @@ class Picture:
         if any(n not in self.guides for n in names):
             return None
         return np.ascontiguousarray(np.stack([self.guides[n] for n in names], axis=-1), np.float32)
+
+    @property
+    def vectors(self) -> np.ndarray | None:
+        """Motion to the next frame, (h, w, 2) float32 in pixels across and down; None where the picture has none."""
+        return self.stack(*MOTION)
 
 
 def read_picture(path: Path, wanted: Collection[str] | None = None) -> Picture:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -21,6 +22,8 @@ FRESH = 0.25
 """Share of the picture that may be new from one cache to the next, unless another one is asked for: our own choice."""
 LIGHT = 2.0
 """Root mean square change of the picture's parts, in L*, that takes a cache of its own: our own choice, about twice what is seen."""
+DUE = 1.0 + 1e-9
+"""Growth of either that takes a cache, over the rounding of sums."""
 
 
 @dataclass(frozen=True)
@@ -67,22 +70,24 @@ class Placing:
         """
         owns = np.isin(self.frames, owners)
         last = np.maximum.accumulate(np.where(owns, np.arange(len(owns)), 0))
-        totals = [np.cumsum(self.fresh) / self.share, np.cumsum(self.relit) / LIGHT]
-        return np.maximum(*(total - total[last] for total in totals))
+        totals = _due(self.fresh, self.relit, self.share)
+        return (totals - totals[:, last]).max(axis=0)
 
     def _most(self, changes: np.ndarray, owners: Sequence[int]) -> float:
         at = np.searchsorted(self.frames, owners, "right") - 1
         since = np.diff(np.cumsum(changes)[at])
         return float(since.max()) if len(since) else 0.0
 
+    @cached_property
     def same_as_step(self) -> int:
-        """Return the fixed step that leaves no more new from one cache to the next."""
+        """The fixed step that leaves no more new from one cache to the next."""
         first, last = int(self.frames[0]), int(self.frames[-1])
-        widest = max(1, last - first)
+        at = np.searchsorted(self.frames, np.arange(first, last + 1), "right") - 1
+        totals = _due(self.fresh, self.relit, self.share)[:, at]  # by frame number: caches need not lie on frames of the shot
         step = 1
-        while step < widest:
-            owners = cache_frames(first, last, step + 1)
-            if self.farthest(owners) > self.share + 1e-9 or self.light(owners) > LIGHT + 1e-9:
+        while step < last - first:
+            owners = np.array(cache_frames(first, last, step + 1)) - first
+            if np.diff(totals[:, owners]).max() > DUE:
                 break
             step += 1
         return step
@@ -100,17 +105,17 @@ def placed_by_view(frames: np.ndarray, fresh: np.ndarray, share: float, relit: n
     share : 0 to 1
     relit : (f,) change of the parts of each against the frame before, in L*; None for none
     """
-    # both come to 1 where a cache is due
-    changes = np.stack([fresh / share, np.zeros(len(frames)) if relit is None else relit / LIGHT])
-    owners, since = [0], np.zeros(2)
-    for k in range(1, len(frames)):
-        if (since + changes[:, k]).max() > 1.0 + 1e-9 and owners[-1] != k - 1:
-            owners.append(k - 1)
-            since = np.zeros(2)
-        since = since + changes[:, k]
-    if owners[-1] != len(frames) - 1:
-        owners.append(len(frames) - 1)
+    totals = _due(fresh, np.zeros(len(frames)) if relit is None else relit, share)
+    owners, end = [0], len(frames) - 1
+    while owners[-1] < end:
+        reached = min(int(np.searchsorted(total, total[owners[-1]] + DUE, "right")) - 1 for total in totals)
+        owners.append(max(owners[-1] + 1, reached))
     return tuple(int(frames[k]) for k in owners)
+
+
+def _due(fresh: np.ndarray, relit: np.ndarray, share: float) -> np.ndarray:
+    """What takes a new cache, summed up to each frame, (2, f): a cache is due where one of both grew by 1."""
+    return np.cumsum(np.stack([fresh / share, relit / LIGHT]), axis=1)
 
 
 def placing_of(plan: ShotPlan, speeds: Sequence[FrameSpeed], relights: Sequence[Relight] = (), share: float = FRESH) -> Placing | None:

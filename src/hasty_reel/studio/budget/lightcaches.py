@@ -8,12 +8,13 @@ from typing import TYPE_CHECKING
 from psygnal import Signal
 
 from hasty_reel.plan.caches import FRESH, Placing, placing_of
+from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.bytewords import bytes_text
 from hasty_reel.reel.caching import cache_frames, owners_of
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.edits import with_caches
 from hasty_reel.reel.numbers import read_number
-from hasty_reel.studio.budget.motionsize import MotionSizeModel
+from hasty_reel.studio.budget.motionsize import MotionSize, MotionSizeModel
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
@@ -38,6 +39,7 @@ class LightCacheModel:
     def __init__(self, session: Session, motion: MotionSizeModel) -> None:
         self._session, self._motion = session, motion
         self.share = FRESH
+        self._derived: tuple[tuple[ShotPlan, MotionSize, float], Placing | None] | None = None
         motion.changed.connect(self.changed.emit)
 
     def watch(self, watched: bool) -> None:
@@ -52,8 +54,13 @@ class LightCacheModel:
     @property
     def placing(self) -> Placing | None:
         """Where they belong; None while that is not known, or where no proof has vectors."""
-        plan, found = self._session.plan, self._motion.found
-        return None if plan is None or found is None else placing_of(plan, found.speeds, found.relights, self.share)
+        plan, found, share = self._session.plan, self._motion.found, self.share
+        if plan is None or found is None:
+            return None
+        known = self._derived
+        if known is None or known[0][0] is not plan or known[0][1] is not found or known[0][2] != share:
+            known = self._derived = (plan, found, share), placing_of(plan, found.speeds, found.relights, share)
+        return known[1]
 
     @property
     def on(self) -> bool:
@@ -87,7 +94,7 @@ class LightCacheModel:
         placing = self.placing
         if placing is None:
             return "No proof has motion vectors: how fast the view changes is not known." if self._motion.found is not None else ""
-        step = placing.same_as_step()
+        step = placing.same_as_step
         shot = self._session.shot
         even = len(cache_frames(shot.begin, shot.end, step))
         return (

@@ -1,43 +1,18 @@
-"""Stop at noise, seen: the samples each place of a frame takes, the share that ends by noise, the value that balances both."""
+"""Stop at noise, seen: the map of the shot that is looked at, in words, and the value that is tried."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-import msgspec
-import numpy as np
-
-from hasty_reel.budget.stopping import Stopping
-from hasty_reel.evidence.places import Places, places_of
-from hasty_reel.plan.shot import ShotPlan, stopping_of
+from hasty_reel.evidence.places import places_of
+from hasty_reel.plan.stopmap import StopMap, map_of
 from hasty_reel.reel.numbers import read_number
 from hasty_reel.reel.recipe import LINE
 from hasty_reel.studio.lookedfor import LookedFor
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
-
-
-@dataclass(frozen=True)
-class StopMap:
-    """Samples of the places of a frame.
-
-    places : of the proof frame it is told by
-    samples : (h, w) each takes; low, high : the fewest and the most a place can have; stop : noise it stops at
-    measured : they were counted by the renderer, not foretold
-    ended : share of the shot's picture that ends by its noise; balance : value at which half of it would
-    """
-
-    places: Places
-    samples: np.ndarray
-    low: float
-    high: float
-    stop: float
-    measured: bool
-    ended: float
-    balance: float
 
 
 class StopMapModel(LookedFor[StopMap | None]):
@@ -110,35 +85,3 @@ class StopMapModel(LookedFor[StopMap | None]):
         """Stop at the value that is looked at."""
         if self.found is not None:
             self._session.set_line("stop_noise", float(f"{self.found.stop:.3g}"))
-
-
-def map_of(plan: ShotPlan, places: Places | None, asked: float | None) -> StopMap | None:
-    """Return the samples of places; None where nothing is known of them.
-
-    Parameters
-    ----------
-    plan : of the shot
-    places : of a proof frame of it
-    asked : noise to stop at; None for the recipe's, and where it has none for the one that is in balance
-    """
-    if places is None:
-        return None
-    samples = plan.samples.astype(np.float64)
-    recipe = plan.recipe
-
-    def _stopping(stop: float) -> Stopping:
-        found = stopping_of(msgspec.structs.replace(recipe, stop_noise=stop), plan.at)
-        assert found is not None
-        return found
-
-    balance = _stopping(1.0).balance(samples)
-    stop = asked or recipe.stop_noise or float(f"{balance:.3g}")
-    at = plan.index(plan.shot.nearest(round(places.frame)))
-    most = float(samples[at])
-    step = max(1, recipe.sample_step)
-    low = float(min(recipe.samples_floor, most))
-    ended = float(_stopping(stop).ended(samples).mean())
-    if places.took is not None and places.stop == stop:
-        return StopMap(places, places.took, float(places.took.min()), float(places.took.max()), stop, True, ended, balance)
-    wanted = np.clip(np.ceil(places.variance / stop**2 / step) * step, low, most)
-    return StopMap(places, wanted, low, most, stop, False, ended, balance)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -121,8 +122,7 @@ class CheckModel:
 
         def _work(task: BackgroundTask) -> tuple[FolderCheck, int]:
             found = check_frames(footage, frames, size, None, _fits, task.tell, task.cancel, known)
-            spare = [p for f in run.frames if (p := run.folder.rendered.path(f)).is_file()] if run.folder.finishes else []
-            return found, sum(p.stat().st_size for p in spare)
+            return found, _bytes_of([run.folder.rendered.path(f) for f in run.frames]) if run.folder.finishes else 0
 
         self._task = task = self._session.background.start(_work)
         task.progressed.connect(lambda share, words: self._say(f"Looking at {words} …"))
@@ -196,3 +196,12 @@ def arrived(run: Run) -> frozenset[tuple[int, int]]:
         except OSError:
             continue  # it went meanwhile
     return frozenset(out)
+
+
+def _bytes_of(paths: list[Path]) -> int:
+    """Bytes of the files that are there; one may go while they are counted."""
+    total = 0
+    for path in paths:
+        with suppress(FileNotFoundError):
+            total += path.stat().st_size
+    return total

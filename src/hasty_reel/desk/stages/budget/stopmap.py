@@ -13,7 +13,8 @@ from hasty_reel.desk.follow import follow
 from hasty_reel.desk.picture import as_image, draw_fitted
 from hasty_reel.desk.rows import field_row
 from hasty_reel.desk.stages.budget.watched import WatchedPage, sentences
-from hasty_reel.studio.budget.stopmap import StopMap, StopMapModel
+from hasty_reel.plan.stopmap import StopMap
+from hasty_reel.studio.budget.stopmap import StopMapModel
 from hasty_reel.studio.session import Session
 
 DARK, LIGHT = 24.0, 236.0

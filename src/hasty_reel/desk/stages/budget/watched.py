@@ -28,7 +28,8 @@ class WatchedPage(QWidget):
             self._show()
 
     def _show(self) -> None:
-        """Show what the model knows."""
+        """Show what the model knows; each page does so in its own way."""
+        raise NotImplementedError
 
     def showEvent(self, event) -> None:
         super().showEvent(event)
