@@ -8,6 +8,7 @@ flow         motion found in the pictures themselves
 framepair    two frames side by side: what of each is found in the other
 flicker      unrest along the motion, in L*
 seen         contrast, the eye's sensitivity to it, and who looks from where
+twoseeds     what a change does besides noise
 spectrum     power of unrest over space and time, weighted by the eye: seen flicker
 trend        what stands still or drifts, taken out of a stack of frames
 stacks       frames carried to the middle of their run, and seen flicker of them

@@ -20,6 +20,7 @@ bundles    settings that together play clean: the sharpest, the calmest, the fas
 reelbundle  one bundle for each shot, so that the reel is in time and loses least
 savings    what buys the most time, a change at a time
 caches     where light caches belong: one whenever a share of the picture is new
+stopmap    the samples each place of a frame takes that stops at noise
 plates     layers that could be held as plates
 shutter    motion blur, the gaps that shutter steps leave in it, and the steps that close them
 sizes      what rendering smaller or larger does, at equal seen flicker and in equal time
