@@ -13,7 +13,7 @@ from hasty_reel.image.srgb import srgb_decode
 from hasty_reel.measure.eyesight import WATCHERS, Watcher, eyes_of
 from hasty_reel.measure.eyetest import FRAMES, MOST_TRIALS, Staircase, Stimulus, grey_patch, picture_patch
 from hasty_reel.measure.seen import STANDARD, Eyes, contrast_of
-from hasty_reel.measure.spectrum import seen_over_all
+from hasty_reel.measure.seennoise import seen_over_all
 from hasty_reel.measure.timeslice import time_slice
 
 CONVERGES_AT = 0.5**0.5

@@ -107,7 +107,7 @@ def test_blocks_that_are_known_in_part_count_as_their_known_part():
 
 
 def power(stacks) -> float:
-    return float(np.sqrt(np.nanmean(np.concatenate([s.blocks.ravel() for s in stacks]) ** 2)))
+    return float(np.sqrt(np.nanmean(np.concatenate([getattr(s, "blocks", s).ravel() for s in stacks]) ** 2)))
 
 
 def test_what_is_uncovered_or_covered_is_no_unrest():
@@ -133,6 +133,32 @@ def test_what_is_uncovered_or_covered_is_no_unrest():
 # -- the closed integrals
 
 
+@pytest.mark.parametrize("frames", [1, 3, 5])
+def test_noise_left_by_an_average_reads_the_same_in_runs_of_any_length(frames):
+    """An average over the last frames crawls: of three frames of it hardly a change is seen, and yet it is known how fast they change."""
+    long = averaged(frames, 48)
+    expected = power([s for s in (both_stacks(long[:24]).noise + both_stacks(long[24:]).noise)])
+    for count in (2, 3, 5, 9, 12):
+        runs = [both_stacks(long[k : k + count]).noise for k in range(0, 48 - count + 1, count)]
+        assert power([s for run in runs for s in run]) == pytest.approx(expected, rel=0.04), f"{count} frames"
+
+
+def test_noise_that_stands_still_is_no_flicker_in_runs_of_any_length():
+    still = np.repeat(noise(0.0, 1), 12, axis=0)
+    moving = noise(0.0, 12)
+    for count in (2, 3, 5, 12):
+        assert power(both_stacks(still[:count]).noise) < 0.02 * power(both_stacks(moving[:count]).noise)
+
+
+def test_noise_that_moves_between_pixels_reads_as_noise_that_stands():
+    """What a fourth of each frame brings anew and the rest carries on by shifted waves: fetched from nearest pixels it jumps, 12 % off."""
+    stands, moves = (carried_on_by(step) for step in (0.0, 1.5))
+    motion = np.zeros((SIDE, SIDE, 2), np.float32)
+    motion[..., 0] = 1.5
+    expected = power(both_stacks(stands, density=14.0).noise)
+    assert power(both_stacks(moves, density=14.0, pair=frame_pair(motion, None, None)).noise) == pytest.approx(expected, rel=0.05)
+
+
 def noise(grain: float, count: int = FRAMES, seed: int = 1) -> np.ndarray:
     planes = np.random.default_rng(seed).standard_normal((count, SIDE, SIDE)).astype(np.float32)
     if grain:
@@ -140,11 +166,33 @@ def noise(grain: float, count: int = FRAMES, seed: int = 1) -> np.ndarray:
     return planes / planes.std()
 
 
-def both(contrast: np.ndarray, fps: float = 24.0, density: float = HD) -> tuple[float, float]:
-    """By one sequence and by two seeds, root mean square over the blocks."""
+def averaged(frames: int, count: int) -> np.ndarray:
+    """Noise of frames that are each the mean of the last ones."""
+    plain = noise(0.0, count + frames - 1)
+    return np.stack([plain[k : k + frames].mean(axis=0) for k in range(count)])
+
+
+def carried_on_by(step: float, count: int = 9) -> np.ndarray:
+    """Noise of which each frame carries three fourths on, `step` pixels to the right, as waves are shifted."""
+    turn = np.exp(-2j * np.pi * np.fft.fftfreq(SIDE) * step)
+    plane, out = np.zeros((SIDE, SIDE)), []
+    for fresh in noise(0.0, count + 20, seed=3):
+        plane = 0.25 * fresh + 0.75 * np.fft.ifft(np.fft.fft(plane, axis=1) * turn, axis=1).real
+        out.append(plane.astype(np.float32))
+    return np.stack(out[20:])
+
+
+def both_stacks(contrast: np.ndarray, fps: float = 24.0, density: float = HD, pair=STILL) -> FrameStacks:
+    """Measured as one sequence and as two seeds."""
     stacks = FrameStacks(density, fps)
     for k, plane in enumerate(contrast * np.float32(ONE_PERCENT)):
-        stacks.take(LEVEL + plane, plane, STILL if k < len(contrast) - 1 else None)
+        stacks.take(LEVEL + plane, plane, pair if k < len(contrast) - 1 else None)
+    return stacks
+
+
+def both(contrast: np.ndarray, fps: float = 24.0, density: float = HD) -> tuple[float, float]:
+    """By one sequence and by two seeds, root mean square over the blocks."""
+    stacks = both_stacks(contrast, fps, density)
     return power(stacks.seen), power(stacks.noise)
 
 

@@ -111,6 +111,7 @@ class DenoiseEffect(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_
         resized alone, and the seconds are of all of it
     seconds_per_frame : of a whole chain, what every frame takes however small it is
     own : by name of the artist's own steps in it, the fingerprint of the command that was tried
+    frame : in the middle of the run, as the proof numbers it; None where it was not kept
     """
 
     filter: int = 1
@@ -131,6 +132,7 @@ class DenoiseEffect(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_
     chain: str = ""
     seconds_per_frame: Positive = 0.0
     own: dict[str, str] = {}
+    frame: float | None = None
 
     @property
     def seen(self) -> float:

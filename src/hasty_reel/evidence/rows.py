@@ -6,6 +6,7 @@ from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
+import msgspec
 import numpy as np
 
 from hasty_reel.errors import HastyReelError, PictureError
@@ -163,14 +164,14 @@ class EvidenceReader:
         for folder in proof_folders(root, shot.proofs):
             try:
                 proof = read_proof(folder)
-                found = tuple(read_effects(folder))
+                effects = read_effects(folder)
             except HastyReelError as error:
                 faults.append(str(error))
                 continue
             proofs.append(proof)
             folders[proof.id] = folder
-            effects_of[proof.id] = found
             off = shot.offset - proof.offset
+            effects_of[proof.id] = tuple(e if e.frame is None else msgspec.structs.replace(e, frame=e.frame + off) for e in effects)
             kept = ProofMeasures(folder)
             for frame, pictures in proof.by_frame().items():
                 try:
@@ -179,8 +180,8 @@ class EvidenceReader:
                 except PictureError as error:
                     faults.append(f"Proof {proof.id} of {shot.id}, frame {frame}: {error} The plan does without it.")
             kept.save()
-        effects = tuple(e for found in effects_of.values() for e in found)
-        return Evidence(tuple(frames), effects, tuple(proofs), tuple(faults), folders, effects_of)
+        every = tuple(e for found in effects_of.values() for e in found)
+        return Evidence(tuple(frames), every, tuple(proofs), tuple(faults), folders, effects_of)
 
     def _measure(self, kept: ProofMeasures, proof: Proof, frame: int | float, pictures: list[ProofPicture]) -> ProofFrame:
         paths = [kept.folder / p.file for p in pictures]

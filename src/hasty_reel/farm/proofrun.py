@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import structs
 
 from hasty_reel.evidence.proof import DenoiseEffect, Proof, read_effects, write_effects
 from hasty_reel.measure.seen import pixels_per_degree
@@ -61,7 +62,8 @@ def measure_run(folder: Path, proof: Proof, run: Sequence[int], rows: int, fps: 
 
     measurer, frames = _measurer(folder, proof, run, rows, fps)
     ways = [Way(1, despiked=True), *(Way(window, thorough) for thorough in (False, True) for window in (3, 5, 7))]
-    return [measurer.measure(way) for way in ways if way.window + BEYOND <= frames]
+    middle = float(run[len(run) // 2])
+    return [structs.replace(measurer.measure(way), frame=middle) for way in ways if way.window + BEYOND <= frames]
 
 
 def try_chain(
@@ -109,6 +111,7 @@ def try_chain(
         return None
     size = delivered_size((proof.width, proof.height), recipe.render_scale)
     effect = measurer.measure_chain(Chain.of(recipe, window, size, own), words, cancel, progress)
+    effect = structs.replace(effect, frame=float(runs[0][len(runs[0]) // 2]))
     others = [e for e in read_effects(folder) if e.chain != words]
     write_effects(folder, [*others, effect])
     return effect

@@ -218,7 +218,7 @@ class EffectMeasurer:
                 pair = frame_pair(guides[k].vectors, guides[k].guides.get("Z"), guides[k + 1].guides.get("Z"))
             seen = _lightness(a)
             stacks.take(seen, (seen - _lightness(b)) / np.float32(np.sqrt(2.0)), pair)
-        return worst(np.concatenate([s.blocks.ravel() for s in stacks.noise]))
+        return worst(np.concatenate([s.ravel() for s in stacks.noise]))
 
 
 def measure_effect(

@@ -10,6 +10,7 @@ flicker      unrest along the motion, in L*
 seen         contrast, the eye's sensitivity to it, and who looks from where
 twoseeds     what a change does besides noise
 spectrum     power of unrest over space and time, weighted by the eye: seen flicker
+seennoise    the same of noise alone, by how alike frames are at each distance in time
 trend        what stands still or drifts, taken out of a stack of frames
 stacks       frames carried to the middle of their run, and seen flicker of them
 sparks       pixels that stand alone in a single frame

@@ -23,7 +23,7 @@ from hasty_reel.image.luminance import luminance
 from hasty_reel.image.srgb import srgb_encode
 from hasty_reel.measure.psychometric import Limit, fit_limit
 from hasty_reel.measure.seen import Eyes, contrast_of
-from hasty_reel.measure.spectrum import seen_over_all
+from hasty_reel.measure.seennoise import seen_over_all
 
 FIRST, FACTOR, FINE = 4.0, 1.6, 1.25
 """Amount in JND it begins with, and by how much it changes: coarsely until the second reversal, then finely."""

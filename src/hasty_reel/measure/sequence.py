@@ -191,7 +191,7 @@ def measure_sequence(
         raise WrongInput(f"No frame could be measured: {why}")
     assert stacks is not None
     out.frames = [replace(f, seen_flicker=float("nan") if s is None else _rms(s)) for f, s in zip(out.frames, stacks.by_frame)]
-    out.seen_tiles, out.noise_tiles = [s.blocks for s in stacks.seen], [s.blocks for s in stacks.noise]
+    out.seen_tiles, out.noise_tiles = [s.blocks for s in stacks.seen], list(stacks.noise)
     out.block, out.longest = block_side(stacks.pixels_a_degree / stacks.coarse) * stacks.coarse, stacks.longest
     return out
 

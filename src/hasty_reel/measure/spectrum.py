@@ -12,7 +12,6 @@ from functools import lru_cache
 
 import numpy as np
 
-from hasty_reel.image.resize import square_means
 from hasty_reel.image.sampling import CUBIC
 from hasty_reel.measure.seen import sensitivity
 from hasty_reel.measure.trend import COMPARED, LEAST_KEPT, expected_below, kept_power, slowest_kept
@@ -25,8 +24,6 @@ LOWEST = 0.5
 """What changes over a whole block alike is judged as half a wave of it, in cycles a block."""
 SCATTER = 0.2
 """Standard deviation of the logarithm of the power of one frequency in a block."""
-MOST_GROWTH = 4.0
-"""By how much power may grow from one temporal frequency to the one below for what stands still to be taken for slow crawling."""
 FRACTIONS, LEAST_FETCHED = 16, 0.35
 """Steps in which places between pixels are told apart, and the least share of a wave that fetching is taken to leave."""
 LEAST_MATCHED = 0.25
@@ -115,15 +112,33 @@ def block_starts(length: int, side: int) -> list[int]:
     return starts
 
 
-@lru_cache(maxsize=8)
-def _weights(count: int, rows: int, columns: int, pixels_a_degree: float, fps: float, coarse: int) -> np.ndarray:
-    """Squared sensitivity of the cells of a spectrum that is real along its columns, (count, rows, columns//2 + 1)."""
-    fy, fx = np.fft.fftfreq(rows)[:, None], np.fft.rfftfreq(columns)[None, :]
-    f = np.hypot(fx, fy)
+def wave_numbers(rows: int, columns: int) -> np.ndarray:
+    """Return the spatial frequencies of the cells of a spectrum that is real along its columns, (rows, columns//2 + 1), cycles a pixel.
+
+    Parameters
+    ----------
+    rows, columns : of the block
+    """
+    f = np.hypot(np.fft.rfftfreq(columns)[None, :], np.fft.fftfreq(rows)[:, None])
     f[0, 0] = LOWEST / max(rows, columns)
-    ft = np.abs(np.fft.fftfreq(count)) * fps
-    weight = np.stack([sensitivity(f * pixels_a_degree, t) ** 2 for t in ft])
-    lost = np.ones_like(f)
+    return f
+
+
+def folded(rows: int, columns: int, coarse: int) -> np.ndarray:
+    """Return how much of the mean square each cell of such a spectrum stands for, where coarse pixels took from fine waves made up for.
+
+    Parameters
+    ----------
+    rows, columns : of the block
+    coarse : pixels of the picture a side that one of these is the mean of
+
+    Returns
+    -------
+    np.ndarray
+        (rows, columns//2 + 1).
+    """
+    fy, fx = np.fft.fftfreq(rows)[:, None], np.fft.rfftfreq(columns)[None, :]
+    lost = np.ones((rows, columns // 2 + 1))
     while coarse > 1:  # means of two by two: half of what they take from a wave is made up for, since they fold as much of finer ones back
         lost = lost * (np.cos(np.pi * fx / 2) * np.cos(np.pi * fy / 2)) ** 2
         fx, fy, coarse = fx / 2, fy / 2, coarse // 2
@@ -131,7 +146,15 @@ def _weights(count: int, rows: int, columns: int, pixels_a_degree: float, fps: f
     twice[0] = 1.0
     if columns % 2 == 0:
         twice[-1] = 1.0
-    return (weight / np.sqrt(np.maximum(lost, 0.25)) * twice / (rows * columns) ** 2).astype(np.float32)
+    return twice / np.sqrt(np.maximum(lost, 0.25)) / (rows * columns) ** 2
+
+
+@lru_cache(maxsize=8)
+def _weights(count: int, rows: int, columns: int, pixels_a_degree: float, fps: float, coarse: int) -> np.ndarray:
+    """Squared sensitivity of the cells of a spectrum that is real along its columns, (count, rows, columns//2 + 1)."""
+    f = wave_numbers(rows, columns) * pixels_a_degree
+    weight = np.stack([sensitivity(f, t) ** 2 for t in np.abs(np.fft.fftfreq(count)) * fps])
+    return (weight * folded(rows, columns, coarse)).astype(np.float32)
 
 
 @lru_cache(maxsize=8)
@@ -156,10 +179,9 @@ def seen_stack(
     fps: float,
     known: np.ndarray | None = None,
     fetched: Fetched | None = None,
-    trendless: bool = False,
     coarse: int = 1,
 ) -> SeenStack:
-    """Seen flicker of a stack of frames that stand on each other, over blocks of about a degree (the whole side where it is shorter).
+    """Seen flicker of frames that stand on each other and lost their trend (`trend.without_trend`), over blocks of about a degree.
 
     Parameters
     ----------
@@ -168,8 +190,6 @@ def seen_stack(
     fps : frames a second
     known : (h, w) bool, where it is known; None: everywhere
     fetched : what fetching between pixels took from it; None: nothing
-    trendless : the trend of each pixel was taken out, as `trend.without_trend` does. Else the stack has no scene in it
-        (the difference of two seeds): what stands still counts no more than the slowest change beside it
     coarse : pixels of the picture a side that one of these is the mean of
 
     Returns
@@ -190,13 +210,8 @@ def seen_stack(
         spectrum = fft.rfftn(stacks, axes=(1, 2, 3), workers=2)
         if fetched is not None:
             spectrum /= np.sqrt(fetched.kept(np.fft.fftfreq(rows)[:, None], np.fft.rfftfreq(columns)[None, :])).astype(np.float32)
-        if trendless:
-            own, below = _trendless_weights(*key)
-            spectrum *= np.sqrt(own + _missing(spectrum, below)[:, None, None, None] * below)
-        else:
-            spectrum *= np.sqrt(_weights(*key))
-            if count > 1:
-                spectrum[:, 0] *= _held_back(spectrum)[:, None, None]
+        own, below = _trendless_weights(*key)
+        spectrum *= np.sqrt(own + _missing(spectrum, below)[:, None, None, None] * below)
         each = fft.ifft(spectrum, axis=1, workers=2)
         power = (each.real**2 + each.imag**2).sum(axis=(2, 3))
         if known is not None:
@@ -205,16 +220,6 @@ def seen_stack(
         frames[:, j] = np.sqrt(power).T
         blocks[j] = np.sqrt(power.mean(axis=1))
     return SeenStack(blocks, frames)
-
-
-def _held_back(spectrum: np.ndarray) -> np.ndarray:
-    """Factor on what stands still in (blocks, count, ..): it counts no more than the slowest change, or than what that grows towards."""
-    power = (spectrum.real**2 + spectrum.imag**2).sum(axis=(2, 3))
-    beside = 0.5 * (power[:, 1] + power[:, -1])
-    if power.shape[1] > 4:
-        growing = beside / np.maximum(0.5 * (power[:, 2] + power[:, -2]), 1e-30)
-        beside = beside * np.clip(growing, 1.0, MOST_GROWTH)
-    return np.sqrt(np.minimum(1.0, beside / np.maximum(power[:, 0], 1e-30))).astype(np.float32)
 
 
 def _missing(spectrum: np.ndarray, below: np.ndarray) -> np.ndarray:
@@ -229,20 +234,6 @@ def _missing(spectrum: np.ndarray, below: np.ndarray) -> np.ndarray:
     off = (((logs - logs.mean(axis=1, keepdims=True))[:, None] - shapes) ** 2).sum(axis=2) / (2.0 * SCATTER**2)
     likely = np.exp(off.min(axis=1, keepdims=True) - off)
     return (likely @ missing / likely.sum(axis=1)).astype(np.float32)
-
-
-def seen_over_all(contrast: np.ndarray, pixels_a_degree: float, fps: float) -> float:
-    """Seen flicker in JND of contrast without a scene in it, root mean square over its blocks.
-
-    Parameters
-    ----------
-    contrast : (count, h, w), of each frame
-    pixels_a_degree : of these pixels, as they are seen
-    fps : frames a second
-    """
-    coarse = coarsening(pixels_a_degree)
-    planes = np.stack([square_means(np.ascontiguousarray(p, np.float32), coarse) for p in contrast])
-    return float(np.sqrt(np.mean(seen_stack(planes, pixels_a_degree / coarse, fps, coarse=coarse).blocks ** 2)))
 
 
 def seen_white(contrast: np.ndarray, pixels_a_degree: float, fps: float) -> float:

@@ -21,6 +21,7 @@ from hasty_reel.image.sampling import remap_bicubic, remap_bilinear
 from hasty_reel.image.warp import places_in_next, places_in_previous
 from hasty_reel.measure.framepair import FramePair
 from hasty_reel.measure.seen import contrast_of
+from hasty_reel.measure.seennoise import seen_noise_blocks
 from hasty_reel.measure.spectrum import FRACTIONS, Fetched, SeenStack, coarsening, seen_stack
 from hasty_reel.measure.trend import CUBIC_FROM, without_trend
 
@@ -49,14 +50,14 @@ class FrameStacks:
 
     pixels_a_degree : of the pictures' own pixels, as they are seen
     fps : frames a second
-    seen, noise : what was found: of the sequence itself, and of the noise that two seeds tell apart
+    seen, noise : what was found: of the sequence itself, and of the noise that two seeds tell apart, (down, across) in JND
     longest : frames of the longest stack
     """
 
     pixels_a_degree: float
     fps: float
     seen: list[SeenStack] = field(default_factory=list)
-    noise: list[SeenStack] = field(default_factory=list)
+    noise: list[np.ndarray] = field(default_factory=list)
     by_frame: list[np.ndarray | None] = field(default_factory=list)
     longest: int = 0
     _run: list[_Layer] = field(default_factory=list)
@@ -113,29 +114,29 @@ class FrameStacks:
         density = self.pixels_a_degree / self.coarse
         level = stack.mean(axis=0)
         unrest = np.where(known, without_trend(stack), np.float32(0.0))
-        found = seen_stack(_contrast(unrest, level), density, self.fps, known, fetched, trendless=True, coarse=self.coarse)
+        found = seen_stack(_contrast(unrest, level), density, self.fps, known, fetched, coarse=self.coarse)
         self.seen.append(found)
         first = len(self.by_frame) - len(self._run) + begin
         for k in range(len(layers)):
             self.by_frame[first + k] = found.frames[k]
         differences = [y.difference for y in layers]
         if all(d is not None for d in differences):
-            apart, known, _ = _carried([d for d in differences if d is not None], layers, nearest=True)
+            apart, known, fetched = _carried([d for d in differences if d is not None], layers)
             noise = _contrast(np.where(known, apart, np.float32(0.0)), level)
-            self.noise.append(seen_stack(noise, density, self.fps, known, coarse=self.coarse))
+            self.noise.append(seen_noise_blocks(noise, density, self.fps, known, fetched, self.coarse))
 
 
 def _contrast(unrest: np.ndarray, level: np.ndarray) -> np.ndarray:
     return contrast_of(unrest, level[None]).astype(np.float32)
 
 
-def _carried(planes: list[np.ndarray], layers: list[_Layer], nearest: bool = False) -> tuple[np.ndarray, np.ndarray, Fetched]:
+def _carried(planes: list[np.ndarray], layers: list[_Layer]) -> tuple[np.ndarray, np.ndarray, Fetched]:
     """Planes carried to the middle of the run.
 
     Returns
     -------
     The planes (count, h, w), the pixels that are found in all of them, (h, w) bool, and what their fetching took from
-    fine waves. Noise is fetched from the nearest pixel: it has no scene in it that must stay in place, and keeps its spectrum.
+    fine waves, which is made up for. From the nearest pixel, what an average over frames leaves of noise would jump by up to half a pixel.
     """
     middle = len(planes) // 2
     fractions = np.zeros((2, FRACTIONS))
@@ -160,11 +161,8 @@ def _carried(planes: list[np.ndarray], layers: list[_Layer], nearest: bool = Fal
             other = k + 1 if ahead else k
             if place is not None:
                 place = np.ascontiguousarray(place, np.float32)
-                if nearest:
-                    out[other] = cv2.remap(out[other], place, None, cv2.INTER_NEAREST, borderMode=cv2.BORDER_REPLICATE)  # type: ignore[call-overload]
-                else:
-                    out[other] = remap_bicubic(out[other], place)
-                    fractions += _fractions(place[known])
+                out[other] = remap_bicubic(out[other], place)
+                fractions += _fractions(place[known])
             else:
                 fractions[:, 0] += 1.0
     return out, known, Fetched(fractions[0], fractions[1])

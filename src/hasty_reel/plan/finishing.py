@@ -10,6 +10,8 @@ from hasty_reel.evidence.proof import DenoiseEffect
 from hasty_reel.evidence.rows import SAMPLE_GRID
 from hasty_reel.image.sharpen import sharpened_noise
 from hasty_reel.image.size import scaled_size
+from hasty_reel.predict.effectplaces import TYPICAL
+from hasty_reel.predict.effects import OverFrames
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.finishorder import chain_words
@@ -43,6 +45,7 @@ class Finishing:
         since the picture is blurred as much
     seconds : a frame, on a machine of speed 1
     detail : contrast of edges after denoising / before; bias_L : what it changes besides noise, root mean square in L*
+    seen_spread : (f,) standard deviation of the logarithm of the seen ratio: how well runs tell what denoising does on other frames
     proven : whether a proof run tried this denoising; where none did, nothing is promised of it
     """
 
@@ -50,6 +53,7 @@ class Finishing:
     height: int
     noise_ratio: np.ndarray
     seen_ratio: np.ndarray
+    seen_spread: np.ndarray
     resize_gain: float
     seconds: float
     detail: float
@@ -87,7 +91,9 @@ def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, sampl
     window = denoise_window(shot, recipe)
     gain = 1.0 / max(1.0, recipe.render_scale / 100.0)
     if words := chain_words(recipe, window):
-        return _whole_chain(model.effects.chain_at(words, samples), (width, height), len(shot.frames), gain)
+        spread = np.full(len(shot.frames), TYPICAL if window > 1 and recipe.denoise_strength > 0 else 0.0)
+        return _whole_chain(model.effects.chain_at(words, samples), (width, height), spread, gain)
+    over = _over_frames(model, shot, recipe, window, samples)
     despike = bool(recipe.despike) and len(shot.frames) > 1
     strength, thorough = recipe.denoise_strength / 100.0, bool(recipe.denoise_thorough)
     touched = (window > 1 and strength > 0) or despike
@@ -95,13 +101,14 @@ def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, sampl
     seconds = 0.0 if effect is None else effect.seconds_per_pixel * width * height
     if recipe.render_scale != 100.0:
         seconds += model.effects.resize_seconds_per_pixel * float(np.prod(reel.picture_size))
-    noise, seen = _ratios(model, window, len(shot.frames), samples, recipe)
+    noise, seen = _ratios(model, shot, window, samples, recipe)
     raised = sharpened_noise(recipe.sharpen)
     return Finishing(
         width,
         height,
         noise * raised,
         seen * raised,
+        np.zeros(len(shot.frames)) if over is None else over.spread,
         gain,
         seconds,
         detail=1.0 if effect is None else effect.detail or 1.0,
@@ -121,32 +128,41 @@ def seen_ratios(shot: Shot, recipe: Recipe, model: ShotModel) -> np.ndarray:
     """
     window, count = denoise_window(shot, recipe), len(shot.frames)
     words = chain_words(recipe, window)
-    key = (words, window, count, recipe.denoise_thorough, recipe.denoise_strength, recipe.despike, recipe.sharpen)
+    key = (words, window, shot.begin, count, shot.step, recipe.denoise_thorough, recipe.denoise_strength, recipe.despike, recipe.sharpen)
     known = model.effects.remembered
     if key not in known:
-        known[key] = np.array([_seen_ratio(model, window, count, float(n), recipe, words) for n in SAMPLE_GRID])
+        known[key] = np.array([_seen_ratio(model, shot, window, float(n), recipe, words) for n in SAMPLE_GRID])
     return known[key]
 
 
-def _seen_ratio(model: ShotModel, window: int, count: int, samples: float, recipe: Recipe, words: str) -> np.ndarray:
+def _seen_ratio(model: ShotModel, shot: Shot, window: int, samples: float, recipe: Recipe, words: str) -> np.ndarray:
     if words:
         effect = model.effects.chain_at(words, samples)
-        return np.full(count, 1.0 if effect is None else effect.seen)
-    return _ratios(model, window, count, samples, recipe)[1] * sharpened_noise(recipe.sharpen)
+        return np.full(len(shot.frames), 1.0 if effect is None else effect.seen)
+    return _ratios(model, shot, window, samples, recipe)[1] * sharpened_noise(recipe.sharpen)
 
 
-def _whole_chain(effect: DenoiseEffect | None, size: tuple[int, int], count: int, gain: float) -> Finishing:
+def _whole_chain(effect: DenoiseEffect | None, size: tuple[int, int], spread: np.ndarray, gain: float) -> Finishing:
     """What a chain as a whole does that a proof run tried; of one that none tried nothing is promised."""
-    width, height = size
+    (width, height), count = size, len(spread)
     if effect is None:
-        return Finishing(width, height, np.ones(count), np.ones(count), gain, 0.0, detail=1.0, bias_L=0.0, proven=False)
+        return Finishing(width, height, np.ones(count), np.ones(count), np.zeros(count), gain, 0.0, detail=1.0, bias_L=0.0, proven=False)
     seconds = effect.seconds_per_pixel * width * height + effect.seconds_per_frame
     noise, seen = (np.full(count, r) for r in (effect.noise_ratio, effect.seen))
-    return Finishing(width, height, noise, seen, gain, seconds, detail=effect.detail or 1.0, bias_L=effect.bias_L, proven=True)
+    return Finishing(width, height, noise, seen, spread, gain, seconds, detail=effect.detail or 1.0, bias_L=effect.bias_L, proven=True)
 
 
-def _ratios(model: ShotModel, window: int, count: int, samples: float | None, recipe: Recipe) -> tuple[np.ndarray, np.ndarray]:
-    """What denoising leaves of noise and of what is seen of it, (f,) both, by how many frames each has to be denoised over."""
+def _over_frames(model: ShotModel, shot: Shot, recipe: Recipe, window: int, samples: float | None) -> OverFrames | None:
+    """How the effect differs over the frames; None where nothing is denoised over time, or nobody tried it."""
+    strength, thorough = recipe.denoise_strength / 100.0, bool(recipe.denoise_thorough)
+    if window < 3 or strength <= 0 or model.effects.at(window, samples, thorough) is None:
+        return None
+    return model.effects.over(window, samples, thorough, strength, shot.frames)
+
+
+def _ratios(model: ShotModel, shot: Shot, window: int, samples: float | None, recipe: Recipe) -> tuple[np.ndarray, np.ndarray]:
+    """What denoising leaves of noise and of what is seen of it, (f,) both, by where a frame is and how many it is denoised over."""
+    count = len(shot.frames)
     reach, place = window // 2, np.arange(count)
     over = np.minimum(place, reach) + np.minimum(count - 1 - place, reach) + 1
     strength, thorough = recipe.denoise_strength / 100.0, bool(recipe.denoise_thorough)
@@ -158,4 +174,7 @@ def _ratios(model: ShotModel, window: int, count: int, samples: float | None, re
         return np.ones(count), np.ones(count)  # what nobody tried is promised nothing of
     at = np.log(sorted(known))
     noise, seen = (np.interp(np.log(over), at, np.log(np.maximum([known[w][k] for w in sorted(known)], 1e-6))) for k in (0, 1))
-    return np.exp(noise), np.exp(seen)
+    there = _over_frames(model, shot, recipe, window, samples)
+    if there is None:
+        return np.exp(noise), np.exp(seen)
+    return np.minimum(np.exp(noise) * there.noise, 1.0), np.minimum(np.exp(seen) * there.seen, 1.0)

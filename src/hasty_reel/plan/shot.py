@@ -25,8 +25,6 @@ from hasty_reel.reel.shot import Hold, Shot
 
 RATIO = 1.25
 """Noise of neighbouring frames differs by at most this factor, so that it does not pump."""
-SEEN_SPREAD = 0.06
-"""Standard deviation of the logarithm of what denoising leaves of seen flicker, about what proof runs show (docs/truth.md)."""
 SURE, MARGIN = 95, 1.645
 """In how many of 100 frames a noise that is held is kept, and the quantile of the normal distribution for it."""
 PARTS = ("load", "cache", "sample", "denoise", "write")
@@ -42,6 +40,7 @@ class ShotPlan:
     noise : standard deviation of linear luminance in the finished frame
     equal : samples that show as much noise at the delivered size; denoised : noise after denoising / before
     seen_flicker : predicted in JND of the standard observer, from where `eyes` sit
+    seen_spread : standard deviation of the logarithm of what finishing leaves of it
     budget : the solver's answer; unproven : lines of the recipe without a proof behind them
     at : what its recipe costs, and how sure that is
     eyes : who looks, and from which limit on they see it
@@ -66,6 +65,7 @@ class ShotPlan:
     budget: Budget
     unproven: tuple[str, ...]
     at: FrameModel
+    seen_spread: np.ndarray
     eyes: Eyes = STANDARD
 
     def index(self, frame: int) -> int:
@@ -84,14 +84,14 @@ class ShotPlan:
 
     @property
     def seen_band(self) -> tuple[np.ndarray, np.ndarray]:
-        """Seen flicker between which each frame falls nine times in ten, as far as its variance is known, (f,) both.
+        """Seen flicker between which each frame falls nine times in ten, as far as its variance and denoising are known, (f,) both.
 
         Returns
         -------
         low, high : np.ndarray
             (f,) in JND.
         """
-        away = seen_margin(self.at, self.recipe)
+        away = seen_margin(self.at, self.seen_spread)
         return self.seen_flicker / away, self.seen_flicker * away
 
     @property
@@ -208,16 +208,15 @@ def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finish
     )
 
 
-def seen_margin(at: FrameModel, recipe: Recipe) -> np.ndarray:
+def seen_margin(at: FrameModel, seen_spread: np.ndarray) -> np.ndarray:
     """Return the factor below which seen flicker stays over what is expected in `SURE` of 100 frames, (f,).
 
     Parameters
     ----------
     at : cost and noise of the recipe over the frames
-    recipe : with its departures
+    seen_spread : (f,) standard deviation of the logarithm of what finishing leaves of seen flicker
     """
-    finishing = SEEN_SPREAD if recipe.denoise_window > 1 and recipe.denoise_strength > 0 else 0.0
-    return np.exp(MARGIN * np.hypot(at.variance_spread / 2.0, finishing))
+    return np.exp(MARGIN * np.hypot(at.variance_spread / 2.0, seen_spread))
 
 
 def stopping_of(recipe: Recipe, at: FrameModel) -> Stopping | None:
@@ -241,6 +240,7 @@ def solve(
     seen: Callable[[np.ndarray], np.ndarray],
     eyes: Eyes,
     recipe: Recipe,
+    seen_spread: np.ndarray,
 ) -> Budget:
     """Samples under what the shot holds; noise and seen flicker are kept in `SURE` of 100 frames, by a margin for what proofs do not tell.
 
@@ -253,6 +253,7 @@ def solve(
     seen : gives seen flicker of the finished frames in JND at samples (f,)
     eyes : who looks
     recipe : with its departures
+    seen_spread : (f,) standard deviation of the logarithm of what finishing leaves of seen flicker
     """
 
     def _cleanly(samples: np.ndarray) -> np.ndarray:
@@ -267,7 +268,7 @@ def solve(
             return hold_total(asked, hold.value, hold.goal)
         return hold_cap(asked, hold.value)
 
-    margin_seen = seen_margin(at, recipe)
+    margin_seen = seen_margin(at, seen_spread)
     margin = np.exp(MARGIN * at.variance_spread) if hold.kind == "noise" else np.ones(len(at.frames))
     asked = replace(problem, variance=problem.variance * margin)
     if stopping is None or hold.kind == "clean":  # what stops is in `seen`
@@ -325,12 +326,13 @@ def plan_shot(
         return raw * weight * column_at(ratios, grid, np.log(samples))
 
     every_frame = np.ones(len(at.frames))
-    budget = solve(problem, shot.hold, at, stopping, _seen, eyes, recipe) if samples is None else Budget(samples, True, "", np.nan)
+    spread = finishing.seen_spread
+    budget = solve(problem, shot.hold, at, stopping, _seen, eyes, recipe, spread) if samples is None else Budget(samples, True, "", np.nan)
     if about is None and np.any(finishing.seen_ratio != 1.0):  # what denoising does depends on the samples, and they on it
         finishing = finishing_of(reel, shot, recipe, model, _typical(budget.samples))
         problem = budget_problem(shot, recipe, at, finishing, load)
         if shot.hold.kind != "clean":  # that knows it of every sample count
-            budget = solve(problem, shot.hold, at, stopping, _seen, eyes, recipe)
+            budget = solve(problem, shot.hold, at, stopping, _seen, eyes, recipe, spread)
     taken = budget.samples * (1.0 if stopping is None else stopping.taken(budget.samples))
     left = every_frame if stopping is None else stopping.left(budget.samples)
     in_places = every_frame if stopping is None else stopping.left_of(at.worst_variance, budget.samples)
@@ -356,6 +358,7 @@ def plan_shot(
         budget=budget,
         unproven=unproven,
         at=at,
+        seen_spread=finishing.seen_spread,
         eyes=eyes,
     )
 

@@ -6,6 +6,7 @@ process       carries a logarithm from proof frames to all frames, with its spre
 scan          how the cost changes from frame to frame, from tiny pictures of many
 growth        seconds that grow with pixels and samples, told from those that do not
 effects       what denoising does at the samples that are planned
+effectplaces  how that differs over a shot, by runs in several places
 memory        memory that a frame takes, by the sizes of proofs
 timefit       a cost model fitted to a table of measured times
 tables        noise over sample counts

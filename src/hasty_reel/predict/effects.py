@@ -6,15 +6,19 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
 
 from hasty_reel.evidence.proof import DenoiseEffect
+from hasty_reel.predict.effectplaces import TYPICAL, RatiosByPlace
 
 FIGURES = ("noise_ratio", "flicker_ratio", "seen", "noise_half", "seen_half", "detail", "bias_L")
 LESS = ("noise_ratio", "seen", "noise_half", "seen_half")
 """Ratios that rise with the samples: the cleaner a picture is, the less there is to take out."""
+BY_PLACE = ("noise_ratio", "seen")
+"""Ratios that differ over a shot by what is in the picture."""
 SECONDS = ("seconds_per_pixel", "resize_seconds_per_pixel", "seconds_per_frame")
 BEYOND = 4.0
 """How many times the samples of the cleanest run a rise is carried on to."""
@@ -47,7 +51,7 @@ class Effects:
         }
 
     @cached_property
-    def remembered(self) -> dict[tuple, np.ndarray]:
+    def remembered(self) -> dict[tuple, Any]:
         """What was computed from these effects, by what it was computed for: they never change."""
         return {}
 
@@ -69,9 +73,47 @@ class Effects:
         effect = self._at((window, thorough), samples)
         if effect is None:
             return None
-        noise, seen = (blended(r, h, strength) for r, h in ((effect.noise_ratio, effect.noise_half), (effect.seen, effect.seen_half)))
+        noise, seen = (
+            float(blended(r, h, strength)) for r, h in ((effect.noise_ratio, effect.noise_half), (effect.seen, effect.seen_half))
+        )
         detail = 1.0 + strength * (effect.detail - 1.0)
         return replace(effect, noise_ratio=noise, seen_ratio=seen, bias_L=effect.bias_L * strength, detail=detail)
+
+    def over(self, window: int, samples: float | None, thorough: bool, strength: float, frames: Sequence[int]) -> OverFrames:
+        """Return how the effect of a window differs over frames from what `at` says, as runs in several places tell it.
+
+        Parameters
+        ----------
+        window : frames denoised over
+        samples : per pixel; None: about those of the runs
+        thorough : with more care
+        strength : share of the denoised picture in the result, 0 to 1
+        frames : (f,) of the shot
+        """
+        key = window, samples, thorough, strength, tuple(frames)
+        if key not in self.remembered:
+            self.remembered[key] = self._over((window, thorough), samples, strength, frames)
+        return self.remembered[key]
+
+    def _over(self, kind: Kind, samples: float | None, strength: float, frames: Sequence[int]) -> OverFrames:
+        tried = [e for e in sure_effects(self.found) if not e.chain and (e.window, e.thorough) == kind]
+        placed = [e for e in tried if e.frame is not None]
+        even = np.ones(len(frames))
+        if not placed:
+            return OverFrames(even, even, even * TYPICAL * strength)
+        at, counts = np.array([e.frame for e in placed], np.float64), np.log([e.samples or UNTOLD for e in placed])
+        asked = float(np.mean(counts)) if samples is None else min(math.log(samples), counts.max() + math.log(BEYOND))
+        told = [RatiosByPlace(at, counts, np.log([max(getattr(e, n), 1e-6) for e in placed])).at(frames, asked) for n in BY_PLACE]
+        if len(set(at)) < 2:
+            return OverFrames(even, even, told[1][1] * strength)
+        effect = self._at(kind, samples)
+        assert effect is not None
+        whole = (effect.noise_ratio, effect.noise_half), (effect.seen, effect.seen_half)
+        noise, seen = (
+            blended(ratio, half, strength, np.exp(np.minimum(mean, 0.0)) / max(ratio, 1e-6)) / blended(ratio, half, strength)
+            for (mean, _), (ratio, half) in zip(told, whole)
+        )
+        return OverFrames(noise, seen, strength * told[1][1])
 
     def chain_at(self, words: str, samples: float | None = None) -> DenoiseEffect | None:
         """Return the effect of a whole chain at a sample count, as `at` does for a window; None where no run tried it.
@@ -100,6 +142,18 @@ class Effects:
         """Of resizing, mean over what was tried; 0 where nothing was."""
         told = [e.resize_seconds_per_pixel for e in self.found if not e.chain]
         return float(np.mean(told)) if told else 0.0
+
+
+@dataclass(frozen=True)
+class OverFrames:
+    """How an effect differs over the frames of a shot.
+
+    noise, seen : (f,) ratio of a frame / that of the shot; spread : (f,) standard deviation of the logarithm of the seen ratio
+    """
+
+    noise: np.ndarray
+    seen: np.ndarray
+    spread: np.ndarray
 
 
 def sure_effects(found: Sequence[DenoiseEffect]) -> list[DenoiseEffect]:
@@ -132,7 +186,7 @@ def carried_on(at: float, known: np.ndarray, ratios: Sequence[float]) -> float:
     return min(1.0, math.exp(found))
 
 
-def blended(ratio: float, half: float, share: float) -> float:
+def blended(ratio: float, half: float, share: float, times: float | np.ndarray = 1.0) -> Any:
     """Return the noise of a mix of a picture as rendered and as denoised, as a ratio to that as rendered.
 
     Parameters
@@ -140,9 +194,16 @@ def blended(ratio: float, half: float, share: float) -> float:
     ratio : of the denoised picture
     half : of the mean of both; 0 where it was not measured, then both are taken to have all in common
     share : of the denoised picture, 0 to 1
+    times : (f,) on the ratio, and on what both have in common, where a frame keeps more or less than others
+
+    Returns
+    -------
+    float or np.ndarray
+        As many as `times`.
     """
     common = 2.0 * ratio if half <= 0 else 4.0 * half**2 - 1.0 - ratio**2
-    return math.sqrt(max(0.0, (1.0 - share) ** 2 + share**2 * ratio**2 + share * (1.0 - share) * common))
+    square = (1.0 - share) ** 2 + (share * ratio * times) ** 2 + share * (1.0 - share) * common * times
+    return np.sqrt(np.maximum(square, 0.0))
 
 
 def _mean(same: Sequence[DenoiseEffect], samples: float) -> DenoiseEffect:
