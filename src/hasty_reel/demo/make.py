@@ -1,19 +1,21 @@
 """Render the proofs of the demo reel anew: `python -m hasty_reel.demo.make [SHOT ...]` (a few minutes).
 
-With `--reel` only the reel is written.
+With `--reel` only the reel is written; with `--effects` what denoising does is measured anew on the runs, rendered once more, and nothing
+else changes.
 """
 
 from __future__ import annotations
 
 import shutil
 import sys
+import tempfile
 from pathlib import Path
 
 import msgspec
 
 from hasty_reel.bench.render import warm_up
 from hasty_reel.demo import NAME, SOURCE
-from hasty_reel.evidence.proof import proof_folders, read_proof, write_proof
+from hasty_reel.evidence.proof import proof_folders, read_effects, read_proof, write_effects, write_proof
 from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofs import keep_small, make_proof
@@ -21,8 +23,10 @@ from hasty_reel.farm.sweeps import sweep_orders
 from hasty_reel.farm.usual import noise_order, scan_order
 from hasty_reel.farm.yardstick import recent_yardstick
 from hasty_reel.finish.effect import measure_effect
+from hasty_reel.image.size import scaled_size
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
+from hasty_reel.predict.effects import SECONDS
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.hours import DAYS, Weekly
@@ -106,6 +110,10 @@ def main() -> None:
     if "--reel" in sys.argv:
         return
     named = [a for a in sys.argv[1:] if a in PROVEN]
+    if "--effects" in sys.argv:
+        for shot in (reel.shot(n) for n in named or PROVEN):
+            measure_effects(reel, root, shot)
+        return
     for shot in (reel.shot(n) for n in named or PROVEN):
         shutil.rmtree(root / shot.id, ignore_errors=True)
         recipe = reel.recipe_of(shot)
@@ -151,6 +159,31 @@ def make_more(reel: Reel, shot: Shot) -> None:
     for order in orders:
         proof = make_proof(reel, SOURCE / "proofs", order, yardstick=recent_yardstick)
         print(f"{shot.id} {proof.id}: {len(proof.pictures)} pictures of {proof.width} pixels across", file=sys.stderr)
+
+
+def measure_effects(reel: Reel, root: Path, shot: Shot) -> None:
+    """Measure effects of denoising anew, on the same frames with all their guides; seconds stay those of a quiet machine.
+
+    Parameters
+    ----------
+    reel : the reel
+    root : folder of the proofs
+    shot : the shot
+    """
+    for folder in proof_folders(root, shot.id):
+        kept = read_effects(folder)
+        if not kept:
+            continue
+        proof = read_proof(folder)
+        frames = tuple(sorted(proof.by_frame()))
+        scale = 100.0 * proof.width / scaled_size(reel.picture_size, 100.0)[0]
+        seeds = max(len(pictures) for pictures in proof.by_frame().values())
+        with tempfile.TemporaryDirectory() as room:
+            made = make_proof(reel, Path(room), ProofOrder(shot, proof.recipe, frames, proof.samples, scale, seeds=seeds))
+            found = read_effects(Path(room) / shot.id / made.id)
+        quiet = {(e.window, e.thorough, e.despike): {s: getattr(e, s) for s in SECONDS} for e in kept}
+        write_effects(folder, [msgspec.structs.replace(e, **quiet.get((e.window, e.thorough, e.despike), {})) for e in found])
+        print(f"{shot.id} {proof.id}: {len(found)} effects of {made.width} pixels across", file=sys.stderr)
 
 
 def lighten(root: Path, shot: str) -> None:

@@ -90,7 +90,7 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
         return out
 
 
-FILTER = 3
+FILTER = 4
 """Goes up when denoising itself changes: what another filter did says nothing of this one."""
 
 

@@ -1,4 +1,4 @@
-"""The next best proof: what narrows the 9-in-10 total of a shot most for each second it costs.
+"""The next best proof: what narrows the 9-in-10 total of a shot, or the caution in it, most for each second it costs.
 
 How much a proof would tell follows from the joint draws of the plan: the share of the total's variance that goes
 with what the proof would measure (the squared correlation, as in a Gaussian process).
@@ -9,12 +9,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from msgspec import structs
 
 from hasty_reel.farm.forecast import order_seconds
 from hasty_reel.farm.order import ProofOrder
+from hasty_reel.farm.proofrun import BEYOND, SHORTEST_RUN
 from hasty_reel.farm.usual import noise_order, scan_order
 from hasty_reel.plan.shot import MARGIN, ShotPlan
 from hasty_reel.plan.spread import total_draws
+from hasty_reel.predict.effects import Effects, sure_effects
 from hasty_reel.predict.model import ASKED_GAP, ShotModel
 from hasty_reel.predict.process import VARIANCE
 from hasty_reel.reel.document import Reel
@@ -24,6 +27,8 @@ WORTH = 0.005
 """Share of the total that a proof must save or narrow it by to be named."""
 LITTLE = 0.01
 """Share of the total below which what a proof costs hardly matters: else the cheapest would always be the next."""
+RUN_SCALE, MOST_IN_RUN = 50.0, 64
+"""Size of a run that tells what denoising leaves, in percent, and its samples at most."""
 LOOKING, TELLING = (16, 25.0), (64, 50.0)
 """Samples and size of an ordinary proof, and of one that tells growing seconds from fixed ones."""
 
@@ -94,6 +99,11 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel) -> list[NextProof]
         offer(
             order, narrows, f"frame {frame} at {TELLING[1]:g} % with {TELLING[0]} samples", "fixed seconds are not told from growing ones"
         )
+    run = _run(plan, model)
+    if run is not None:
+        frames, saved = run
+        order = ProofOrder(shot, recipe, frames, _run_samples(plan), RUN_SCALE)
+        offer(order, saved, f"a run of frames {frames[0]} to {frames[-1]}", "what denoising leaves there is told by no run near")
     off = curves - curves.mean(axis=0)
     along = (total - total.mean()) @ off / np.sqrt(np.maximum((off**2).sum(axis=0), 1e-30) * ((total - total.mean()) ** 2).sum())
     along[seen] = 0.0
@@ -102,3 +112,29 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel) -> list[NextProof]
     frame = int(plan.frames[k])
     offer(ProofOrder(shot, recipe, (frame,), *LOOKING), narrows, f"frame {frame}", "the total hangs on it more than on any other")
     return out
+
+
+def _run(plan: ShotPlan, model: ShotModel) -> tuple[tuple[int, ...], float] | None:
+    """Frames of the run that would tell most of denoising, and the seconds of caution it saves; None where clean is not held by it."""
+    shot, recipe = plan.shot, plan.recipe
+    window, thorough, strength = recipe.denoise_window, bool(recipe.denoise_thorough), recipe.denoise_strength / 100.0
+    length, frames = max(SHORTEST_RUN, window + BEYOND), list(shot.frames)
+    if shot.hold.kind != "clean" or window < 3 or strength <= 0 or shot.step != 1 or len(frames) < length:
+        return None
+    tried = [e for e in sure_effects(model.effects.found) if not e.chain and (e.window, e.thorough) == (window, thorough)]
+    if not tried or plan.unproven:
+        return None
+    # where caution costs most; half a run from the ends, so that all of it lies in the shot
+    place = int(np.argmax(np.convolve(plan.sample * plan.seen_spread, np.ones(length), "same")))
+    place = min(max(place, length // 2), len(frames) - 1 - (length - 1) // 2)
+    typical = plan.typical_samples
+    made = structs.replace(tried[-1], frame=float(frames[place]), samples=float(_run_samples(plan)))
+    left = Effects((*model.effects.found, made)).over(window, typical, thorough, strength, frames).spread
+    own = plan.at.variance_spread / 2.0
+    less = np.exp(2.0 * MARGIN * (np.hypot(own, np.minimum(left, plan.seen_spread)) - np.hypot(own, plan.seen_spread)))
+    chosen = tuple(frames[place - length // 2 : place - length // 2 + length])
+    return chosen, float(np.sum(plan.sample * (1.0 - less)))
+
+
+def _run_samples(plan: ShotPlan) -> int:
+    return int(np.clip(round(plan.typical_samples), 1, MOST_IN_RUN))

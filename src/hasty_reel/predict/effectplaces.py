@@ -18,7 +18,7 @@ LEVEL, SLOPE, SLOPE_SPREAD, BEND, BEND_LENGTH = 1.0, 0.15, 0.1, 0.1, np.log(6.0)
 """Standard deviation of the level; the slope over ln(samples) that is expected, and its spread; bends of the line and their length."""
 OWN = 0.05
 """Standard deviation of the logarithm of a ratio that a run of a few frames measures."""
-SCALES, LENGTHS = np.array([0.05, 0.1, 0.2, 0.4]), np.array([8.0, 24.0, 72.0])
+SCALES, LENGTHS = np.array([0.05, 0.1, 0.2, 0.4]), np.array([8.0, 16.0, 32.0, 64.0])
 """Standard deviations of the curve over the frames, and its lengths in frames."""
 TYPICAL, UNSURE = 0.15, 0.8
 """The standard deviation that is expected of it, and that of its logarithm: seen on five scenes of the bench renderer."""
@@ -85,5 +85,5 @@ def _expected(samples: np.ndarray) -> np.ndarray:
 def _kernel(scale: float, length: float, samples: np.ndarray, frames: np.ndarray, others: np.ndarray, there: np.ndarray) -> np.ndarray:
     line = LEVEL**2 + SLOPE_SPREAD**2 * np.outer(samples - MIDDLE, others - MIDDLE)
     bend = BEND**2 * np.exp(-0.5 * (np.subtract.outer(samples, others) / BEND_LENGTH) ** 2)
-    apart = np.sqrt(3.0) * np.abs(np.subtract.outer(frames, there)) / length
-    return line + bend + scale**2 * (1.0 + apart) * np.exp(-apart)
+    apart = np.subtract.outer(frames, there) / length
+    return line + bend + scale**2 * np.exp(-0.5 * apart**2)

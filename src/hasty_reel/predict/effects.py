@@ -133,7 +133,7 @@ class Effects:
             told = {n: float(getattr(mean, n)) for n in FIGURES}
         else:
             told = {n: float(np.interp(math.log(samples), at, figures[n])) for n in FIGURES}
-            told |= {n: carried_on(math.log(samples), at, figures[n]) for n in LESS}
+            told |= {n: carried_on(math.log(samples), at, figures[n]) for n in LESS if all(figures[n])}
         told["seen_ratio"] = told.pop("seen")
         return replace(mean, samples=mean.samples if samples is None else samples, **told)
 
