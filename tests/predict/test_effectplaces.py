@@ -49,7 +49,7 @@ def test_frames_between_runs_are_told_and_the_band_holds():
 
 
 def test_places_and_samples_are_told_apart():
-    """The one place has two sample counts, the other a third: what the counts do is learnt at the first, what the place does at the second."""
+    """One place has two sample counts, the other a third: what counts do is learnt at the first, what the place does at the second."""
     slope = 0.25
     rows = [(1010.0, 4, 0.3), (1010.0, 16, 0.3 * 4**slope), (1080.0, 40, 0.15 * 10**slope)]
     effects = Effects(tuple(effect(*row) for row in rows))
