@@ -9,7 +9,7 @@ import pytest
 from hasty_reel.evidence.proof import DenoiseEffect
 from hasty_reel.farm.nextproof import next_proof
 from hasty_reel.plan.shot import plan_shot
-from hasty_reel.predict.effectplaces import RatiosByPlace
+from hasty_reel.predict.effectplaces import TYPICAL, RatiosByPlace
 from hasty_reel.predict.effects import Effects
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.shot import CLEAN
@@ -40,7 +40,8 @@ def test_frames_between_runs_are_told_and_the_band_holds():
         curve = rng.uniform(-2.0, -0.7) + np.linalg.cholesky(covariance) @ rng.standard_normal(len(at))
         places = np.array([5, 30, 62, 90])
         told = curve[places] + rng.normal(0.0, 0.04, 4)
-        mean, spread = RatiosByPlace(at[places], np.full(4, np.log(16.0)), told).at(at, np.log(16.0))
+        ratios = RatiosByPlace(at[places], np.full(4, np.log(16.0)), told)
+        mean, spread = ratios.at(np.log(16.0)) + ratios.by_frame(at), ratios.spread(at, np.log(16.0))
         hidden = np.abs(np.subtract.outer(np.arange(len(at)), places)).min(axis=1) > 4
         away = (mean - curve)[hidden]
         inside.append(np.mean(np.abs(away) < 1.645 * spread[hidden]))
@@ -56,7 +57,9 @@ def test_places_and_samples_are_told_apart():
     over = effects.over(5, 40.0, True, 1.0, FRAMES)
     here = effects.at(5, 40.0).seen * over.seen
     assert here[9] == pytest.approx(0.3 * 10**slope, rel=0.12) and here[79] == pytest.approx(0.15 * 10**slope, rel=0.08)
-    assert np.all(np.diff(here[15:75]) < 0) and over.spread[45] > over.spread[9]
+    assert np.all(np.diff(here[15:75]) < 0) and np.ptp(here[44:46]) < 0.01
+    spread = effects.seen_spread(5, 40.0, True, FRAMES)
+    assert spread[45] > 1.3 * spread[9]
     half = effects.over(5, 40.0, True, 0.5, FRAMES)
     assert np.all(np.abs(half.seen - 1.0) <= np.abs(over.seen - 1.0) + 1e-9), "half the strength differs less"
 
@@ -65,9 +68,10 @@ def test_one_run_tells_of_its_own_frames_and_less_of_far_ones():
     effects = Effects((effect(1010.0, 16, 0.3),))
     over = effects.over(5, 16.0, True, 1.0, FRAMES)
     assert np.all(over.seen == 1.0) and np.all(over.noise == 1.0)
-    assert over.spread[9] < 0.08 < 0.12 < over.spread[90]
-    unknown = Effects((effect(None, 16, 0.3),)).over(5, 16.0, True, 1.0, FRAMES)
-    assert np.all(unknown.seen == 1.0) and np.ptp(unknown.spread) == 0.0 and unknown.spread[0] > 0.12
+    spread = effects.seen_spread(5, 16.0, True, FRAMES)
+    assert spread[9] < 0.08 < 0.12 < spread[90]
+    unknown = Effects((effect(None, 16, 0.3),))
+    assert np.all(unknown.over(5, 16.0, True, 1.0, FRAMES).seen == 1.0) and set(unknown.seen_spread(5, 16.0, True, FRAMES)) == {TYPICAL}
 
 
 def test_a_run_far_from_the_others_is_the_next_proof_where_it_saves_caution(demo_reel, demo_evidence):

@@ -129,7 +129,7 @@ def _run(plan: ShotPlan, model: ShotModel) -> tuple[tuple[int, ...], float] | No
     place = min(max(place, length // 2), len(frames) - 1 - (length - 1) // 2)
     typical = plan.typical_samples
     made = structs.replace(tried[-1], frame=float(frames[place]), samples=float(_run_samples(plan)))
-    left = Effects((*model.effects.found, made)).over(window, typical, thorough, strength, frames).spread
+    left = strength * Effects((*model.effects.found, made)).seen_spread(window, typical, thorough, frames)
     own = plan.at.variance_spread / 2.0
     less = np.exp(2.0 * MARGIN * (np.hypot(own, np.minimum(left, plan.seen_spread)) - np.hypot(own, plan.seen_spread)))
     chosen = tuple(frames[place - length // 2 : place - length // 2 + length])

@@ -11,7 +11,6 @@ from hasty_reel.evidence.rows import SAMPLE_GRID
 from hasty_reel.image.sharpen import sharpened_noise
 from hasty_reel.image.size import scaled_size
 from hasty_reel.predict.effectplaces import TYPICAL
-from hasty_reel.predict.effects import OverFrames
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.finishorder import chain_words
@@ -93,7 +92,6 @@ def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, sampl
     if words := chain_words(recipe, window):
         spread = np.full(len(shot.frames), TYPICAL if window > 1 and recipe.denoise_strength > 0 else 0.0)
         return _whole_chain(model.effects.chain_at(words, samples), (width, height), spread, gain)
-    over = _over_frames(model, shot, recipe, window, samples)
     despike = bool(recipe.despike) and len(shot.frames) > 1
     strength, thorough = recipe.denoise_strength / 100.0, bool(recipe.denoise_thorough)
     touched = (window > 1 and strength > 0) or despike
@@ -102,13 +100,16 @@ def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, sampl
     if recipe.render_scale != 100.0:
         seconds += model.effects.resize_seconds_per_pixel * float(np.prod(reel.picture_size))
     noise, seen = _ratios(model, shot, window, samples, recipe)
+    spread = np.zeros(len(shot.frames))
+    if window > 2 and strength > 0:
+        spread = strength * model.effects.seen_spread(window, samples, thorough, shot.frames)
     raised = sharpened_noise(recipe.sharpen)
     return Finishing(
         width,
         height,
         noise * raised,
         seen * raised,
-        np.zeros(len(shot.frames)) if over is None else over.spread,
+        spread,
         gain,
         seconds,
         detail=1.0 if effect is None else effect.detail or 1.0,
@@ -152,14 +153,6 @@ def _whole_chain(effect: DenoiseEffect | None, size: tuple[int, int], spread: np
     return Finishing(width, height, noise, seen, spread, gain, seconds, detail=effect.detail or 1.0, bias_L=effect.bias_L, proven=True)
 
 
-def _over_frames(model: ShotModel, shot: Shot, recipe: Recipe, window: int, samples: float | None) -> OverFrames | None:
-    """How the effect differs over the frames; None where nothing is denoised over time, or nobody tried it."""
-    strength, thorough = recipe.denoise_strength / 100.0, bool(recipe.denoise_thorough)
-    if window < 3 or strength <= 0 or model.effects.at(window, samples, thorough) is None:
-        return None
-    return model.effects.over(window, samples, thorough, strength, shot.frames)
-
-
 def _ratios(model: ShotModel, shot: Shot, window: int, samples: float | None, recipe: Recipe) -> tuple[np.ndarray, np.ndarray]:
     """What denoising leaves of noise and of what is seen of it, (f,) both, by where a frame is and how many it is denoised over."""
     count = len(shot.frames)
@@ -174,7 +167,7 @@ def _ratios(model: ShotModel, shot: Shot, window: int, samples: float | None, re
         return np.ones(count), np.ones(count)  # what nobody tried is promised nothing of
     at = np.log(sorted(known))
     noise, seen = (np.interp(np.log(over), at, np.log(np.maximum([known[w][k] for w in sorted(known)], 1e-6))) for k in (0, 1))
-    there = _over_frames(model, shot, recipe, window, samples)
-    if there is None:
+    if window < 3 or strength <= 0:
         return np.exp(noise), np.exp(seen)
+    there = model.effects.over(window, samples, thorough, strength, shot.frames)
     return np.minimum(np.exp(noise) * there.noise, 1.0), np.minimum(np.exp(seen) * there.seen, 1.0)

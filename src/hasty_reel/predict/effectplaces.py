@@ -8,7 +8,6 @@ length are summed over a grid by how well they explain the runs.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -26,6 +25,17 @@ MIDDLE = np.log(16.0)
 
 
 @dataclass(frozen=True)
+class Cell:
+    """A curve over the frames: its scale and length, the inverse of the covariance of the runs, what they tell, how likely it is."""
+
+    scale: float
+    length: float
+    inverse: np.ndarray
+    told: np.ndarray
+    weight: float
+
+
+@dataclass(frozen=True)
 class RatiosByPlace:
     """Ratios of one way of denoising, measured on runs in several places of a shot.
 
@@ -38,52 +48,67 @@ class RatiosByPlace:
     ratios: np.ndarray
 
     @cached_property
-    def _cells(self) -> list[tuple[float, float, float]]:
-        """Scale and length of curves, and how likely each is; they come to 1."""
-        out = []
+    def _cells(self) -> list[Cell]:
+        """Curves over the frames that explain the runs, and how likely each is."""
+        off, found, logs = self.ratios - _expected(self.samples), [], []
         for scale in SCALES:
             for length in LENGTHS:
-                root = np.linalg.cholesky(self._covariance(scale, length))
-                white = np.linalg.solve(root, self._off)
+                covariance = _over_samples(self.samples, self.samples) + _over_frames(scale, length, self.frames, self.frames)
+                covariance += OWN**2 * np.eye(len(off))
+                inverse = np.linalg.inv(covariance)
                 prior = -0.5 * (np.log(scale / TYPICAL) / UNSURE) ** 2
-                out.append((scale, length, float(prior - 0.5 * white @ white - np.log(np.diag(root)).sum())))
-        most = max(weight for *_, weight in out)
-        total = sum(np.exp(weight - most) for *_, weight in out)
-        return [(scale, length, float(np.exp(weight - most) / total)) for scale, length, weight in out]
+                logs.append(float(prior - 0.5 * off @ inverse @ off - 0.5 * np.linalg.slogdet(covariance)[1]))
+                found.append((scale, length, inverse, inverse @ off))
+        likely = np.exp(np.array(logs) - max(logs))
+        return [Cell(*cell, weight) for cell, weight in zip(found, likely / likely.sum())]
 
-    @cached_property
-    def _off(self) -> np.ndarray:
-        return self.ratios - _expected(self.samples)
+    def at(self, samples: float) -> float:
+        """Return the logarithm of the ratio at a sample count, without what places differ by.
 
-    def _covariance(self, scale: float, length: float) -> np.ndarray:
-        return _kernel(scale, length, self.samples, self.frames, self.samples, self.frames) + OWN**2 * np.eye(len(self.ratios))
+        Parameters
+        ----------
+        samples : logarithm of the samples
+        """
+        across = _over_samples(np.array([samples]), self.samples)[0]
+        return float(_expected(samples) + sum(c.weight * (across @ c.told) for c in self._cells))
 
-    def at(self, frames: Sequence[float] | np.ndarray, samples: float) -> tuple[np.ndarray, np.ndarray]:
-        """Return the logarithm of the ratio on frames, and its standard deviation, (f,) both.
+    def by_frame(self, frames: np.ndarray) -> np.ndarray:
+        """Return what places differ by, in the logarithm of the ratio, (f,).
+
+        Parameters
+        ----------
+        frames : (f,) numbers
+        """
+        return sum(c.weight * (_over_frames(c.scale, c.length, frames, self.frames) @ c.told) for c in self._cells)
+
+    def spread(self, frames: np.ndarray, samples: float) -> np.ndarray:
+        """Return the standard deviation of the logarithm of the ratio on frames, (f,).
 
         Parameters
         ----------
         frames : (f,) numbers
         samples : logarithm of the samples
         """
-        at, count = np.asarray(frames, np.float64), np.full(len(frames), samples)
-        mean, square = np.zeros(len(at)), np.zeros(len(at))
-        for scale, length, weight in self._cells:
-            across = _kernel(scale, length, count, at, self.samples, self.frames)
-            gain = np.linalg.solve(self._covariance(scale, length), across.T).T
-            told = _expected(count) + gain @ self._off
-            left = LEVEL**2 + (SLOPE_SPREAD * (samples - MIDDLE)) ** 2 + BEND**2 + scale**2 - np.sum(gain * across, axis=1)
-            mean += weight * told
-            square += weight * (told**2 + np.maximum(left, 0.0))
-        return mean, np.sqrt(np.maximum(square - mean**2, 0.0))
+        one = np.array([samples])
+        alone, across = float(_over_samples(one, one)[0, 0]), _over_samples(one, self.samples)
+        mean, square = np.zeros(len(frames)), np.zeros(len(frames))
+        for c in self._cells:
+            shared = across + _over_frames(c.scale, c.length, frames, self.frames)
+            told = shared @ c.told
+            left = alone + c.scale**2 - np.einsum("fn,nm,fm->f", shared, c.inverse, shared)
+            mean += c.weight * told
+            square += c.weight * (told**2 + np.maximum(left, 0.0))
+        return np.sqrt(np.maximum(square - mean**2, 0.0))
 
 
-def _expected(samples: np.ndarray) -> np.ndarray:
+def _expected(samples: np.ndarray | float) -> np.ndarray | float:
     return SLOPE * (samples - MIDDLE)
 
 
-def _kernel(scale: float, length: float, samples: np.ndarray, frames: np.ndarray, others: np.ndarray, there: np.ndarray) -> np.ndarray:
+def _over_samples(samples: np.ndarray, others: np.ndarray) -> np.ndarray:
     line = LEVEL**2 + SLOPE_SPREAD**2 * np.outer(samples - MIDDLE, others - MIDDLE)
-    bend = BEND**2 * np.exp(-0.5 * (np.subtract.outer(samples, others) / BEND_LENGTH) ** 2)
-    apart = np.subtract.outer(frames, there) / length
-    return line + bend + scale**2 * np.exp(-0.5 * apart**2)
+    return line + BEND**2 * np.exp(-0.5 * (np.subtract.outer(samples, others) / BEND_LENGTH) ** 2)
+
+
+def _over_frames(scale: float, length: float, frames: np.ndarray, others: np.ndarray) -> np.ndarray:
+    return scale**2 * np.exp(-0.5 * (np.subtract.outer(frames, others) / length) ** 2)

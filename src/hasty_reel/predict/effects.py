@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -90,30 +90,55 @@ class Effects:
         strength : share of the denoised picture in the result, 0 to 1
         frames : (f,) of the shot
         """
-        key = window, samples, thorough, strength, tuple(frames)
-        if key not in self.remembered:
-            self.remembered[key] = self._over((window, thorough), samples, strength, frames)
-        return self.remembered[key]
+        kind, even = (window, thorough), np.ones(len(frames))
+        effect, by_place = self._at(kind, samples), self._by_place(kind)
+        if effect is None or by_place is None or len(set(by_place[0].frames)) < 2:
+            return OverFrames(even, even)
+        asked, at = self._asked(by_place[0], samples), np.asarray(frames, np.float64)
+        curves = self._remember(("curves", kind, tuple(frames)), lambda: [told.by_frame(at) for told in by_place])
+        found = []
+        for told, curve, (ratio, half) in zip(by_place, curves, ((effect.noise_ratio, effect.noise_half), (effect.seen, effect.seen_half))):
+            times = np.exp(np.minimum(told.at(asked) + curve, 0.0)) / max(ratio, 1e-6)
+            found.append(blended(ratio, half, strength, times) / blended(ratio, half, strength))
+        return OverFrames(*found)
 
-    def _over(self, kind: Kind, samples: float | None, strength: float, frames: Sequence[int]) -> OverFrames:
-        tried = [e for e in sure_effects(self.found) if not e.chain and (e.window, e.thorough) == kind]
-        placed = [e for e in tried if e.frame is not None]
-        even = np.ones(len(frames))
-        if not placed:
-            return OverFrames(even, even, even * TYPICAL * strength)
-        at, counts = np.array([e.frame for e in placed], np.float64), np.log([e.samples or UNTOLD for e in placed])
-        asked = float(np.mean(counts)) if samples is None else min(math.log(samples), counts.max() + math.log(BEYOND))
-        told = [RatiosByPlace(at, counts, np.log([max(getattr(e, n), 1e-6) for e in placed])).at(frames, asked) for n in BY_PLACE]
-        if len(set(at)) < 2:
-            return OverFrames(even, even, told[1][1] * strength)
-        effect = self._at(kind, samples)
-        assert effect is not None
-        whole = (effect.noise_ratio, effect.noise_half), (effect.seen, effect.seen_half)
-        noise, seen = (
-            blended(ratio, half, strength, np.exp(np.minimum(mean, 0.0)) / max(ratio, 1e-6)) / blended(ratio, half, strength)
-            for (mean, _), (ratio, half) in zip(told, whole)
-        )
-        return OverFrames(noise, seen, strength * told[1][1])
+    def seen_spread(self, window: int, samples: float | None, thorough: bool, frames: Sequence[int]) -> np.ndarray:
+        """Return how well runs tell what a window leaves of seen flicker on frames, (f,) standard deviation of its logarithm.
+
+        Parameters
+        ----------
+        window : frames denoised over
+        samples : per pixel; None: about those of the runs
+        thorough : with more care
+        frames : (f,) of the shot
+        """
+        by_place = self._by_place((window, thorough))
+        if by_place is None:
+            return np.full(len(frames), TYPICAL)
+        asked = round(self._asked(by_place[1], samples), 1)
+        key = "spread", window, thorough, asked, tuple(frames)
+        return self._remember(key, lambda: by_place[1].spread(np.asarray(frames, np.float64), asked))
+
+    @staticmethod
+    def _asked(told: RatiosByPlace, samples: float | None) -> float:
+        return float(told.samples.mean()) if samples is None else min(math.log(samples), told.samples.max() + math.log(BEYOND))
+
+    def _by_place(self, kind: Kind) -> list[RatiosByPlace] | None:
+        """Ratios of noise and of what is seen of it, where it is known on which frames they were measured."""
+
+        def find() -> list[RatiosByPlace] | None:
+            tried = [e for e in sure_effects(self.found) if not e.chain and (e.window, e.thorough) == kind and e.frame is not None]
+            if not tried:
+                return None
+            at, counts = np.array([e.frame for e in tried], np.float64), np.log([e.samples or UNTOLD for e in tried])
+            return [RatiosByPlace(at, counts, np.log([max(getattr(e, n), 1e-6) for e in tried])) for n in BY_PLACE]
+
+        return self._remember(("by place", kind), find)
+
+    def _remember(self, key: tuple, find: Callable[[], Any]) -> Any:
+        if key not in self.remembered:
+            self.remembered[key] = find()
+        return self.remembered[key]
 
     def chain_at(self, words: str, samples: float | None = None) -> DenoiseEffect | None:
         """Return the effect of a whole chain at a sample count, as `at` does for a window; None where no run tried it.
@@ -146,14 +171,10 @@ class Effects:
 
 @dataclass(frozen=True)
 class OverFrames:
-    """How an effect differs over the frames of a shot.
-
-    noise, seen : (f,) ratio of a frame / that of the shot; spread : (f,) standard deviation of the logarithm of the seen ratio
-    """
+    """How an effect differs over the frames of a shot: ratios of noise and of what is seen of it / those of the shot, (f,) both."""
 
     noise: np.ndarray
     seen: np.ndarray
-    spread: np.ndarray
 
 
 def sure_effects(found: Sequence[DenoiseEffect]) -> list[DenoiseEffect]:
