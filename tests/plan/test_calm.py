@@ -38,7 +38,7 @@ def test_no_more_strength_than_plays_clean(demo_reel, model):
     between = Eyes(limit=float(np.sqrt(plan.worst_flicker * bare.worst_flicker)))
     plan = plan_shot(demo_reel, shot, model, eyes=between)
     plan = plan_shot(demo_reel, shot, model, eyes=between, samples=plan.samples)
-    strength = enough_strength(demo_reel, plan, model)
+    strength = enough_strength(plan, model)
     assert strength is not None and 0 < strength < 100
 
     def worst(percent: float) -> float:
@@ -47,4 +47,4 @@ def test_no_more_strength_than_plays_clean(demo_reel, model):
 
     assert worst(strength) < between.limit <= worst(strength - 1.0)
     hopeless = plan_shot(demo_reel, shot, model, eyes=Eyes(limit=1e-3))
-    assert enough_strength(demo_reel, hopeless, model) is None
+    assert enough_strength(hopeless, model) is None

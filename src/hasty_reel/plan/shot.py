@@ -10,14 +10,13 @@ import numpy as np
 
 from hasty_reel.budget.samples import Budget, Problem, hold_cap, hold_clean, hold_noise, hold_total
 from hasty_reel.budget.stopping import Stopping, solve_stopping
-from hasty_reel.evidence.rows import SAMPLE_GRID
 from hasty_reel.measure.seen import STANDARD, Eyes, grain_weight
 from hasty_reel.measure.varianceshares import WEIGHTS
 from hasty_reel.measure.worst import worst
 from hasty_reel.plan.chunks import chunk_count, start_seconds
-from hasty_reel.plan.finishing import Finishing, finishing_of, seen_ratios
+from hasty_reel.plan.finishing import Finishing, finishing_of, seen_ratio_at, seen_spread_at
 from hasty_reel.predict.model import FrameModel, ShotModel
-from hasty_reel.predict.tables import column_at, table_at
+from hasty_reel.predict.tables import table_at
 from hasty_reel.reel.caching import owners_of
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.recipe import Recipe
@@ -240,7 +239,6 @@ def solve(
     seen: Callable[[np.ndarray], np.ndarray],
     eyes: Eyes,
     recipe: Recipe,
-    seen_spread: np.ndarray,
 ) -> Budget:
     """Samples under what the shot holds; noise and seen flicker are kept in `SURE` of 100 frames, by a margin for what proofs do not tell.
 
@@ -250,25 +248,20 @@ def solve(
     hold : the promise and its value
     at : cost and noise of the recipe over the frames
     stopping : where places of the frames stop; None for nowhere
-    seen : gives seen flicker of the finished frames in JND at samples (f,)
+    seen : gives the seen flicker below which the finished frames surely stay, in JND at samples (f,)
     eyes : who looks
     recipe : with its departures
-    seen_spread : (f,) standard deviation of the logarithm of what finishing leaves of seen flicker
     """
-
-    def _cleanly(samples: np.ndarray) -> np.ndarray:
-        return seen(samples) * margin_seen
 
     def _answer(asked: Problem) -> Budget:
         if hold.kind == "clean":
-            return hold_clean(asked, _cleanly, hold.value / 100.0 * eyes.limit)
+            return hold_clean(asked, seen, hold.value / 100.0 * eyes.limit)
         if hold.kind == "noise":
             return hold_noise(asked, hold.value)
         if hold.kind == "total":
             return hold_total(asked, hold.value, hold.goal)
         return hold_cap(asked, hold.value)
 
-    margin_seen = seen_margin(at, seen_spread)
     margin = np.exp(MARGIN * at.variance_spread) if hold.kind == "noise" else np.ones(len(at.frames))
     asked = replace(problem, variance=problem.variance * margin)
     if stopping is None or hold.kind == "clean":  # what stops is in `seen`
@@ -317,22 +310,24 @@ def plan_shot(
     problem = budget_problem(shot, recipe, at, finishing, load)
     stopping = stopping_of(recipe, at)
     weight = grain_weight(eyes.pixels_per_degree(reel.height, recipe.render_scale), float(reel.fps))
-    ratios, grid = seen_ratios(shot, recipe, model), np.log(SAMPLE_GRID)
 
     def _seen(samples: np.ndarray) -> np.ndarray:
         """Seen flicker of the finished frames, (f,) in JND; shrinking acts on the variance like more samples do."""
         places = every_frame if stopping is None else stopping.left_of(at.worst_variance, samples)
         raw = table_at(at.contrast_table, samples / places / finishing.resize_gain**2)
-        return raw * weight * column_at(ratios, grid, np.log(samples))
+        return raw * weight * seen_ratio_at(shot, recipe, model, samples)
+
+    def _surely(samples: np.ndarray) -> np.ndarray:
+        """The same over which it stays in `SURE` of 100 frames alone."""
+        return _seen(samples) * seen_margin(at, seen_spread_at(shot, recipe, model, samples))
 
     every_frame = np.ones(len(at.frames))
-    spread = finishing.seen_spread
-    budget = solve(problem, shot.hold, at, stopping, _seen, eyes, recipe, spread) if samples is None else Budget(samples, True, "", np.nan)
+    budget = solve(problem, shot.hold, at, stopping, _surely, eyes, recipe) if samples is None else Budget(samples, True, "", np.nan)
     if about is None and np.any(finishing.seen_ratio != 1.0):  # what denoising does depends on the samples, and they on it
         finishing = finishing_of(reel, shot, recipe, model, _typical(budget.samples))
         problem = budget_problem(shot, recipe, at, finishing, load)
         if shot.hold.kind != "clean":  # that knows it of every sample count
-            budget = solve(problem, shot.hold, at, stopping, _seen, eyes, recipe, spread)
+            budget = solve(problem, shot.hold, at, stopping, _surely, eyes, recipe)
     taken = budget.samples * (1.0 if stopping is None else stopping.taken(budget.samples))
     left = every_frame if stopping is None else stopping.left(budget.samples)
     in_places = every_frame if stopping is None else stopping.left_of(at.worst_variance, budget.samples)
@@ -358,7 +353,7 @@ def plan_shot(
         budget=budget,
         unproven=unproven,
         at=at,
-        seen_spread=finishing.seen_spread,
+        seen_spread=seen_spread_at(shot, recipe, model, budget.samples.astype(np.float64)),
         eyes=eyes,
     )
 

@@ -12,7 +12,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from hasty_reel.evidence.proof import DenoiseEffect
-from hasty_reel.predict.effectplaces import TYPICAL, RatiosByPlace
+from hasty_reel.predict.effectplaces import UNTOLD_PLACE, RatiosByPlace
 
 FIGURES = ("noise_ratio", "flicker_ratio", "seen", "noise_half", "seen_half", "detail", "bias_L")
 LESS = ("noise_ratio", "seen", "noise_half", "seen_half")
@@ -22,6 +22,8 @@ BY_PLACE = ("noise_ratio", "seen")
 SECONDS = ("seconds_per_pixel", "resize_seconds_per_pixel", "seconds_per_frame")
 BEYOND = 4.0
 """How many times the samples of the cleanest run a rise is carried on to."""
+MOST_TOLD = 96
+"""Frames of a shot on which it is told how sure a ratio is; between them it is taken to change evenly."""
 UNTOLD = 16.0
 """Samples of a run that did not keep them."""
 
@@ -102,22 +104,22 @@ class Effects:
             found.append(blended(ratio, half, strength, times) / blended(ratio, half, strength))
         return OverFrames(*found)
 
-    def seen_spread(self, window: int, samples: float | None, thorough: bool, frames: Sequence[int]) -> np.ndarray:
-        """Return how well runs tell what a window leaves of seen flicker on frames, (f,) standard deviation of its logarithm.
+    def seen_spreads(self, window: int, thorough: bool, frames: Sequence[int], samples: np.ndarray) -> np.ndarray:
+        """Return how well runs tell what a window leaves of seen flicker on frames, (n, f) standard deviation of its logarithm.
 
         Parameters
         ----------
         window : frames denoised over
-        samples : per pixel; None: about those of the runs
         thorough : with more care
         frames : (f,) of the shot
+        samples : (n,) per pixel
         """
         by_place = self._by_place((window, thorough))
         if by_place is None:
-            return np.full(len(frames), TYPICAL)
-        asked = round(self._asked(by_place[1], samples), 1)
-        key = "spread", window, thorough, asked, tuple(frames)
-        return self._remember(key, lambda: by_place[1].spread(np.asarray(frames, np.float64), asked))
+            return np.full((len(samples), len(frames)), UNTOLD_PLACE)
+        at = np.asarray(frames, np.float64)
+        some = np.unique(np.linspace(at[0], at[-1], min(len(at), MOST_TOLD)))  # it changes slowly
+        return np.array([np.interp(at, some, by_place[1].spread(some, self._asked(by_place[1], float(n)))) for n in samples])
 
     @staticmethod
     def _asked(told: RatiosByPlace, samples: float | None) -> float:

@@ -118,7 +118,7 @@ class FinishTries:
         plan, model = self._session.plan, self._session.planner.outlook.models.get(self._session.playhead.shot_id)
         if plan is None or model is None:
             return
-        strength = enough_strength(self._session.reel, plan, model)
+        strength = enough_strength(plan, model)
         if strength is None:
             worst = plan.worst_flicker
             self._session.said.emit(
