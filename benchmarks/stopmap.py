@@ -23,7 +23,8 @@ from hasty_reel.bench.scene import Scene
 from hasty_reel.budget.stopping import Stopping
 from hasty_reel.image.luminance import luminance
 from hasty_reel.image.tiles import tile_means
-from hasty_reel.measure.bodysparks import body_and_sparks, left_out
+from hasty_reel.measure.bodysparks import body_and_sparks
+from hasty_reel.measure.noise import left_out
 from hasty_reel.measure.varianceshares import WEIGHTS, place_variance, variance_shares
 
 SIZE, PROOF, MOST, FLOOR, TILE = (240, 136), 16, 256, 8, 8

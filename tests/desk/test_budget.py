@@ -165,7 +165,7 @@ def test_a_change_that_is_pointed_at_lies_dashed_over_the_plan(qtbot, open_reel,
     qtbot.mouseClick(stage.pages.choices[1], Qt.MouseButton.LeftButton)
     model = stage.bundles.model
     qtbot.waitUntil(lambda: bool(model.savings) and not model.stale, timeout=60_000)
-    qtbot.mouseMove(stage.savings.table, stage.savings.table.row_box(row).center().toPoint())
+    qtbot.mouseMove(stage.savings.table, stage.savings.table.row_box(0).center().toPoint())
     assert stage.savings.charts[0].ghost is model.savings[0].plan
     stage.savings.table.leaveEvent(None)
     assert stage.savings.charts[0].ghost is None
