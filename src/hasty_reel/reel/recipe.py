@@ -148,7 +148,9 @@ class Line:
     @property
     def words(self) -> str:
         """Its name in a sentence."""
-        return self.field.replace("_", " ") if self.label.startswith("–") else self.label.lower()
+        if not self.label.startswith("–"):
+            return self.label.lower()
+        return f"{self.field.split('_')[0]} {self.label.lstrip('– ')}" if self.names else self.field.replace("_", " ")
 
     def text(self, value: Value) -> str:
         """Return a value as it is written: by its name where it has one.

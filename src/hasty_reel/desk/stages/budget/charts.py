@@ -197,7 +197,7 @@ class SamplesChart(PlanChart):
         floor, ceiling = plan.recipe.samples_floor, plan.recipe.samples_ceiling
         peak = float(plan.samples.max())
         peak = peak if self.ghost is None else max(peak, float(self.ghost.samples.max()))
-        top = peak * 1.3
+        top = peak * (1.3 if self.height() > 120 else 1.9)  # room for the figure on the peak
         if ceiling <= peak * 1.6:
             top = max(top, ceiling * 1.10)
         first, last = edges[0], edges[-1]

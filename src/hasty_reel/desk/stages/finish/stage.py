@@ -31,7 +31,6 @@ class FinishStage(QWidget):
         self.worth = QLabel("")
         self.worth.setWordWrap(True)
         self.worth.setFont(theme.words(17, 700))
-        self.worth.setContentsMargins(16, 10, 16, 8)
         self.picture = FinishPicture(self.preview, self)
         self.modes: dict[str, Choice] = {}
         modes = QHBoxLayout()
@@ -100,7 +99,7 @@ class FinishStage(QWidget):
         stale = self._session.planner.stale
         words = self._tries.words or self._session.lack or "Reading the proofs …"
         self.worth.setText(words)
-        self.worth.setStyleSheet(f"color: {(theme.OFF if stale else theme.INK).name()}")
+        self.worth.setStyleSheet(f"color: {(theme.OFF if stale else theme.INK).name()}; padding: 10px 16px 8px 16px")
         self.table.refresh(stale)
 
     def _show_picture(self) -> None:
