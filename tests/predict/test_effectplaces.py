@@ -5,6 +5,7 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from hasty_reel.evidence.proof import DenoiseEffect
 from hasty_reel.farm.nextproof import next_proof
@@ -85,3 +86,16 @@ def test_a_run_far_from_the_others_is_the_next_proof_where_it_saves_caution(demo
     frames = found.order.frames
     known = [e.frame for e in model.effects.found if e.frame is not None]
     assert len(frames) == plan.recipe.denoise_window + 2 and min(abs(frames[len(frames) // 2] - f) for f in known) > 12
+
+
+def test_a_large_run_sets_the_level_and_small_ones_keep_what_they_told_of_samples():
+    """Small runs leave 0.5 and 0.7 at 16 and 64 samples; a large one at 32 leaves 0.6 of what they would: their slope stays, 0.6 lower."""
+    small = [replace(effect(1048.0, n, r), width=144, detail=0.8, bias_L=2.0) for n, r in ((16, 0.5), (64, 0.7))]
+    between = float(np.sqrt(0.5 * 0.7))
+    large = replace(effect(1048.0, 32, 0.6 * between), width=480, detail=0.98, bias_L=1.0)
+    effects = Effects((*small, large))
+    for samples, ratio in ((16.0, 0.5), (32.0, between), (64.0, 0.7)):
+        assert effects.at(5, samples).seen == pytest.approx(0.6 * ratio, rel=1e-6)
+    assert effects.at(5, 32.0).detail == pytest.approx(0.98) and effects.at(5, 32.0).bias_L == pytest.approx(1.0)
+    alike = Effects((*small, replace(large, width=160)))
+    assert alike.at(5, 16.0).seen == pytest.approx(0.5), "pictures of about the same size count alike"

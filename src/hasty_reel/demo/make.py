@@ -1,7 +1,7 @@
 """Render the proofs of the demo reel anew: `python -m hasty_reel.demo.make [SHOT ...]` (a few minutes).
 
-With `--reel` only the reel is written; with `--effects` what denoising does is measured anew on the runs, rendered once more, and nothing
-else changes.
+With `--reel` only the reel is written; with `--wider` a wider run of each shot is added; with `--effects` what denoising does is measured
+anew on the runs, rendered once more, and nothing else changes.
 """
 
 from __future__ import annotations
@@ -61,6 +61,9 @@ CLEANER, CLEANER_RUN = 64, 7
 """Samples, and frames at most, of a second run: with it denoising is known at two counts."""
 LARGE = {"sh010": (1052, 5, 32, 50.0)}
 """A run to look at: middle frame, frames, samples, size in percent; one seed."""
+WIDER, WIDER_SAMPLES, WIDER_SMALL = 40.0, 32, 8
+"""Size in percent and samples of a run of seven frames that tells what denoising does near the delivered size; its pictures are kept as
+means of eight by eight pixels."""
 SCAN_SMALL, LARGE_WIDTH = 4, 400
 """Pixels a side that one of a scan stands for, as it is kept, and width from which on pictures are kept without guides."""
 KEPT_GUIDES = ("motion.X", "motion.Y", "Z")
@@ -110,6 +113,10 @@ def main() -> None:
     if "--reel" in sys.argv:
         return
     named = [a for a in sys.argv[1:] if a in PROVEN]
+    if "--wider" in sys.argv:
+        for shot in (reel.shot(n) for n in named or PROVEN):
+            make_wider(reel, root, shot)
+        return
     if "--effects" in sys.argv:
         for shot in (reel.shot(n) for n in named or PROVEN):
             measure_effects(reel, root, shot)
@@ -133,6 +140,7 @@ def main() -> None:
             print(f"{shot.id} {proof.id}: {len(proof.pictures)} pictures", file=sys.stderr)
         make_sweep(reel, shot)
         make_more(reel, shot)
+        make_wider(reel, root, shot)
         lighten(root, shot.id)
         EvidenceReader().read(root, shot)  # measured once, and kept beside the proofs
 
@@ -159,6 +167,25 @@ def make_more(reel: Reel, shot: Shot) -> None:
     for order in orders:
         proof = make_proof(reel, SOURCE / "proofs", order, yardstick=recent_yardstick)
         print(f"{shot.id} {proof.id}: {len(proof.pictures)} pictures of {proof.width} pixels across", file=sys.stderr)
+
+
+def make_wider(reel: Reel, root: Path, shot: Shot) -> None:
+    """A run of a shot near the delivered size: its noise and what denoising does to it are measured, then its pictures are kept small.
+
+    Parameters
+    ----------
+    reel : the reel
+    root : folder of the proofs
+    shot : the shot
+    """
+    middle = (shot.begin + shot.past - 1) // 2
+    order = ProofOrder(shot, reel.recipe_of(shot), tuple(range(middle - 3, middle + 4)), WIDER_SAMPLES, WIDER)
+    proof = make_proof(reel, root, order, yardstick=recent_yardstick)
+    folder = root / shot.id / proof.id
+    for pictures in proof.by_frame().values():
+        keep_small(folder, proof, pictures, WIDER_SMALL)
+    write_proof(folder, msgspec.structs.replace(proof, small=WIDER_SMALL))
+    print(f"{shot.id} {proof.id}: a run of {proof.width} pixels across", file=sys.stderr)
 
 
 def measure_effects(reel: Reel, root: Path, shot: Shot) -> None:

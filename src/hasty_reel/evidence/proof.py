@@ -112,6 +112,7 @@ class DenoiseEffect(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_
     seconds_per_frame : of a whole chain, what every frame takes however small it is
     own : by name of the artist's own steps in it, the fingerprint of the command that was tried
     frame : in the middle of the run, as the proof numbers it; None where it was not kept
+    width : of the run's pictures in pixels, as its proof says; 0 where there is none
     """
 
     filter: int = 1
@@ -133,6 +134,7 @@ class DenoiseEffect(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_
     seconds_per_frame: Positive = 0.0
     own: dict[str, str] = {}
     frame: float | None = None
+    width: int = 0
 
     @property
     def seen(self) -> float:

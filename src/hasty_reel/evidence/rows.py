@@ -171,7 +171,9 @@ class EvidenceReader:
             proofs.append(proof)
             folders[proof.id] = folder
             off = shot.offset - proof.offset
-            effects_of[proof.id] = tuple(e if e.frame is None else msgspec.structs.replace(e, frame=e.frame + off) for e in effects)
+            effects_of[proof.id] = tuple(
+                msgspec.structs.replace(e, width=proof.width, frame=None if e.frame is None else e.frame + off) for e in effects
+            )
             kept = ProofMeasures(folder)
             for frame, pictures in proof.by_frame().items():
                 try:

@@ -7,6 +7,7 @@ scan          how the cost changes from frame to frame, from tiny pictures of ma
 growth        seconds that grow with pixels and samples, told from those that do not
 effects       what denoising does at the samples that are planned
 effectplaces  how that differs over a shot, by runs in several places
+effectsizes   what small runs told, at the level of the largest one
 memory        memory that a frame takes, by the sizes of proofs
 timefit       a cost model fitted to a table of measured times
 tables        noise over sample counts

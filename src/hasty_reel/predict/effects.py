@@ -13,6 +13,7 @@ from msgspec.structs import replace
 
 from hasty_reel.evidence.proof import DenoiseEffect
 from hasty_reel.predict.effectplaces import UNTOLD_PLACE, RatiosByPlace
+from hasty_reel.predict.effectsizes import at_largest_size
 
 FIGURES = ("noise_ratio", "flicker_ratio", "seen", "noise_half", "seen_half", "detail", "bias_L")
 LESS = ("noise_ratio", "seen", "noise_half", "seen_half")
@@ -38,10 +39,19 @@ class Effects:
     found: tuple[DenoiseEffect, ...] = ()
 
     @cached_property
+    def _of_kind(self) -> dict[Kind, list[DenoiseEffect]]:
+        """Effects that two seeds told, by what was tried, all at the level of the largest run."""
+        kinds: dict[Kind, list[DenoiseEffect]] = {}
+        for effect in sure_effects(self.found):
+            kinds.setdefault(effect.chain or (effect.window, effect.thorough), []).append(effect)
+        return {kind: at_largest_size(effects) for kind, effects in kinds.items()}
+
+    @cached_property
     def _by_kind(self) -> dict[Kind, list[DenoiseEffect]]:
         groups: dict[Kind, dict[float, list[DenoiseEffect]]] = {}
-        for effect in sure_effects(self.found):
-            groups.setdefault(effect.chain or (effect.window, effect.thorough), {}).setdefault(effect.samples or UNTOLD, []).append(effect)
+        for kind, effects in self._of_kind.items():
+            for effect in effects:
+                groups.setdefault(kind, {}).setdefault(effect.samples or UNTOLD, []).append(effect)
         return {kind: [_mean(same, count) for count, same in sorted(by.items())] for kind, by in groups.items()}
 
     @cached_property
@@ -129,7 +139,7 @@ class Effects:
         """Ratios of noise and of what is seen of it, where it is known on which frames they were measured."""
 
         def find() -> list[RatiosByPlace] | None:
-            tried = [e for e in sure_effects(self.found) if not e.chain and (e.window, e.thorough) == kind and e.frame is not None]
+            tried = [e for e in self._of_kind.get(kind, ()) if e.frame is not None]
             if not tried:
                 return None
             at, counts = np.array([e.frame for e in tried], np.float64), np.log([e.samples or UNTOLD for e in tried])
