@@ -152,7 +152,7 @@ def test_a_capped_proof_and_one_that_stops_at_noise(reel, small_path):
         )
         assert status == 0 and json.loads(out)["frames"][0]["noise"] is not None
     reader = EvidenceReader().read(small_path.parent / "proofs", read_reel(small_path).shot("sh010"))
-    assert all(r.samples < 32 for r in reader.frames if r.proof in ("p019", "p020"))
+    assert all(r.samples < 32 for r in reader.frames if r.proof in ("p020", "p021"))
 
 
 def test_frames_from_elsewhere_are_brought_in(reel, small_path, tmp_path, capsys):
@@ -226,7 +226,7 @@ def test_broken_tables_are_told_with_their_line(reel, tmp_path, text, words):
 def test_from_proof_to_film(reel, small_path, tmp_path):
     status, out, _ = reel("proof", small_path, "--shot", "sh010", "--frames", "1001,1005", "--samples", "8", "--scale", "100", "--json")
     document = json.loads(out)
-    assert status == 0 and document["proof"] == "p019" and document["size"] == [96, 54]
+    assert status == 0 and document["proof"] == "p020" and document["size"] == [96, 54]
     assert all(f["noise"] > 0 and f["seconds"] > 0 for f in document["frames"])
     frames = tmp_path / "frames"
     order = ("run", small_path, "--shot", "sh010", "--frames", "1001-1003", "--out", frames)

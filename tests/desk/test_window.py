@@ -185,8 +185,8 @@ def test_from_proof_to_film(qtbot, open_reel, small_path):
         assert window.session.proofs.busy and stage.order_bar.button.text() == "Add to queue"
     settled(qtbot, window)
     proof = session.evidence.proofs[-1]
-    assert proof.id == "p019" and sorted(proof.by_frame()) == [1002, 1004]
-    assert stage.sheet.model_.cards[0].proof.id == "p019"
+    assert proof.id == "p020" and sorted(proof.by_frame()) == [1002, 1004]
+    assert stage.sheet.model_.cards[0].proof.id == "p020"
     # three frames of the run
     window.show_stage(RUN)
     run = window.run
