@@ -39,7 +39,7 @@ def type_into(qtbot, field, text: str) -> None:
 def test_the_demo_opens_with_evidence_a_plan_and_prices(qtbot, open_reel, demo_path):
     window = open_reel(demo_path)
     session = window.session
-    assert len(session.evidence.proofs) == 18
+    assert len(session.evidence.proofs) == 19
     assert session.plan is not None and session.plan.budget.solved
     assert all(p.seconds is not None for name, p in session.planner.outlook.prices.items() if name != "fog_step")
     tip = window.ledger.rows["bounces"].toolTip()
@@ -279,7 +279,7 @@ def test_a_cancelled_proof_stops_soon(qtbot, open_reel, demo_path):
     qtbot.wait(300)
     qtbot.mouseClick(stage.queue_page.cancel_button, LEFT)
     qtbot.waitUntil(lambda: not window.session.proofs.busy, timeout=5_000)
-    assert len(window.session.evidence.proofs) == 18
+    assert len(window.session.evidence.proofs) == 19
 
 
 def test_a_reel_that_cannot_be_opened_leaves_this_one_open(qtbot, open_reel, demo_path, tmp_path):

@@ -86,11 +86,11 @@ def test_sizes_are_as_calm_as_the_plan_or_take_as_long(demo_reel, demo_evidence,
             demo_reel, plan.shot, model, row.plan.recipe,
             samples=np.maximum(16, np.round(plan.samples * row.same_time / plan.typical_samples / 16) * 16).astype(int),
         )  # fmt: skip
-        assert timed.total_seconds == pytest.approx(plan.total_seconds, rel=0.04)
+        assert timed.total_seconds == pytest.approx(plan.total_seconds, rel=0.06)
     assert rows[50.0].loss > rows[75.0].loss > rows[100.0].loss == 0.0 and rows[125.0].loss is None
     assert trade_words(list(rows.values())).startswith("120 % at ")
     # the same time buys as many rays: nearly 1 / s^2 of the samples
-    assert rows[125.0].same_time / plan.typical_samples == pytest.approx(1 / 1.25**2, rel=0.02)
+    assert rows[125.0].same_time / plan.typical_samples == pytest.approx(1 / 1.25**2, rel=0.04)
 
 
 def test_half_of_the_picture_stops_by_its_noise_in_balance(demo_reel, model):

@@ -99,3 +99,5 @@ def test_a_large_run_sets_the_level_and_small_ones_keep_what_they_told_of_sample
     assert effects.at(5, 32.0).detail == pytest.approx(0.98) and effects.at(5, 32.0).bias_L == pytest.approx(1.0)
     alike = Effects((*small, replace(large, width=160)))
     assert alike.at(5, 16.0).seen == pytest.approx(0.5), "pictures of about the same size count alike"
+    other = replace(effect(1048.0, 16, 0.4), width=144, window=7)
+    assert Effects((*small, large, other)).at(7, 16.0).seen == pytest.approx(0.24), "what no large run tried moves as the others"

@@ -13,7 +13,7 @@ from msgspec.structs import replace
 
 from hasty_reel.evidence.proof import DenoiseEffect
 from hasty_reel.predict.effectplaces import UNTOLD_PLACE, RatiosByPlace
-from hasty_reel.predict.effectsizes import at_largest_size
+from hasty_reel.predict.effectsizes import Kind, at_largest_size
 
 FIGURES = ("noise_ratio", "flicker_ratio", "seen", "noise_half", "seen_half", "detail", "bias_L")
 LESS = ("noise_ratio", "seen", "noise_half", "seen_half")
@@ -28,9 +28,6 @@ MOST_TOLD = 96
 UNTOLD = 16.0
 """Samples of a run that did not keep them."""
 
-Kind = tuple[int, bool] | str
-"""What was tried: frames denoised over and whether with care, or the words of a whole chain."""
-
 
 @dataclass(frozen=True)
 class Effects:
@@ -44,7 +41,7 @@ class Effects:
         kinds: dict[Kind, list[DenoiseEffect]] = {}
         for effect in sure_effects(self.found):
             kinds.setdefault(effect.chain or (effect.window, effect.thorough), []).append(effect)
-        return {kind: at_largest_size(effects) for kind, effects in kinds.items()}
+        return at_largest_size(kinds)
 
     @cached_property
     def _by_kind(self) -> dict[Kind, list[DenoiseEffect]]:

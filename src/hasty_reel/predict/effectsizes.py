@@ -7,39 +7,48 @@ small runs told of the samples and of other frames is kept, and moved to the lev
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 from msgspec.structs import replace
 
 from hasty_reel.evidence.proof import DenoiseEffect
 
+Kind = tuple[int, bool] | str
+"""What was tried: frames denoised over and whether with care, or the words of a whole chain."""
+BY_SIZE = ("noise_ratio", "seen")
+"""Ratios that small pictures tell too high."""
 NEAR = 0.7
 """Share of the width of the largest run from which on another one counts as large."""
 
 
-def at_largest_size(found: Sequence[DenoiseEffect]) -> list[DenoiseEffect]:
-    """Return effects of one way of denoising, those of small runs moved to the level of the largest.
+def at_largest_size(kinds: Mapping[Kind, Sequence[DenoiseEffect]]) -> dict[Kind, list[DenoiseEffect]]:
+    """Return effects of each way of denoising, those of small runs moved to the level of the largest.
+
+    A way that no large run tried moves as the others do in the mean.
 
     Parameters
     ----------
-    found : effects of one way to denoise, or of one chain
+    kinds : effects by what was tried
     """
-    widest = max((e.width for e in found), default=0)
-    large = [e for e in found if e.width >= NEAR * widest]
-    small = [e for e in found if e.width < NEAR * widest]
-    if not small:
-        return list(found)
-    noise, seen = (_times(large, small, name) for name in ("noise_ratio", "seen"))
-    detail, bias = (float(np.mean([getattr(e, name) for e in large])) for name in ("detail", "bias_L"))
-    moved = [
-        replace(
-            e, noise_ratio=min(1.0, e.noise_ratio * noise), noise_half=_half(e.noise_ratio, e.noise_half, noise),
-            seen_ratio=min(1.0, e.seen * seen), seen_half=_half(e.seen, e.seen_half, seen), detail=detail, bias_L=bias,
-        )
-        for e in small
-    ]  # fmt: skip
-    return large + moved
+    widest = max((e.width for effects in kinds.values() for e in effects), default=0)
+    enough = NEAR * widest
+    split = {k: ([e for e in found if e.width >= enough], [e for e in found if e.width < enough]) for k, found in kinds.items()}
+    moves = {k: [_times(large, small, name) for name in BY_SIZE] for k, (large, small) in split.items() if large and small}
+    if not moves:
+        return {k: list(effects) for k, effects in kinds.items()}
+    mean = np.exp(np.mean(np.log(list(moves.values())), axis=0)).tolist()
+    return {k: large + [_moved(e, large, moves.get(k, mean)) for e in small] for k, (large, small) in split.items()}
+
+
+def _moved(e: DenoiseEffect, large: Sequence[DenoiseEffect], times: Sequence[float]) -> DenoiseEffect:
+    """An effect of a small run at the level of large ones; detail and what changes besides noise are theirs, where they tried it."""
+    noise, seen = times
+    kept = {name: float(np.mean([getattr(x, name) for x in large])) for name in ("detail", "bias_L")} if large else {}
+    return replace(
+        e, noise_ratio=min(1.0, e.noise_ratio * noise), noise_half=_half(e.noise_ratio, e.noise_half, noise),
+        seen_ratio=min(1.0, e.seen * seen), seen_half=_half(e.seen, e.seen_half, seen), **kept,
+    )  # fmt: skip
 
 
 def _times(large: Sequence[DenoiseEffect], small: Sequence[DenoiseEffect], name: str) -> float:
