@@ -20,7 +20,7 @@ from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.recipe import Recipe, Value, differences
 
-LEAST = 0.005
+LEAST = 0.02
 """Share of the seconds of a shot that a change must buy to be told."""
 
 

@@ -99,7 +99,7 @@ class FinishStage(QWidget):
         stale = self._session.planner.stale
         words = self._tries.words or self._session.lack or "Reading the proofs …"
         self.worth.setText(words)
-        self.worth.setStyleSheet(f"color: {(theme.OFF if stale else theme.INK).name()}; padding: 10px 16px 8px 16px")
+        self.worth.setStyleSheet(f"color: {(theme.OFF if stale else theme.INK).name()}; padding: 10px 16px 8px 12px")
         self.table.refresh(stale)
 
     def _show_picture(self) -> None:
