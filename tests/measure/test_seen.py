@@ -239,7 +239,8 @@ def test_a_held_pattern_is_not_seen_and_short_runs_say_so():
     assert both(held)[1] < 0.01 and both(held)[0] < 0.01
     found = measured(50.0 + held[:5])
     assert "5 frames in a row: a lower bound" in found.short_words
-    assert measured(50.0 + noise(0.0, 12)).short_words == ""
+    assert "24 frames tell all" in measured(50.0 + noise(0.0, 12)).short_words
+    assert measured(50.0 + noise(0.0, 24)).short_words == ""
 
 
 def test_long_sequences_are_cut_into_stacks_and_every_frame_has_a_figure():

@@ -12,7 +12,7 @@ from functools import lru_cache
 import numpy as np
 
 CUBIC_FROM = 12
-"""Frames from which on a cubic is taken out, and a figure is no more a lower bound for slow unrest."""
+"""Frames from which on a cubic is taken out."""
 COMPARED = 5
 """Temporal frequencies by whose power the kind of unrest is told."""
 LEAST_KEPT = 0.4
