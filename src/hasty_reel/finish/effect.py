@@ -22,6 +22,7 @@ from hasty_reel.measure.framepair import frame_pair
 from hasty_reel.measure.noise import noise_linear
 from hasty_reel.measure.plane import seen_frame
 from hasty_reel.measure.stacks import FrameStacks
+from hasty_reel.measure.twoseeds import common_squares
 from hasty_reel.measure.worst import worst
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
@@ -198,7 +199,7 @@ class EffectMeasurer:
         planes = [[[_lightness(p) for p in side] for side in both] for both in (before, after)]
         edges = [float(np.mean([_edges(a, b) for a, b in zip(*both)])) for both in planes]
         told["detail"] = float(np.sqrt(max(0.0, edges[1]) / edges[0])) if edges[0] > 0 else 1.0
-        changed = [np.mean(common_change((a1, a2), (b1, b2))) for a1, b1, a2, b2 in zip(*before, *after)]
+        changed = [np.mean(changed_squares((a1, a2), (b1, b2))) for a1, b1, a2, b2 in zip(*before, *after)]
         told["bias_L"] = float(np.sqrt(max(0.0, float(np.mean(changed)))))
         if len(guides) >= FEWEST:
             key = inner.start, inner.stop, guides[0].width
@@ -247,17 +248,15 @@ def measure_effect(
     return EffectMeasurer(run, other_seed, samples, file_seconds, pixels_a_degree).measure(Way(window, thorough, despiked))
 
 
-def common_change(one: tuple[np.ndarray, np.ndarray], two: tuple[np.ndarray, np.ndarray]) -> np.ndarray:
+def changed_squares(one: tuple[np.ndarray, np.ndarray], two: tuple[np.ndarray, np.ndarray]) -> np.ndarray:
     """Return the square of what finishing changed besides noise, (h, w) in L* squared; its mean is right, single pixels are noisy.
-
-    What two seeds have in common is no noise: the product of their changes has the square of the common part for its mean.
 
     Parameters
     ----------
     one, two : a frame with two seeds, each before and after, (h, w, 3) scene-linear light
     """
-    first, second = (_lightness(after) - _lightness(before) for before, after in (one, two))
-    return first * second
+    before, after = ([_lightness(side[k]) for side in (one, two)] for k in (0, 1))
+    return common_squares(before, after)
 
 
 def _in_proportion(size: tuple[int, int], of: Picture, to: Picture) -> tuple[int, int]:

@@ -68,7 +68,7 @@ def seen_noise_blocks(
         blocks = np.stack([contrast[:, y : y + rows, x : x + columns] for x in xs])
         spectrum = fft.rfftn(blocks, axes=(2, 3), workers=2)
         if kept is not None:
-            spectrum /= np.sqrt(kept).astype(np.float32)
+            spectrum /= kept
         lags = _products(spectrum, far) / pairs[:, None, None]
         told[j] = np.einsum("blyx,lyx->bl", lags, weights[:far])
         alike += np.einsum("blyx,yx->l", lags, weights[0])

@@ -11,6 +11,17 @@ from collections.abc import Sequence
 import numpy as np
 
 
+def common_squares(before: Sequence[np.ndarray], after: Sequence[np.ndarray]) -> np.ndarray:
+    """Return the square of what changes alike in both seeds, (h, w) in the square of the unit; its mean is right, single pixels are noisy.
+
+    Parameters
+    ----------
+    before, after : (h, w) of each of two seeds, before and after a change
+    """
+    one, two = (b - a for a, b in zip(before, after, strict=True))
+    return one * two
+
+
 def common_square(before: Sequence[np.ndarray], after: Sequence[np.ndarray]) -> float:
     """Return the mean square of what changes alike in both seeds, in the square of the unit of the planes; by chance below 0.
 
@@ -18,8 +29,7 @@ def common_square(before: Sequence[np.ndarray], after: Sequence[np.ndarray]) -> 
     ----------
     before, after : (h, w) of each of two seeds, before and after a change
     """
-    one, two = (np.asarray(b, np.float64) - a for a, b in zip(before, after, strict=True))
-    return float(np.mean(one * two))
+    return float(np.mean(common_squares([np.asarray(a, np.float64) for a in before], [np.asarray(b, np.float64) for b in after])))
 
 
 def common_change(squares: Sequence[float]) -> float:

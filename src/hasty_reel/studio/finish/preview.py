@@ -237,13 +237,13 @@ def compared(sides: list[tuple[np.ndarray, np.ndarray]]) -> Finished:
     """
     import cv2
 
-    from hasty_reel.finish.effect import common_change
+    from hasty_reel.finish.effect import changed_squares
 
     before, after = (codes8(p) for p in sides[0])
     taken = np.clip(128.0 + TAKEN_TIMES * (before.astype(np.float32) - after), 0, 255).astype(np.uint8)
     changed = None
     if len(sides) > 1:
-        both = np.sqrt(np.maximum(cv2.blur(common_change(*sides), (AVERAGED, AVERAGED)), 0.0))
+        both = np.sqrt(np.maximum(cv2.blur(changed_squares(*sides), (AVERAGED, AVERAGED)), 0.0))
         grey = np.clip(both / CHANGED_L * 255.0, 0, 255).astype(np.uint8)
         changed = np.repeat(grey[..., None], 3, axis=2)
     return Finished(before, after, taken, changed)
