@@ -12,6 +12,7 @@ import zlib
 from dataclasses import replace
 from pathlib import Path
 
+import msgspec
 import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "tests" / "measure"))
@@ -23,7 +24,7 @@ from hasty_reel.bench.render import Settings, render, warm_up
 from hasty_reel.bench.scene import Scene
 from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence, ProofFrame, noise_of_pictures
 from hasty_reel.finish.chain import Chain
-from hasty_reel.finish.effect import measure_effect
+from hasty_reel.finish.effect import DenoiseEffect, measure_effect
 from hasty_reel.finish.finisher import Finisher
 from hasty_reel.image.size import scaled_size
 from hasty_reel.measure.noise import noise_linear
@@ -41,6 +42,8 @@ from hasty_reel.reel.recipe import Recipe
 SIZE, FRAMES = (240, 136), 48
 PROOFS, HELD, RUN = (0, 9, 21, 36, 47), tuple(range(26, 34)), tuple(range(11, 20))
 """Places in the shot: of proof frames, of frames held back, of the run on which denoising is tried."""
+SECOND = tuple(range(40, 45))
+"""Places of a second, shorter run, as it is offered as the next proof."""
 FEW = 4
 """Samples of the quarter-size proofs; what is held back has 4 and 16 times as many."""
 RECIPE = Recipe(name="Truth", brightness_ceiling=5.0)
@@ -91,6 +94,11 @@ def seen_noise(a: list[Picture], b: list[Picture]) -> float:
     return measure_sequence(range(len(a)), lambda f, w: a[f], lambda f, w: b[f]).seen_noise
 
 
+def at_place(effect: DenoiseEffect, run: tuple[int, ...]) -> DenoiseEffect:
+    """An effect, and the place of its run."""
+    return msgspec.structs.replace(effect, frame=float(run[len(run) // 2]))
+
+
 def held_back_scene(name: str, scene: Scene, first: int) -> None:
     """Proofs of a scene predict a run that had none."""
     rows = [proof_frame(scene, first, p, 4 * FEW, 50.0) for p in PROOFS]
@@ -100,7 +108,9 @@ def held_back_scene(name: str, scene: Scene, first: int) -> None:
     rows += [proof_of([one, two], p, n, 100.0) for n, seeds in runs.items() for p, one, two in zip(RUN, *seeds)]
     density = STANDARD.pixels_per_degree(SIZE[1])
     pictures = {n: [[p for p, _ in side] for side in seeds] for n, seeds in runs.items()}
-    effects = Effects(tuple(measure_effect(one, two, WINDOW, n, 0.0, density) for n, (one, two) in pictures.items()))
+    found = [at_place(measure_effect(one, two, WINDOW, n, 0.0, density), RUN) for n, (one, two) in pictures.items()]
+    one, two = ([picture(scene, first, p, 4 * FEW, s)[0] for p in SECOND] for s in (1, 2))
+    known = Effects(tuple(found)), Effects((*found, at_place(measure_effect(one, two, WINDOW, 4 * FEW, 0.0, density), SECOND)))
     at = ShotModel(Evidence(tuple(rows)), range(FRAMES)).at(RECIPE, float(np.prod(SIZE)))
     weight = grain_weight(STANDARD.pixels_per_degree(SIZE[1]), 24.0)
     k = np.array(HELD)
@@ -120,10 +130,12 @@ def held_back_scene(name: str, scene: Scene, first: int) -> None:
         noise = np.sqrt(np.mean(at.variance[k] / n)) / np.sqrt(np.mean(measured))
         predicted = table_at(at.contrast_table[k], np.full(len(k), float(n))) * weight
         raw = float(np.sqrt(np.mean(predicted**2))) / seen_noise(one, two)
-        effect = effects.at(WINDOW, float(n))
-        assert effect is not None
-        fine = float(np.sqrt(np.mean(predicted[1:-1] ** 2))) * effect.seen / seen_noise(finished(one), finished(two))
-        words.append(f"noise {noise:5.2f}  seen raw {raw:5.2f}  finished {fine:5.2f}")
+        really, fine = seen_noise(finished(one), finished(two)), []
+        for effects in known:
+            effect, over = effects.at(WINDOW, float(n)), effects.over(WINDOW, float(n), True, 1.0, HELD)
+            assert effect is not None
+            fine.append(float(np.sqrt(np.mean((predicted * over.seen)[1:-1] ** 2))) * effect.seen / really)
+        words.append(f"noise {noise:5.2f}  seen raw {raw:5.2f}  finished, one run {fine[0]:5.2f}, two {fine[1]:5.2f}")
     head = f"{name:10} seconds {np.exp(np.mean(np.log(ratios))):5.2f}, in band {np.mean(inside):4.2f}, noise kept {np.mean(kept):4.2f}"
     print(f"{head} | 4x {words[0]} | 16x {words[1]}", flush=True)
 

@@ -11,7 +11,6 @@ import pytest
 
 from hasty_reel.bench.adaptive import pixel_variance
 from hasty_reel.bench.library import find_scene
-from hasty_reel.bench.lightcache import nearest_caches
 from hasty_reel.bench.packing import settled_share
 from hasty_reel.bench.render import KEPT, Moment, mean_light, render
 from hasty_reel.bench.scene import CameraPose, Fog, Scene, glowing, plane
@@ -103,10 +102,10 @@ def test_caches_belong_to_every_nth_frame_and_are_blended():
     frames = cache_frames(1, 240, 5)
     assert len(frames) == 49 and frames[:3] == [1, 6, 11] and frames[-1] == 240
     assert cache_frames(1, 240, 0) == [] and cache_frames(7, 7, 5) == [7]
-    shares = nearest_caches(103, frames, 5)
+    shares = Moment(tuple(frames), 5).nearest(103)
     assert sorted(f for f, _ in shares) == [91, 96, 101, 106, 111] and sum(w for _, w in shares) == pytest.approx(1.0)
     assert shares[0][0] == 101 and shares == sorted(shares, key=lambda s: -s[1])
-    assert nearest_caches(101, frames, 1) == [(101, 1.0)]
+    assert Moment(tuple(frames), 1).nearest(101) == [(101, 1.0)]
 
 
 def test_a_kept_cache_costs_nothing_and_an_owner_alone_decides_what_is_in_it():

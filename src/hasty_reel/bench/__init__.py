@@ -7,7 +7,7 @@ transport    paths through the scene to the light
 sampling     camera samples into pixels, rays into the points of a light cache
 settings     how a frame is rendered
 adaptive     how many samples each pixel is to have next
-lightcache   which frames own a cache, and the caches themselves
+lightcache   the light caches of frames that own one
 fog          fog and smoke in a box, marched through
 hierarchy    the boxes around the shapes of a scene, built or fitted
 scene        scenes as objects with poses over time, packed into arrays for one frame

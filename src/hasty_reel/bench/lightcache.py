@@ -6,12 +6,12 @@ import math
 import threading
 import time
 from collections import OrderedDict
-from collections.abc import Sequence
 
 import numpy as np
 
 from hasty_reel.bench import shapes as sh
 from hasty_reel.bench.layout import APPROXIMATE_AFTER, LIMITS
+from hasty_reel.bench.moment import LightCache, Moment
 from hasty_reel.bench.packing import Packed, bounds_of, pack
 from hasty_reel.bench.scene import Scene
 from hasty_reel.bench.settings import Settings, set_up
@@ -22,24 +22,6 @@ CACHE_BYTES = math.prod(GRID) * 6 * 3 * 4
 RAYS = 24
 KEPT = 12
 MARGIN = 0.02
-
-
-def nearest_caches(frame: float, owners: Sequence[int], blend: int) -> list[tuple[int, float]]:
-    """Return the caches a frame blends and their shares: the nearest ones, the nearer the more.
-
-    Parameters
-    ----------
-    frame : its number; between two frames it may have a fraction
-    owners : frames that own a cache
-    blend : frames over which caches are blended
-    """
-    near = sorted(owners, key=lambda f: (abs(f - frame), f))[: max(1, blend)]
-    if len(near) == 1 or (near[0] == frame and blend == 1):
-        return [(near[0], 1.0)]
-    reach = max(abs(f - frame) for f in near) + 1.0
-    weights = [1.0 - abs(f - frame) / (reach + 1e-9) for f in near]
-    total = sum(weights)
-    return [(f, w / total) for f, w in zip(near, weights)]
 
 
 def scene_box(scene: Scene) -> np.ndarray:
@@ -56,6 +38,28 @@ def scene_box(scene: Scene) -> np.ndarray:
     return np.concatenate([low - room, high + room])
 
 
+def light_cache(scene: Scene, frame: int, settings: Settings) -> LightCache:
+    """Return the light cache of a frame. Whoever computes it, it is the same: all caches of one seed share their noise pattern.
+
+    Parameters
+    ----------
+    scene : the scene
+    frame : that owns it
+    settings : how frames are rendered
+    """
+    return LightCache(frame, pattern_of(settings), _filled(scene, frame, settings, scene_box(scene)))
+
+
+def pattern_of(settings: Settings) -> int:
+    """Return the number of the noise pattern that all frames of one seed share in their caches.
+
+    Parameters
+    ----------
+    settings : how a frame is rendered
+    """
+    return settings.seed >> 24
+
+
 class CacheKeeper:
     """Keeps the caches of a few frames of one scene and one set of settings."""
 
@@ -64,9 +68,7 @@ class CacheKeeper:
         self._kept: OrderedDict[int, np.ndarray] = OrderedDict()
         self._lock = threading.Lock()
 
-    def blended(
-        self, scene: Scene, frame: float, settings: Settings, owners: Sequence[int], blend: int
-    ) -> tuple[np.ndarray, np.ndarray, float]:
+    def blended(self, scene: Scene, frame: float, settings: Settings, moment: Moment) -> tuple[np.ndarray, np.ndarray, float]:
         """Return the cache of a frame, its box, and the seconds spent on caches that were not there yet.
 
         Parameters
@@ -74,8 +76,7 @@ class CacheKeeper:
         scene : the scene
         frame : its number; between two frames it may have a fraction
         settings : how the frame is rendered
-        owners : frames that own a cache
-        blend : frames over which caches are blended
+        moment : says who owns caches, which are there, and over how many they are blended
 
         Returns
         -------
@@ -86,28 +87,25 @@ class CacheKeeper:
         seconds : float
             Spent on caches that were not there yet.
         """
-        with self._lock:
-            return self._blended(scene, frame, settings, owners, blend)
-
-    def _blended(
-        self, scene: Scene, frame: float, settings: Settings, owners: Sequence[int], blend: int
-    ) -> tuple[np.ndarray, np.ndarray, float]:
-        kinds = tuple(settings.by_kind.values())
-        key = (scene.name, settings.bounces, kinds, settings.ceiling, settings.lamps, settings.fog_step, settings.seed >> 24)
-        if key != self._key:
-            self._key, self._kept = key, OrderedDict()
         began = time.perf_counter()
+        given = {c.frame: c.light for c in moment.given if c.pattern == pattern_of(settings)}
         box = scene_box(scene)
-        found = None
-        for owner, share in nearest_caches(frame, owners, blend):
+        found = np.zeros((*GRID, 6, 3), np.float32)
+        for owner, share in moment.nearest(frame):
+            found += np.float32(share) * (given[owner] if owner in given else self._own(scene, owner, settings, box))
+        return found, box, time.perf_counter() - began
+
+    def _own(self, scene: Scene, owner: int, settings: Settings, box: np.ndarray) -> np.ndarray:
+        kinds = tuple(settings.by_kind.values())
+        key = (scene.name, settings.bounces, kinds, settings.ceiling, settings.lamps, settings.fog_step, pattern_of(settings))
+        with self._lock:
+            if key != self._key:
+                self._key, self._kept = key, OrderedDict()
             if owner not in self._kept:
                 self._kept[owner] = _filled(scene, owner, settings, box)
                 while len(self._kept) > KEPT:
                     self._kept.popitem(last=False)
-            piece = share * self._kept[owner]
-            found = piece if found is None else found + piece
-        assert found is not None
-        return found.astype(np.float32), box, time.perf_counter() - began
+            return self._kept[owner]
 
 
 def _filled(scene: Scene, frame: int, settings: Settings, box: np.ndarray) -> np.ndarray:
@@ -132,5 +130,5 @@ def _filled(scene: Scene, frame: int, settings: Settings, box: np.ndarray) -> np
         packed.cache,
         packed.view,
     )
-    fill_cache(points, RAYS, settings.seed + 7, cache, *arrays)
+    fill_cache(points, RAYS, (pattern_of(settings) << 24) + 7, cache, *arrays)
     return cache

@@ -99,8 +99,7 @@ def render(
     load_seconds = time.perf_counter() - began
     cache, cache_seconds = packed.cache, 0.0
     if settings.cache:
-        owners = moment.owners or (round(frame),)
-        cache, box, cache_seconds = KEEPER.blended(scene, frame, settings, owners, moment.cache_blend)
+        cache, box, cache_seconds = KEEPER.blended(scene, frame, settings, moment)
         packed.view[CACHE, :6] = box
     arrays = (*packed[:8], cache, packed.view)
     (x0, y0, w, h), width, height = _window(settings)

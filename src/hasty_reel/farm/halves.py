@@ -12,7 +12,7 @@ from dataclasses import replace
 import numpy as np
 
 from hasty_reel.errors import RendererFault
-from hasty_reel.farm.job import FrameJob
+from hasty_reel.farm.job import FrameJob, seeds_of_halves
 from hasty_reel.farm.renderers.protocol import RenderedFrame, Renderer
 from hasty_reel.measure.noise import noise_lightness, noise_linear
 from hasty_reel.pictures.frame import Picture
@@ -51,9 +51,8 @@ def render_halves(
         job, samples=max(1, job.samples // 2), floor=max(1, job.floor // 2), cap=None if job.cap is None else job.cap / 2.0,
         stop_noise=None if job.stop_noise is None else job.stop_noise * np.sqrt(2.0),
     )  # fmt: skip
-    a, b = (
-        renderer(replace(half, seed=2 * job.seed - 1 + k), part_of(progress, k, 2), cancel, show) for k in range(2)
-    )  # each half has a seed that no other picture of the frame has
+    seeds = seeds_of_halves(job.seed)
+    a, b = (renderer(replace(half, seed=seed), part_of(progress, k, 2), cancel, show) for k, seed in enumerate(seeds))
     one, two = a.picture, b.picture
     if one.rgb.shape != two.rgb.shape:
         raise RendererFault(f"Frame {job.frame}: its halves are of different sizes; expected both alike.")

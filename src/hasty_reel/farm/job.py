@@ -114,6 +114,16 @@ def moment_of(shot: Shot, recipe: Recipe, frame: int | float, chunk_first: int |
     return Moment(owners, recipe.cache_blend, history, bool(recipe.cache_step and shot.caches))
 
 
+def seeds_of_halves(seed: int) -> tuple[int, int]:
+    """Return the seeds of the two halves of a frame, which no other picture of it has.
+
+    Parameters
+    ----------
+    seed : of the whole frame
+    """
+    return 2 * seed - 1, 2 * seed
+
+
 def _pattern(frame: int | float) -> int:
     """Number of the noise pattern of a frame; those between two frames have their own."""
     return frame if isinstance(frame, int) else (SEED_STRIDE // 2 + round(frame * 1000)) % SEED_STRIDE

@@ -14,6 +14,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hasty_reel.compiled import njit, prange
+
 ATTEMPTS = 3
 FAR = 1e12
 """Seconds: never."""
@@ -109,38 +111,17 @@ def scheduled(
     factors : (runs,) on all seconds of each run, instead of drawn ones
     """
     rng = np.random.default_rng(seed)
-    count = len(ahead.seconds)
-    own = rng.standard_normal((runs, count)).astype(np.float32) * ahead.own - 0.5 * ahead.own**2
-    shared = np.exp(ahead.shared * rng.standard_normal((runs, 1))) if factors is None else factors[:, None]
-    took = ahead.seconds * np.exp(own) * shared
-    machine = np.array([w.machine for w in workers])
-    speed, fails = np.array([w.speed for w in workers]), np.array([w.fails for w in workers])
-    tables = _Tables(hours)
-    every = np.arange(runs)
-    next_start = np.stack([tables.opening(m, np.zeros(1))[0] * np.ones(runs) for m in machine], axis=1)
-    machines = len(hours.free)
-    worked, frames = np.zeros((runs, machines)), np.zeros((runs, machines))
-    ready = np.zeros(runs)
-    lost_by = rng.random((runs, count), np.float32) if fails.any() else None
-    for first in range(0, count, chunk):
-        past = min(first + chunk, count)
-        who = np.argmin(next_start, axis=1)
-        part = took[:, first:past]
-        if lost_by is not None:
-            part = part * (1.0 + _failures(lost_by[:, first:past], fails[who][:, None]))
-        whole = part.sum(axis=1) + ahead.load[first] * shared[:, 0]
-        begun = next_start[every, who]
-        ended = tables.after(machine[who], begun, whole / speed[who])
-        cut = np.flatnonzero(ended > begun + whole / speed[who] + PAUSE)
-        if len(cut) and len(workers) > 1:  # the hours end before the chunk does: whoever ends it soonest takes it
-            ends = [tables.after(np.full(len(cut), m), next_start[cut, w], whole[cut] / s) for w, (m, s) in enumerate(zip(machine, speed))]
-            who[cut] = np.argmin(ends, axis=0)
-            ended[cut] = np.min(ends, axis=0)
-        work = whole / speed[who]
-        next_start[every, who] = tables.opening(machine[who], ended)
-        worked[every, machine[who]] += work  # each run once, so that nothing is lost
-        frames[every, machine[who]] += past - first
-        ready = np.maximum(ready, ended)
+    count, machines = len(ahead.seconds), len(hours.free)
+    own = rng.standard_normal((runs, count), np.float32)
+    shared = np.exp(ahead.shared * rng.standard_normal(runs)) if factors is None else np.asarray(factors, np.float64)
+    lost_by = rng.random((runs, count), np.float32) if any(w.fails for w in workers) else np.empty((0, 0), np.float32)
+    at, free = (np.ascontiguousarray(part, np.float64) for part in (hours.at, hours.free))
+    slope = np.diff(free, axis=1) / np.diff(at)
+    tables = (at, free, np.concatenate([slope, slope[:, -1:]], axis=1))
+    render = (np.array([w.machine for w in workers]), np.array([w.speed for w in workers]), np.array([w.fails for w in workers]))
+    work = tuple(np.ascontiguousarray(part, np.float64) for part in (ahead.seconds, ahead.own, ahead.load))
+    ready, worked, frames = np.zeros(runs), np.zeros((runs, machines)), np.zeros((runs, machines))
+    _play(work, shared, own, lost_by, render, tables, chunk, ready, worked, frames)
     return Schedule(np.minimum(ready, FAR), worked, frames)
 
 
@@ -161,46 +142,61 @@ def best_chunk(ahead: Ahead, workers: Sequence[Worker], hours: Hours, seed: int 
     return max(n for n in tried if found[n] <= soonest + ALIKE)
 
 
-def _failures(drawn: np.ndarray, chance: np.ndarray) -> np.ndarray:
+@njit(parallel=True)
+def _play(work, shared, own, lost_by, render, tables, chunk, ready, worked, frames):
+    """Play all runs, each by itself: the last three arrays are filled; see `Schedule`."""
+    seconds, spread, load = work
+    machine, speed, fails = render
+    at, free, slope = tables
+    count, workers = len(seconds), len(machine)
+    for run in prange(len(ready)):
+        begins, done, entry = np.empty(workers), np.zeros(workers), np.zeros(workers, np.int64)
+        for w in range(workers):
+            entry[w], begins[w] = _clock(at, free[machine[w]], slope[machine[w]], 0, 0.0, True)
+        for first in range(0, count, chunk):
+            who = 0
+            for w in range(1, workers):
+                if begins[w] < begins[who]:
+                    who = w
+            whole = load[first]
+            for f in range(first, min(first + chunk, count)):
+                took = seconds[f]
+                if spread[f] > 0:
+                    took *= np.exp(spread[f] * (own[run, f] - 0.5 * spread[f]))
+                if fails[who] > 0:
+                    took *= 1.0 + _failures(lost_by[run, f], fails[who])
+                whole += took
+            whole *= shared[run]
+            begun, m = begins[who], machine[who]
+            k, ended = _clock(at, free[m], slope[m], entry[who], done[who] + whole / speed[who], False)
+            if workers > 1 and ended > begun + whole / speed[who] + PAUSE:
+                for w in range(workers):  # the hours end before the chunk does: whoever ends it soonest takes it
+                    j, ends = _clock(at, free[machine[w]], slope[machine[w]], entry[w], done[w] + whole / speed[w], False)
+                    if ends < ended or (ends == ended and w < who):
+                        who, k, ended = w, j, ends
+            m, took = machine[who], whole / speed[who]
+            done[who] += took
+            entry[who], begins[who] = _clock(at, free[m], slope[m], k, done[who], True)
+            worked[run, m] += took
+            frames[run, m] += min(first + chunk, count) - first
+            ready[run] = max(ready[run], ended)
+
+
+@njit()
+def _failures(drawn, chance):
     """How often a frame fails before it comes, `ATTEMPTS` - 1 at most."""
-    with np.errstate(divide="ignore"):
-        lost = np.floor(np.log(drawn) / np.log(np.maximum(chance, 1e-300)))
-    return np.where(chance > 0, np.minimum(lost, ATTEMPTS - 1), 0.0)
+    return min(np.floor(np.log(max(drawn, 1e-30)) / np.log(chance)), ATTEMPTS - 1.0)
 
 
-class _Tables:
-    """Clock and free time of all machines as one table: a step reads it for all runs at once."""
+@njit()
+def _clock(at, free, slope, k, done, on):
+    """The entry of its table and the time at which a machine has been free for so long: the first such, or the last, when it goes on.
 
-    def __init__(self, hours: Hours) -> None:
-        self._at, self._free = hours.at, hours.free
-        span = np.diff(self._at)
-        self._slope = np.concatenate([np.diff(self._free, axis=1) / span, np.zeros((len(self._free), 1))], axis=1)
-        self._slope[:, -1] = self._slope[:, -2]
-        self._apart = float(self._free.max()) * 2.0 + 1.0
-        self._keys = (self._free + self._apart * np.arange(len(self._free))[:, None]).ravel()
-
-    def worked(self, machine: np.ndarray, clock: np.ndarray) -> np.ndarray:
-        """Seconds that machines were free until a time."""
-        k = np.searchsorted(self._at, clock, side="right") - 1
-        return self._free[machine, k] + (clock - self._at[k]) * self._slope[machine, k]
-
-    def clock(self, machine: np.ndarray, free: np.ndarray, side: str) -> np.ndarray:
-        """The time at which machines have been free for so long: the first such, or ('right') the last, when they go on."""
-        wide = len(self._at)
-        low = np.minimum(free, self._free[machine, -1]) + self._apart * machine
-        k = np.searchsorted(self._keys, low, side=side) - 1 - wide * machine  # type: ignore[call-overload]
-        k = np.where(free > self._free[machine, -1], wide - 1, np.maximum(k, 0))
-        slope = self._slope[machine, k]
-        gone = free - self._free[machine, k]
-        return np.where(gone <= 0, self._at[k], np.where(slope > 0, self._at[k] + gone / np.where(slope > 0, slope, 1.0), FAR))
-
-    def after(self, machine: np.ndarray, begun: np.ndarray, work: np.ndarray) -> np.ndarray:
-        """When work is done that machines begin at a time."""
-        done = self.clock(machine, self.worked(machine, np.minimum(begun, FAR)) + work, "left")
-        return np.where(begun >= FAR / 2, FAR, np.minimum(done, FAR))
-
-    def opening(self, machine: np.ndarray | int, clock: np.ndarray) -> np.ndarray:
-        """When machines can begin, from a time on."""
-        which = np.broadcast_to(np.asarray(machine), clock.shape)
-        found = self.clock(which, self.worked(which, np.minimum(clock, FAR)), "right")
-        return np.where(clock >= FAR / 2, FAR, np.maximum(found, clock))
+    It is looked for from entry `k` on.
+    """
+    while k + 1 < len(at) and (free[k + 1] < done or (on and free[k + 1] == done)):
+        k += 1
+    gone = done - free[k]
+    if gone <= 0:
+        return k, at[k]
+    return k, (min(at[k] + gone / slope[k], FAR) if slope[k] > 0 else FAR)

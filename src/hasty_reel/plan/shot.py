@@ -156,7 +156,7 @@ class ShotPlan:
 
 
 def cache_seconds(shot: Shot, recipe: Recipe, at: FrameModel) -> np.ndarray:
-    """Return the seconds of light caches, on the frames that own one, (f,).
+    """Return the seconds of light caches, on the frames that own one, (f,); each half of a frame has its own.
 
     Parameters
     ----------
@@ -167,7 +167,7 @@ def cache_seconds(shot: Shot, recipe: Recipe, at: FrameModel) -> np.ndarray:
     own = np.zeros(len(at.frames))
     for owner in owners_of(shot, recipe):  # where not every frame is rendered, the one at or before it
         own[shot.index(shot.nearest(owner))] += 1
-    return own * at.cache_seconds
+    return own * at.cache_seconds * (2 if recipe.halves else 1)
 
 
 def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finishing, load: np.ndarray) -> Problem:

@@ -14,7 +14,7 @@ from hasty_reel.farm.finals.control import RunControl
 from hasty_reel.farm.finals.crew import Crew, Outcome
 from hasty_reel.farm.finals.finishes import Finishes
 from hasty_reel.farm.finals.folder import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING
-from hasty_reel.farm.finals.journal import Journal, JournalLine, now_text
+from hasty_reel.farm.finals.journal import CACHED, Journal, JournalLine, now_text
 from hasty_reel.farm.finals.order import trouble_first
 from hasty_reel.farm.halves import NOISE
 from hasty_reel.pictures.finite import mended
@@ -101,12 +101,19 @@ class RunAtWork:
         self._queue += [f for f in self._finishes.again() if f not in todo]
         history = bool(run.plan.recipe.preroll)
         try:
-            while self._queue or self._under_way:
+            while self._queue or self._under_way or self._caching:
                 while self._queue and self._crew.room() > 0 and not (control.held or control.ending or control.cancel.cancelled):
                     # a frame whose neighbour before was not just rendered by the same hands has no history of its own
-                    frame = self._queue.pop(0)
+                    chosen = (self._queue[0], False) if run.caches is None else run.caches.next_of(self._queue)
+                    if chosen is None:
+                        break
+                    frame, cache = chosen
+                    if cache:
+                        self._begin_cache(frame)
+                        continue
+                    self._queue.remove(frame)
                     self._begin(frame, history and (frame == min(todo, default=frame) or self._trouble))
-                if not self._under_way:
+                if not self._under_way and not self._caching:
                     if control.ending or not self._queue:
                         break
                     if control.cancel.cancelled:
@@ -127,8 +134,41 @@ class RunAtWork:
         self._tell(frame, RENDERING)
         self._crew.begin(run.task(frame, preroll), self._control.cancel)
 
+    @property
+    def _caching(self) -> bool:
+        """Whether light caches are being computed."""
+        return self._run.caches is not None and bool(self._run.caches.in_work)
+
+    def _begin_cache(self, owner: int) -> None:
+        assert self._run.caches is not None
+        self._run.caches.in_work.add(owner)
+        self._crew.begin(self._run.cache_task(owner), self._control.cancel)
+
+    def _take_cache(self, outcome: Outcome) -> None:
+        """Keep light caches that came; where they cannot be had, the frames compute them themselves."""
+        from hasty_reel.farm.finals.run import FrameEvent
+
+        caches, owner = self._run.caches, outcome.task.frame
+        assert caches is not None
+        caches.in_work.discard(owner)
+        if isinstance(outcome.error, Stopped) or outcome.lost:
+            return
+        found = () if outcome.made is None else outcome.made.light_caches
+        caches.took(owner, found)
+        words = "" if outcome.error is None else f"Light cache of frame {owner}: {outcome.error} Frames compute it themselves."
+        self._journal.tell(
+            JournalLine(
+                now_text(), CACHED, owner, round(outcome.seconds, 4), round(outcome.task.planned / outcome.speed, 4), outcome.machine,
+                words=words,
+            )
+        )  # fmt: skip
+        self._listen(FrameEvent(owner, CACHED, outcome.seconds, words, machine=outcome.machine))
+
     def _take(self, outcome: Outcome) -> None:
         run, frame = self._run, outcome.task.frame
+        if outcome.task.caches:
+            self._take_cache(outcome)
+            return
         self._under_way.discard(frame)
         finished = frame in self._finishes.for_neighbours
         if isinstance(outcome.error, Stopped):
@@ -154,6 +194,8 @@ class RunAtWork:
             self._need_room(picture)
             self._try_again(frame, error, outcome)
             return
+        if run.caches is not None:
+            run.caches.forget([*self._queue, *self._under_way])
         with run.lock:
             run.pace.ended(outcome.seconds, outcome.task.planned / outcome.speed, outcome.machine)
         self._finishes.rendered(frame)
@@ -229,7 +271,7 @@ class RunAtWork:
 
     def _let_go(self) -> None:
         """Wait for what is under way when the run ends otherwise, so that no worker writes after it."""
-        while self._under_way:
+        while self._under_way or self._caching:
             if not (self._control.cancel.cancelled or self._control.ending):
                 self._control.cancel.cancel()
             for outcome in self._crew.wait(LOOK_SECONDS):

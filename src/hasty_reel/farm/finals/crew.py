@@ -13,6 +13,7 @@ from hasty_reel.errors import HastyReelError, Stopped, WrongInput
 from hasty_reel.farm.finals.bound import BoundToken
 from hasty_reel.farm.halves import render_halves
 from hasty_reel.farm.job import FrameJob
+from hasty_reel.farm.renderers.bench import caches_on_bench
 from hasty_reel.farm.renderers.protocol import RenderedFrame, Renderer
 from hasty_reel.farm.tiles import in_tiles
 from hasty_reel.plan.timeleft import UnderWay
@@ -28,6 +29,7 @@ class FrameTask:
 
     frame : as the shot numbers it; job : what is rendered, and before it `preroll`, which are dropped
     planned : seconds by the plan on this machine; bound : seconds after which it is given up
+    caches : the light caches that the frame owns are wanted, not its picture
     """
 
     frame: int
@@ -35,6 +37,7 @@ class FrameTask:
     planned: float
     bound: float
     preroll: tuple[FrameJob, ...] = ()
+    caches: bool = False
 
 
 @dataclass(frozen=True)
@@ -114,6 +117,8 @@ def rendered_in_time(renderer: Renderer, task: FrameTask, cancel: CancelToken, s
     """
     token = BoundToken(cancel, task.bound)
     try:
+        if task.caches:
+            return caches_on_bench(task.job, token)
         for job in task.preroll:
             token.check()
             renderer(job, silent, token, None)

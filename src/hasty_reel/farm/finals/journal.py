@@ -18,6 +18,8 @@ from hasty_reel.errors import WrongInput, reason
 from hasty_reel.regularfile import read_regular
 
 NAME, LOCK = "journal.jsonl", ".run.lock"
+CACHED = "light cache"
+"""What is told of a frame whose light cache was computed."""
 LARGEST = 256 << 20
 """Bytes of a journal that is read: a million lines."""
 
@@ -26,7 +28,8 @@ class JournalLine(msgspec.Struct, frozen=True, omit_defaults=True):
     """Something that happened.
 
     at : when, ISO 8601 with zone
-    what : 'begun', 'planned anew', 'ended' of the run; else the state of a frame: 'rendered', 'finished', 'retried', 'failed'
+    what : 'begun', 'planned anew', 'ended' of the run; else the state of a frame: 'rendered', 'finished', 'retried', 'failed';
+        'light cache': that of the frame was computed
     frame : as the shot numbers it; 0 for the run as a whole
     seconds : it took on its machine; planned : by the plan
     machine : that rendered it; attempt : which, from 1

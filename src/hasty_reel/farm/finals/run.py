@@ -11,6 +11,7 @@ import msgspec
 import numpy as np
 
 from hasty_reel.errors import WrongInput
+from hasty_reel.farm.finals.cachepass import CachePass
 from hasty_reel.farm.finals.control import RunControl
 from hasty_reel.farm.finals.crew import THIS_MACHINE, Crew, FrameTask, LocalCrew
 from hasty_reel.farm.finals.folder import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING, RunFolder, chain_of, finishes, states
@@ -64,6 +65,7 @@ class Run:
 
     states : of the frames, by number; faults : what was wrong with those that failed; attempts : how often each was begun
     replaced : pixels of a frame that were no numbers; pace : how much slower than planned it goes
+    caches : light caches that are computed once for all workers; None where the renderer makes its own, or there are none
     late : chance of being late, as it was told last; offer : fewer samples with which it is not, None while it does not slip
 
     Parameters
@@ -102,6 +104,7 @@ class Run:
         self.late = 0.0
         self.crew: Crew | None = None
         self.workers = 1
+        self.caches = CachePass(plan) if plan.recipe.cache_step and renderer is render_on_bench else None
         self.lock = threading.Lock()
 
     def job(self, frame: int) -> FrameJob:
@@ -129,7 +132,7 @@ class Run:
         recipe = self.plan.recipe
         plain = replace(
             self.job(before), samples=PREROLL_SAMPLES, guides=False, stop_noise=None,
-            recipe=msgspec.structs.replace(recipe, shutter_steps=0),
+            recipe=msgspec.structs.replace(recipe, shutter_steps=0, cache_step=0),
         )  # fmt: skip
         return tuple(replace(plain, frame=self.shot.scene_frame(f)) for f in range(before - recipe.preroll, before))
 
@@ -152,6 +155,12 @@ class Run:
         frame : as the shot numbers it
         """
         return self.planned_seconds(frame) - float(self.plan.denoise[self.plan.index(frame)])
+
+    def _cached_seconds(self, frame: int) -> float:
+        """Of the planned seconds of a frame, those of caches that are there or in work."""
+        if self.caches is None or not (self.caches.there(frame) or frame in self.caches.in_work):
+            return 0.0
+        return float(self.plan.cache[self.plan.index(frame)])
 
     @property
     def share_done(self) -> float:
@@ -177,7 +186,12 @@ class Run:
         crew = self.crew
         under_way = {} if crew is None else {f: u for f, u in crew.under_way().items() if f in now}
         hands = [(THIS_MACHINE, 1.0)] * self.workers if crew is None else crew.hands()
-        waiting = [float(seconds[self.plan.index(f)]) for f, s in now.items() if s in (WAITING, OTHER, RENDERING) and f not in under_way]
+        caching = set() if self.caches is None else self.caches.in_work & set(under_way)
+        waiting = [
+            float(seconds[self.plan.index(f)]) - self._cached_seconds(f)
+            for f, s in now.items()
+            if s in (WAITING, OTHER, RENDERING) and (f not in under_way or f in caching)
+        ]
         finishing = sum(self.planned_seconds(f) - self.planned_rendering(f) for f, s in now.items() if s not in (FINISHED, FAILED))
         return time_left(self.pace, waiting, hands, list(under_way.values()), finishing)
 
@@ -283,7 +297,19 @@ class Run:
         """
         from hasty_reel.farm.finals.bound import longest_seconds
 
-        planned = self.planned_rendering(frame)
-        return FrameTask(
-            frame, self.job(frame), planned, longest_seconds(planned, self.pace.factor()), self.preroll_of(frame) if preroll else ()
-        )
+        planned = self.planned_rendering(frame) - self._cached_seconds(frame)
+        job = self.job(frame) if self.caches is None else self.caches.given(self.job(frame), frame)
+        return FrameTask(frame, job, planned, longest_seconds(planned, self.pace.factor()), self.preroll_of(frame) if preroll else ())
+
+    def cache_task(self, owner: int) -> FrameTask:
+        """Return the light caches that a frame owns, as a worker takes them.
+
+        Parameters
+        ----------
+        owner : the frame, as the shot numbers it
+        """
+        from hasty_reel.farm.finals.bound import longest_seconds
+
+        planned = float(self.plan.cache.max())
+        job = replace(self.job(self.frames[0]), frame=self.shot.scene_frame(owner))
+        return FrameTask(owner, job, planned, longest_seconds(planned, self.pace.factor()), caches=True)

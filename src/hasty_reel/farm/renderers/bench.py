@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 
-from hasty_reel.farm.job import FrameJob
+from hasty_reel.farm.job import FrameJob, seeds_of_halves
 from hasty_reel.farm.renderers.protocol import RenderedFrame
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.work import CancelToken, Progress, silent
@@ -54,3 +56,40 @@ def render_on_bench(
         picture, rendered.load_seconds, rendered.sample_seconds, rendered.cache_seconds, float(rendered.counts.mean()),
         cache_bytes=CACHE_BYTES if settings.cache else 0,
     )  # fmt: skip
+
+
+def caches_on_bench(job: FrameJob, cancel: CancelToken | None = None) -> RenderedFrame:
+    """Compute the light cache that a frame owns, and none of its pictures: of halves, that of each.
+
+    Parameters
+    ----------
+    job : the frame
+    cancel : looked at between two caches
+
+    Returns
+    -------
+    RenderedFrame
+        The caches and their seconds; its picture is one black pixel.
+
+    Raises
+    ------
+    WrongInput
+        When there is no such scene or a setting is out of bounds.
+    Stopped
+        When `cancel` asked for it.
+    """
+    from hasty_reel.bench.library import find_scene
+    from hasty_reel.bench.lightcache import CACHE_BYTES, light_cache
+    from hasty_reel.bench.render import ready
+
+    ready()
+    began, found = time.perf_counter(), []
+    for seed in seeds_of_halves(job.seed) if job.recipe.halves else (job.seed,):
+        if cancel is not None:
+            cancel.check()
+        settings = replace(job, seed=seed).settings
+        found.append(light_cache(find_scene(job.scene), int(job.frame), settings.checked()))
+    seconds = time.perf_counter() - began
+    return RenderedFrame(
+        Picture(np.zeros((1, 1, 3), np.float32)), 0.0, 0.0, seconds, cache_bytes=CACHE_BYTES * len(found), light_caches=tuple(found)
+    )

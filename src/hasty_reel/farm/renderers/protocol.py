@@ -8,6 +8,7 @@ from typing import Protocol
 
 import numpy as np
 
+from hasty_reel.bench.moment import LightCache
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.work import CancelToken, Progress
@@ -18,6 +19,7 @@ class RenderedFrame:
     """A rendered frame, the seconds of its parts, the samples a pixel got in the mean.
 
     memory_bytes, cache_bytes : the most it took, and of its light cache; 0 where not known; messages : what the renderer said
+    light_caches : where these alone were asked for
     """
 
     picture: Picture
@@ -28,6 +30,7 @@ class RenderedFrame:
     memory_bytes: int = 0
     messages: str = ""
     cache_bytes: int = 0
+    light_caches: tuple[LightCache, ...] = ()
 
 
 class Renderer(Protocol):

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.farm.finals.folder import FAILED, FINISHED, RENDERED
+from hasty_reel.farm.finals.journal import CACHED
 from hasty_reel.reel.durations import spoken
 from hasty_reel.studio.run.record import RunRecord, Span
 
@@ -97,6 +98,8 @@ class LaneView(QWidget):
         box = self._box(span, False)
         if span.state in (RENDERED, FINISHED):
             painter.fillRect(box, theme.LAGOON)
+        elif span.state == CACHED:
+            painter.fillRect(box, theme.hatch(theme.LAGOON, 4, 1.6))
         elif span.state == FAILED:
             painter.fillRect(box, theme.CORAL)
         else:  # it is tried again
@@ -130,7 +133,7 @@ class LaneView(QWidget):
         at = event.position()
         for span, planned in [*((s, False) for s in reversed(self._record.spans)), *((s, True) for s in self._planned)]:
             if self._box(span, planned).adjusted(-1, 0, 1, 0).contains(at):
-                what = "planned" if planned else span.state if span.state in (RENDERED, FINISHED, FAILED) else "tried again"
+                what = "planned" if planned else span.state if span.state in (RENDERED, FINISHED, FAILED, CACHED) else "tried again"
                 self.setToolTip(f"Frame {span.frame}: {what}, {spoken(span.end - span.begin)}")
                 return
         self.setToolTip("")
