@@ -16,15 +16,24 @@ RECIPE = Recipe(name="Final")
 
 
 def planted_proof(
-    root: Path, name: str, pictures: dict[int, np.ndarray], noise: float, rng: np.random.Generator, across: float = 0.0
+    root: Path,
+    name: str,
+    pictures: dict[int, np.ndarray],
+    noise: float,
+    rng: np.random.Generator,
+    across: float = 0.0,
+    moving: tuple[int, int, int, int] | None = None,
 ) -> Proof:
-    """Two seeds of some frames, white noise on each; across : pixels that all of it moves a frame."""
+    """Two seeds of some frames, white noise on each; across : pixels that all of it moves a frame, or rows and columns alone."""
     folder = root / name
     folder.mkdir()
     told = []
     for frame, plane in pictures.items():
         h, w = plane.shape
-        still = {"motion.X": np.full((h, w), across, np.float32), "motion.Y": np.zeros((h, w), np.float32)}
+        top, bottom, left, right = moving or (0, h, 0, w)
+        vectors = np.zeros((h, w), np.float32)
+        vectors[top:bottom, left:right] = across
+        still = {"motion.X": vectors, "motion.Y": np.zeros((h, w), np.float32)}
         for seed in (1, 2):
             light = np.clip(plane + noise * rng.standard_normal(plane.shape), 0, None).astype(np.float32)
             file = f"sh010.{frame}.s{seed}.exr"

@@ -13,12 +13,15 @@ from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.finals.run import Run
 from hasty_reel.farm.halves import render_halves
 from hasty_reel.farm.job import FrameJob
+from hasty_reel.farm.order import ProofOrder
+from hasty_reel.farm.proofs import make_proof
 from hasty_reel.farm.renderers import renderer_of
 from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.farm.renderers.links import BY_COMMAND
 from hasty_reel.farm.tiles import in_tiles, tile_crops
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.plan.shot import plan_shot
+from hasty_reel.predict.memory import memory_ahead
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_line
 from hasty_reel.reel.file import read_reel
@@ -73,3 +76,24 @@ def test_the_plan_counts_a_start_for_each_tile_and_finals_are_whole(small_path, 
     run = Run(reel, plan, tmp_path / "out", [1001, 1002])
     run.go(lambda event: None, CancelToken())
     assert read_picture(run.folder.final.path(1001), ()).rgb.shape == (54, 96, 3)
+
+
+def test_proofs_are_rendered_in_tiles_no_larger_than_those_of_finals(small_path, tmp_path):
+    """At full size in as many, at a quarter of the width whole; the same pictures, and seconds and memory of a start each."""
+    reel = with_line(read_reel(small_path), "sh010", "tiles", 3)
+    shot, made = reel.shot("sh010"), {}
+    for scale, tiles in ((100.0, 3), (50.0, 2), (25.0, 1)):
+        asked: list = []
+
+        def counted(job, *more, asked=asked):
+            asked.append(job.crop)
+            return replace(render_on_bench(job, *more), load_seconds=2.0, memory_bytes=1 << 20)
+
+        order = ProofOrder(shot, reel.recipe_of(shot), (1001,), 4, scale, seeds=1)
+        made[tiles] = make_proof(reel, tmp_path, order, counted)
+        assert made[tiles].tiles == tiles and len(asked) == tiles**2 and made[tiles].pictures[0].load_seconds == pytest.approx(2.0)
+    whole = make_proof(reel, tmp_path, replace(order, scale=100.0, recipe=msgspec.structs.replace(order.recipe, tiles=1)))
+    one, other = (read_picture(tmp_path / "sh010" / p.id / p.pictures[0].file, ()).rgb for p in (made[3], whole))
+    assert np.array_equal(one, other)
+    ahead = memory_ahead([made[3], made[1]], 96 * 54 / 9)
+    assert ahead.bytes == pytest.approx(1 << 20, rel=0.01), "of a tile, not of a frame"

@@ -11,7 +11,9 @@ import numpy as np
 import pytest
 
 from hasty_reel.evidence.looks import Looks, looks_of
+from hasty_reel.evidence.moving import Moving
 from hasty_reel.measure.seen import Eyes
+from hasty_reel.plan import crops
 from hasty_reel.plan.answer import sentence
 from hasty_reel.plan.bundles import MOST_LOSS, Bundle, alternatives
 from hasty_reel.plan.prices import compared_plan
@@ -176,3 +178,21 @@ def test_stopping_at_noise_is_among_what_buys_time(demo_reel, demo_evidence):
     stop = next(s for s in savings(demo_reel, plan, own, Looks()) if "stop_noise" in s.changes)
     assert stop.words.startswith("stop at noise none → ") and stop.loss == 0.0 and 0 < stop.low < stop.seconds < stop.high
     assert stop.plan.worst_flicker == pytest.approx(compared_plan(demo_reel, plan, own).worst_flicker, rel=0.06)
+
+
+def test_a_crop_of_what_moves_is_among_what_buys_time(demo_reel, demo_evidence, monkeypatch):
+    """A quarter of the picture moves: three quarters of the samples' seconds are bought, less where what moves costs twice its share."""
+    shot = demo_reel.shot("sh010")
+    own = ShotModel(demo_evidence["sh010"], shot.frames)
+    plan = plan_shot(demo_reel, shot, own)
+    found = savings(demo_reel, plan, own, Looks())
+    assert not any(s.own for s in found), "its camera moves"
+    monkeypatch.setattr(crops, "moving_of", lambda *_: Moving((0.25, 0.5, 0.75, 1.0), 0.2, plan.frames[0], plan.frames[-1]))
+    crop = next(s for s in savings(demo_reel, plan, own, Looks()) if s.own)
+    assert crop.words == f"render the 25 % of the picture that move, frame {shot.middle} around them" and crop.loss == 0.2
+    assert crop.changes == {"crop_left": 25, "crop_top": 50, "crop_right": 25, "crop_bottom": 0}
+    base = compared_plan(demo_reel, plan, own)
+    k = plan.index(shot.middle)
+    others = np.delete(base.sample, k).sum()
+    assert crop.seconds == pytest.approx(0.75 * others - (crop.plan.sample[k] - base.sample[k]), rel=0.01)
+    assert 0 < crop.low < 0.75 * crop.seconds < crop.high

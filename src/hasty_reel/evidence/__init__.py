@@ -10,6 +10,7 @@ places       the noise of each place of a picture, and the samples it took
 motion       how fast the picture moves and how much of it is new, by the vectors of proofs
 sizepairs    what a render size does to sharpness and shimmer, from pairs of proofs
 relight      how much the light of a picture changes from frame to frame
+moving       what moves or changes in a shot, as one box
 sheet        proofs as cards: what changed, filtered, sorted, the best trade-offs
 sweep        what a sweep over one setting found
 attribution  which change did that, over all proofs of a shot

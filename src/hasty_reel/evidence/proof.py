@@ -61,6 +61,7 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     draft : name of the draft cut it was made under; '' for none
     small : how many pixels a side one of its pictures, as they are kept, stands for; their noise was measured before
     scan : it is tiny and cheap, of many frames: it tells how the cost changes from frame to frame
+    tiles : across and down, in which its frames were rendered; seconds before the first sample and memory are those of one
     yardstick : seconds of the yardstick on this machine just before; 0 where it was not taken
     parent : id of the proof it varies; sweep : name of the sweep it belongs to; '' for none
     """
@@ -78,6 +79,7 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     scan: bool = False
     yardstick: Positive = 0.0
     small: Annotated[int, msgspec.Meta(ge=1, le=64)] = 1
+    tiles: Annotated[int, msgspec.Meta(ge=1, le=16)] = 1
     parent: str = ""
     sweep: str = ""
     pictures: tuple[ProofPicture, ...] = ()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from itertools import pairwise
+from pathlib import Path
 
 import numpy as np
 
@@ -35,8 +36,33 @@ class Relight:
     change: float
 
 
+@dataclass(frozen=True)
+class LightParts:
+    """The light of a proof frame in coarse parts.
+
+    frame : as the shot numbers it; parts : of both seeds, `PARTS` each, in L*; path : picture of the first seed
+    """
+
+    frame: float
+    parts: tuple[np.ndarray, np.ndarray]
+    path: Path
+
+
 def relights_of(evidence: Evidence) -> list[Relight]:
     """Return the changes of light between proof frames of the same settings, by frame.
+
+    Parameters
+    ----------
+    evidence : of the shot
+    """
+    out = []
+    for first, last in pairwise(light_parts(evidence)):
+        out.append(Relight(first.frame, last.frame, common_change([common_square(first.parts, last.parts)])))
+    return out
+
+
+def light_parts(evidence: Evidence) -> list[LightParts]:
+    """Return the light of proof frames of the same settings with two seeds, by frame.
 
     Parameters
     ----------
@@ -54,18 +80,16 @@ def relights_of(evidence: Evidence) -> list[Relight]:
             if len(pictures) > 1:
                 frames[float(frame)] = k, proof.id
     chosen = max((f for _, f in kinds), key=len, default={})
-    known: list[tuple[float, list[np.ndarray]]] = []
+    known = []
     for frame in evenly(sorted(chosen), MOST):
         proof = evidence.proofs[chosen[frame][0]]
-        files = next(q for f, q in proof.by_frame().items() if float(f) == frame)[:2]
+        paths = [evidence.folders[proof.id] / p.file for p in next(q for f, q in proof.by_frame().items() if float(f) == frame)[:2]]
         try:
-            known.append((frame, [_parts(read_picture(evidence.folders[proof.id] / p.file, ()).rgb) for p in files]))
+            one, two = (_parts(read_picture(path, ()).rgb) for path in paths)
         except PictureError:
             continue  # told where the evidence is read
-    out = []
-    for (first, a), (last, b) in pairwise(known):
-        out.append(Relight(first, last, common_change([common_square(a, b)])))
-    return out
+        known.append(LightParts(frame, (one, two), paths[0]))
+    return known
 
 
 def _parts(rgb: np.ndarray) -> np.ndarray:

@@ -29,7 +29,8 @@ def order_seconds(orders: Sequence[ProofOrder], plan: ShotPlan, size: tuple[int,
     for order in orders:
         pixels = float(np.prod(scaled_size(size, order.scale)))
         k = np.array([plan.index(int(f)) for f in order.frames])
-        cost = plan.sample[k] / plan.taken[k] / (plan.width * plan.height)
-        each = plan.load[k] + cost * pixels * whole_steps(order.samples, order.recipe)
+        cost = plan.sample[k] / plan.taken[k] / plan.pixels[k]
+        start = plan.at.load_seconds + plan.at.fixed.mean
+        each = plan.load[k] + (order.tiles**2 - plan.recipe.starts) * start + cost * pixels * whole_steps(order.samples, order.recipe)
         total += float(order.seeds * np.sum(each if order.cap is None else np.minimum(each, order.cap)))
     return total

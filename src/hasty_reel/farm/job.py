@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import zlib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from hasty_reel.bench.moment import ALONE, Moment
 from hasty_reel.bench.settings import PLAIN_CAMERA, Camera, Settings, settings_hash
@@ -85,7 +85,8 @@ class FrameJob:
         more: tuple = (self.scene, r.seed_held, r.preroll, (r.cache_step, r.cache_blend) if r.cache_step else None)
         more = (*more, "halves") if r.halves else more
         more = (*more, *self.moment.owners) if self.moment.placed else more
-        return f"{settings_hash(self.settings)}-{zlib.crc32(repr(more).encode()):08x}"
+        more = (*more, "crop", *r.crop) if any(r.crop) else more
+        return f"{settings_hash(replace(self.settings, crop=None))}-{zlib.crc32(repr(more).encode()):08x}"
 
 
 def camera_of(reel: Reel) -> Camera:

@@ -44,8 +44,8 @@ def job_template(reel: Reel, plans: Iterable[ShotPlan], link: Link, folder: str 
     """
     plans = list(plans)
     for plan in plans:
-        if plan.recipe.starts > 1:
-            how = "halves" if plan.recipe.halves else "tiles"
+        if plan.recipe.starts > 1 or any(plan.recipe.crop):
+            how = "halves" if plan.recipe.halves else "tiles" if plan.recipe.tiles > 1 else "a crop with another frame around it"
             raise WrongInput(f"{plan.shot.id} is rendered in {how}, which a job template cannot put together; expected whole frames.")
     command = link.command or BY_COMMAND.command
     assert command is not None

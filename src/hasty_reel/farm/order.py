@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 from hasty_reel.errors import WrongInput
@@ -41,6 +42,11 @@ class ProofOrder:
     sweep: str = ""
     scan: bool = False
     small: bool = False
+
+    @property
+    def tiles(self) -> int:
+        """Tiles across and down: none is larger than those of the finals, and what fits in one is rendered whole."""
+        return max(1, math.ceil(self.recipe.tiles * self.scale / self.recipe.render_scale - 1e-9))
 
     def under(self, cut: DraftCut) -> ProofOrder:
         """Return this order with a draft cut over it; the only place where a cut meets what is rendered.

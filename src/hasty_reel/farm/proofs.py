@@ -21,6 +21,7 @@ from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofrun import measure_run, runs_of
 from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.farm.renderers.protocol import Renderer
+from hasty_reel.farm.tiles import in_tiles
 from hasty_reel.image.resize import square_means
 from hasty_reel.image.size import scaled_size
 from hasty_reel.pictures.frame import Picture, read_picture
@@ -91,7 +92,8 @@ class _ProofMaker:
         self, folder: Path, reel: Reel, order: ProofOrder, renderer: Renderer, progress: Progress, cancel: CancelToken | None,
         show: Show | None, fault: Fault | None, yardstick: Yardstick | None,
     ) -> None:  # fmt: skip
-        self._folder, self._order, self._renderer = folder, order, renderer
+        self._folder, self._order = folder, order
+        self._renderer = in_tiles(renderer) if order.tiles > 1 else renderer
         self._progress, self._cancel, self._show, self._fault = progress, cancel, show, fault
         self._yardstick, self._fps = yardstick, float(reel.fps)
         self._camera = camera_of(reel)
@@ -134,12 +136,14 @@ class _ProofMaker:
             scan=order.scan,
             yardstick=0.0 if self._yardstick is None else self._yardstick(self._cancel),
             small=self._small,
+            tiles=order.tiles,
         )
 
     def _job(self, frame: int | float, seed: int) -> FrameJob:
         order, shot = self._order, self._order.shot
+        recipe = msgspec.structs.replace(order.recipe, tiles=order.tiles)
         return FrameJob(
-            shot.scene, shot.scene_frame(frame), *self._size, order.samples, order.recipe, seed,
+            shot.scene, shot.scene_frame(frame), *self._size, order.samples, recipe, seed,
             guides=order.guides and self._in_row(frame), camera=self._camera,
             moment=moment_of(shot, order.recipe, frame, _chunk_first(frame, self._runs)), floor=order.floor,
             stop_noise=order.stop_noise, cap=order.cap,
@@ -185,8 +189,8 @@ class _ProofMaker:
             frame=frame,
             seed=seed,
             file=name,
-            load_seconds=rendered.load_seconds,
-            cache_seconds=rendered.cache_seconds,
+            load_seconds=rendered.load_seconds / self._order.tiles**2,
+            cache_seconds=rendered.cache_seconds / self._order.tiles**2,
             sample_seconds=rendered.sample_seconds,
             samples=rendered.samples if job.adaptive else 0.0,
             memory_bytes=rendered.memory_bytes,

@@ -42,20 +42,21 @@ def in_tiles(renderer: Renderer) -> Renderer:
     def _render(
         job: FrameJob, progress: Progress, cancel: CancelToken | None, show: Callable[[np.ndarray], None] | None
     ) -> RenderedFrame:  # fmt: skip
-        crops = tile_crops(job.width, job.height, job.recipe.tiles)
+        left, top, width, height = job.crop or (0, 0, job.width, job.height)
+        crops = tile_crops(width, height, job.recipe.tiles)
         share = None if job.cap is None else job.cap / len(crops)
-        rgb = np.zeros((job.height, job.width, 3), np.float32)
+        rgb = np.zeros((height, width, 3), np.float32)
         guides: dict[str, np.ndarray] = {}
         made = []
         for k, crop in enumerate(crops):
-            one = renderer(replace(job, crop=crop, cap=share), part_of(progress, k, len(crops)), cancel, None)
             x, y, w, h = crop
+            one = renderer(replace(job, crop=(left + x, top + y, w, h), cap=share), part_of(progress, k, len(crops)), cancel, None)
             if one.picture.rgb.shape[:2] != (h, w):
                 got = f"{one.picture.width}x{one.picture.height}"
                 raise RendererFault(f"Frame {job.frame}: a tile is {got}; expected {w}x{h} from a renderer whose command takes the crop.")
             rgb[y : y + h, x : x + w] = one.picture.rgb
             for name, plane in one.picture.guides.items():
-                guides.setdefault(name, np.zeros((job.height, job.width), np.float32))[y : y + h, x : x + w] = plane
+                guides.setdefault(name, np.zeros((height, width), np.float32))[y : y + h, x : x + w] = plane
             if show is not None:
                 show(rgb)
             made.append(one)

@@ -21,6 +21,8 @@ reelbundle  one bundle for each shot, so that the reel is in time and loses leas
 savings    what buys the most time, a change at a time
 caches     where light caches belong: one whenever a share of the picture is new
 stopmap    the samples each place of a frame takes that stops at noise
+rendered   what is rendered of each frame: all, or a crop
+crops      shots of which only a part moves: a crop, and one frame around it
 plates     layers that could be held as plates
 shutter    motion blur, the gaps that shutter steps leave in it, and the steps that close them
 sizes      what rendering smaller or larger does, at equal seen flicker and in equal time

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import msgspec
 import numpy as np
@@ -11,9 +11,11 @@ import numpy as np
 from hasty_reel.evidence.looks import SCALES, Looks
 from hasty_reel.evidence.settings import SETTINGS
 from hasty_reel.plan.bundles import MOST_SAMPLES, OF_MOTION, denoise_ways
+from hasty_reel.plan.crops import DENSER, moving_crop
 from hasty_reel.plan.finishing import finishing_of
 from hasty_reel.plan.plates import still_plate
 from hasty_reel.plan.prices import compared_plan, plan_seen_alike
+from hasty_reel.plan.rendered import with_calm_around
 from hasty_reel.plan.shot import ShotPlan, plan_shot, stopping_of
 from hasty_reel.plan.spread import total_draws
 from hasty_reel.predict.model import ShotModel
@@ -29,6 +31,7 @@ class Saving:
     """One change of the recipe.
 
     words : what changes; changes : lines and their new values; held : frame that a layer is held at as a plate; None for no plate
+    own : whether the shot alone is changed, instead of every shot of the recipe
     seconds : bought over the shot at equal seen flicker, on a machine of speed 1; low, high : between which nine times in ten
     loss : what it changes in the picture besides noise, root mean square in L*; of denoising what it changes more than now
     plan : of the shot with it
@@ -42,6 +45,7 @@ class Saving:
     loss: float
     plan: ShotPlan
     held: int | None = None
+    own: bool = False
 
 
 def savings(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> list[Saving]:
@@ -68,6 +72,17 @@ def savings(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> list[
         low, high = np.quantile(took - total_draws(other), (0.05, 0.95))
         words = ", ".join(differences(recipe, base.recipe))
         out.append(Saving(words, changes, base.total_seconds - other.total_seconds, float(low), float(high), loss, other))
+    crop = moving_crop(base, model.evidence)
+    if crop is not None:
+        lines, change = crop
+        recipe = msgspec.structs.replace(base.recipe, **lines)
+        other = plan_shot(reel, shot, model, recipe, plan.eyes, with_calm_around(shot, recipe, base.samples, base.denoised))
+        bought = took - total_draws(other)
+        high = float(np.quantile(bought, 0.95))
+        low = float(np.quantile(took - total_draws(replace(other, pixels=np.minimum(other.pixels * DENSER, base.pixels))), 0.05))
+        share = float(np.median(other.pixels / base.pixels))
+        words = f"render the {100 * share:.0f} % of the picture that move, frame {shot.middle} around them"
+        out.append(Saving(words, dict(lines), base.total_seconds - other.total_seconds, low, high, change, other, own=True))
     plate = still_plate(base, model.evidence)
     if plate is not None:
         frame, change = plate

@@ -112,7 +112,7 @@ def scheduled(
     """
     rng = np.random.default_rng(seed)
     count, machines = len(ahead.seconds), len(hours.free)
-    own = rng.standard_normal((runs, count), np.float32)
+    own = rng.standard_normal((runs, count), np.float32) if np.any(ahead.own) else np.empty((0, 0), np.float32)
     shared = np.exp(ahead.shared * rng.standard_normal(runs)) if factors is None else np.asarray(factors, np.float64)
     lost_by = rng.random((runs, count), np.float32) if any(w.fails for w in workers) else np.empty((0, 0), np.float32)
     at, free = (np.ascontiguousarray(part, np.float64) for part in (hours.at, hours.free))

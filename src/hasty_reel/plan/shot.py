@@ -15,6 +15,7 @@ from hasty_reel.measure.varianceshares import WEIGHTS
 from hasty_reel.measure.worst import worst
 from hasty_reel.plan.chunks import chunk_count, start_seconds
 from hasty_reel.plan.finishing import Finishing, finishing_of, seen_ratio_at, seen_spread_at
+from hasty_reel.plan.rendered import rendered_pixels, with_calm_around
 from hasty_reel.predict.model import FrameModel, ShotModel
 from hasty_reel.predict.tables import table_at
 from hasty_reel.reel.caching import owners_of
@@ -34,6 +35,7 @@ PARTS = ("load", "cache", "sample", "denoise", "write")
 class ShotPlan:
     """One shot, all arrays (f,).
 
+    pixels : that are rendered of each frame: all, or those of a crop
     samples : the most a pixel gets, whole; taken : in the mean, where places stop at noise
     load, cache, sample, denoise, write : seconds by part on a machine of speed 1
     noise : standard deviation of linear luminance in the finished frame
@@ -50,6 +52,7 @@ class ShotPlan:
     width: int
     height: int
     frames: np.ndarray
+    pixels: np.ndarray
     samples: np.ndarray
     taken: np.ndarray
     load: np.ndarray
@@ -195,7 +198,7 @@ def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finish
     worst = shot.hold.kind == "noise" and shot.hold.of == "worst"
     return Problem(
         variance=(at.worst_variance if worst else at.variance) * finishing.gain**2,
-        cost=at.cost * finishing.pixels,
+        cost=at.cost * rendered_pixels(shot, recipe, finishing.width, finishing.height),
         fixed=finishing.seconds + at.write_seconds_per_pixel * finishing.pixels + load + cache_seconds(shot, recipe, at),
         floor=recipe.samples_floor,
         ceiling=recipe.samples_ceiling,
@@ -328,6 +331,8 @@ def plan_shot(
         problem = budget_problem(shot, recipe, at, finishing, load)
         if shot.hold.kind != "clean":  # that knows it of every sample count
             budget = solve(problem, shot.hold, at, stopping, _surely, eyes, recipe)
+    if samples is None and shot.hold.kind in ("clean", "noise"):  # else the seconds are what is held
+        budget = replace(budget, samples=with_calm_around(shot, recipe, budget.samples, finishing.gain))
     taken = budget.samples * (1.0 if stopping is None else stopping.taken(budget.samples))
     left = every_frame if stopping is None else stopping.left(budget.samples)
     in_places = every_frame if stopping is None else stopping.left_of(at.worst_variance, budget.samples)
@@ -339,6 +344,7 @@ def plan_shot(
         width=finishing.width,
         height=finishing.height,
         frames=at.frames,
+        pixels=rendered_pixels(shot, recipe, finishing.width, finishing.height),
         samples=budget.samples,
         taken=taken,
         load=load,

@@ -16,6 +16,8 @@ from hasty_reel.errors import ReelError
 from hasty_reel.reel.finishorder import USUAL, checked_order
 
 Value = int | float | None
+MOST_CROP = 95
+"""Percent of the picture across or down that a crop may leave out."""
 
 
 class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -41,6 +43,8 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     seed_held : 1 keeps the noise pattern from frame to frame, 0 takes a new one each frame
     despike : 1 removes isolated too-bright pixels after rendering
     tiles : across and down, in which a frame is rendered; 1 renders it whole
+    crop_left, crop_top, crop_right, crop_bottom : shares of the picture, in percent from each side, that are not rendered anew in each
+        frame: there the middle frame of the shot stands
     keep_scene : 1 reads the scene once per chunk, 0 once per frame
     preroll : frames simulated before a chunk, where the scene needs history
     denoise_window : frames over which is denoised, odd, 1 to 7; 1 is off
@@ -76,6 +80,10 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     seed_held: int = 0
     despike: int = 0
     tiles: int = 1
+    crop_left: int = 0
+    crop_top: int = 0
+    crop_right: int = 0
+    crop_bottom: int = 0
     keep_scene: int = 0
     preroll: int = 0
     denoise_window: int = 5
@@ -88,6 +96,24 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     def starts(self) -> int:
         """How often the scene is started for a frame: once for each tile, in each half."""
         return self.tiles**2 * (2 if self.halves else 1)
+
+    @property
+    def crop(self) -> tuple[int, int, int, int]:
+        """What is not rendered anew in each frame: percent of the picture from the left, the top, the right and the bottom."""
+        return self.crop_left, self.crop_top, self.crop_right, self.crop_bottom
+
+    def crop_box(self, width: int, height: int) -> tuple[int, int, int, int] | None:
+        """Return the part of a picture that is rendered in each frame, left, top, width and height in pixels; None for all of it.
+
+        Parameters
+        ----------
+        width, height : of the picture, in pixels
+        """
+        if not any(self.crop):
+            return None
+        left, top = width * self.crop_left // 100, height * self.crop_top // 100
+        right, bottom = width - width * self.crop_right // 100, height - height * self.crop_bottom // 100
+        return left, top, max(1, right - left), max(1, bottom - top)
 
     @property
     def sample_step(self) -> int:
@@ -246,6 +272,12 @@ LINES: tuple[Line, ...] = (
     Line("tiles", "Start-up", "Tiles a side", "", 1, 16, 1, 1, names=((1, "off"),),
          meaning="Finals are rendered in so many tiles across and down and put together: where a whole frame does not fit into memory. "
          "The scene is read for each."),
+    Line("crop_left", "Crop", "Crop left", "%", 0, 95, 0, 1, names=((0, "off"),),
+         meaning="So much of the picture from the left is not rendered anew in each final frame: there the middle frame of the shot "
+         "stands. For a camera that stands, where only a part of the picture moves."),
+    Line("crop_top", "Crop", "– top", "%", 0, 95, 0, 1, names=((0, "off"),), meaning="The same from the top."),
+    Line("crop_right", "Crop", "– right", "%", 0, 95, 0, 1, names=((0, "off"),), meaning="The same from the right."),
+    Line("crop_bottom", "Crop", "– bottom", "%", 0, 95, 0, 1, names=((0, "off"),), meaning="The same from the bottom."),
     Line("keep_scene", "Start-up", "Keep scene loaded", "", 0, 1, 0, 1, names=((0, "off"), (1, "on")),
          meaning="Off: the scene is read for every frame. On: once per chunk, and only fitted to what moved."),
     Line("preroll", "Start-up", "Pre-roll", "frames", 0, 1000, 0, 8, names=((0, "off"),),
@@ -278,6 +310,11 @@ def checked_recipe(recipe: Recipe) -> Recipe:
     for line in LINES:
         line.checked(getattr(recipe, line.field), where)
     checked_order(recipe.finish_order, where)
+    for one, other in (("crop_left", "crop_right"), ("crop_top", "crop_bottom")):
+        both = getattr(recipe, one) + getattr(recipe, other)
+        if both > MOST_CROP:
+            sides = f"{LINE[one].words} and {LINE[other].words}"
+            raise ReelError(f"{where}: {sides} come to {both} %; expected at most {MOST_CROP} %, so that something is left.")
     if recipe.samples_ceiling < recipe.samples_floor:
         raise ReelError(
             f"{where}: ceiling {recipe.samples_ceiling} lies below the floor {recipe.samples_floor}; "

@@ -147,6 +147,11 @@ class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
         frame = min(max(frame, self.begin), self.end)
         return frame - (frame - self.begin) % self.step
 
+    @property
+    def middle(self) -> int:
+        """The frame in the middle: where a crop is rendered, this one is whole and stands around the others."""
+        return self.nearest((self.begin + self.end) // 2)
+
     def scene_frame(self, frame: Number) -> Number:
         """Return the frame of the scene that a frame of the shot shows.
 

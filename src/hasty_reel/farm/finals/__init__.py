@@ -9,6 +9,7 @@ simulated  a crew of simulated machines, in accelerated time
 bound      how long a frame may take before its renderer counts as hung
 control    a run held, gone on with, ended after the frames under way
 atwork     a run at work: frames handed to the crew, what came of them written, tried again or set aside
+around     the frame that stands around a crop
 cachepass  light caches, each computed once before the frames that blend it
 finishes   finishing beside rendering, as soon as neighbours are there
 run        the frames of a shot rendered by a crew, finished, gone on with

@@ -48,10 +48,13 @@ def run_as_proof(
     Raises
     ------
     WrongInput
-        When the journal tells of no rendered frame that is still there.
+        When the journal tells of no rendered frame that is still there, or frames were rendered in a crop.
     Stopped
         When `cancel` asked for it.
     """
+    if run.around is not None:
+        where = run.folder.final.folder
+        raise WrongInput(f"{where}: its frames were rendered in a crop, whose seconds tell nothing of others; expected whole frames.")
     began = max((k for k, x in enumerate(lines) if x.what == "begun"), default=0)
     told = {x.frame: x for x in lines[began:] if x.machine and x.what in (RENDERED, FINISHED) and x.samples > 0}
     shot, plan = run.shot, run.plan

@@ -10,6 +10,7 @@ import msgspec
 import numpy as np
 
 from hasty_reel.errors import HastyReelError, PictureError, Stopped, WrongInput, reason
+from hasty_reel.farm.finals.around import Around
 from hasty_reel.farm.finals.control import RunControl
 from hasty_reel.farm.finals.crew import Crew, Outcome
 from hasty_reel.farm.finals.finishes import Finishes
@@ -56,6 +57,7 @@ class RunAtWork:
         self._journal = Journal(run.folder.final.folder)
         self._queue: list[int] = []
         self._under_way: set[int] = set()
+        self._waiting: list[Outcome] = []
         self._finishes = Finishes(run, self._tell, self._fail, control.cancel)
 
     def work(self) -> None:
@@ -76,6 +78,8 @@ class RunAtWork:
                 clear_folder(folder)
             todo = [f for f in run.frames if run.states[f] in (WAITING, OTHER, FAILED)]
             todo = sorted({*todo, *self._finishes.gone()})
+            if run.around is not None and todo:
+                todo = self._with_around(run.around, todo)
             planned = sum(run.planned_seconds(f) for f in todo)
             self._journal.tell(
                 JournalLine(now_text(), "begun", planned=planned, frames=write_frames(todo) if todo else "", settings=run.hash)
@@ -95,10 +99,21 @@ class RunAtWork:
                 for folder in folders:
                     flush_folder(folder)
 
+    def _with_around(self, around: Around, todo: list[int]) -> list[int]:
+        """Frames to be rendered, with the one that stands around the others where that is not there."""
+        if around.frame not in todo and not around.there():
+            self._finishes.for_neighbours.add(around.frame)
+            todo = sorted({*todo, around.frame})
+        if around.frame in todo:
+            around.await_it()
+        return todo
+
     def _render(self, todo: list[int]) -> None:
         run, control = self._run, self._control
         self._queue = trouble_first(run.plan, todo) if self._trouble else list(todo)
         self._queue += [f for f in self._finishes.again() if f not in todo]
+        if run.around is not None and run.around.frame in self._queue:  # the others wait for it
+            self._queue = [run.around.frame, *(f for f in self._queue if f != run.around.frame)]
         history = bool(run.plan.recipe.preroll)
         try:
             while self._queue or self._under_way or self._caching:
@@ -126,6 +141,8 @@ class RunAtWork:
             control.cancel.check()
         finally:
             self._let_go()
+            for outcome in self._waiting:  # what was to stand around them did not come
+                self._tell(outcome.task.frame, WAITING)
 
     def _begin(self, frame: int, preroll: bool) -> None:
         run = self._run
@@ -179,10 +196,19 @@ class RunAtWork:
                 run.attempts[frame] -= 1
             self._try_again(frame, outcome.error, outcome)
             return
+        around = run.around
         try:
             picture, count = mended(outcome.made.picture, f"Frame {frame}")
             if count:
                 run.replaced[frame] = count
+            if around is not None and frame != around.frame:
+                if run.states.get(around.frame) == FAILED:
+                    self._fail(frame, around.lost_words, outcome)
+                    return
+                if not around.there():
+                    self._waiting.append(outcome)
+                    return
+                picture = around.with_crop(picture)
         except HastyReelError as error:
             self._try_again(frame, error, outcome)
             return
@@ -198,6 +224,11 @@ class RunAtWork:
             run.caches.forget([*self._queue, *self._under_way])
         with run.lock:
             run.pace.ended(outcome.seconds, outcome.task.planned / outcome.speed, outcome.machine)
+        if around is not None and frame == around.frame:
+            around.take(picture)
+            waiting, self._waiting = self._waiting, []
+            for one in waiting:
+                self._take(one)
         self._finishes.rendered(frame)
         state = RENDERED if run.folder.finishes and not finished else FINISHED
         self._tell(frame, state, outcome.seconds, "", picture.rgb, outcome)
@@ -245,6 +276,11 @@ class RunAtWork:
     def _fail(self, frame: int, words: str, outcome: Outcome | None = None) -> None:
         self._run.faults[frame] = words
         self._finishes.rendered(frame)
+        if self._run.around is not None and frame == self._run.around.frame:
+            lost = [o.task.frame for o in self._waiting] + self._queue
+            self._waiting, self._queue = [], []
+            for other in lost:
+                self._fail(other, self._run.around.lost_words)
         self._tell(frame, FAILED, 0.0 if outcome is None else outcome.seconds, words, outcome=outcome)
 
     def _tell(

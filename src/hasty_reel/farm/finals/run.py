@@ -11,6 +11,7 @@ import msgspec
 import numpy as np
 
 from hasty_reel.errors import WrongInput
+from hasty_reel.farm.finals.around import Around
 from hasty_reel.farm.finals.cachepass import CachePass
 from hasty_reel.farm.finals.control import RunControl
 from hasty_reel.farm.finals.crew import THIS_MACHINE, Crew, FrameTask, LocalCrew
@@ -65,6 +66,7 @@ class Run:
 
     states : of the frames, by number; faults : what was wrong with those that failed; attempts : how often each was begun
     replaced : pixels of a frame that were no numbers; pace : how much slower than planned it goes
+    around : what stands around the crop; None where frames are rendered whole
     caches : light caches that are computed once for all workers; None where the renderer makes its own, or there are none
     late : chance of being late, as it was told last; offer : fewer samples with which it is not, None while it does not slip
 
@@ -91,9 +93,13 @@ class Run:
             raise WrongInput(
                 f"Run of {self.shot.id}: frame {outside[0]} is not in the shot; expected {self.shot.begin} to {self.shot.end}."
             )
+        box = plan.recipe.crop_box(plan.width, plan.height)
+        if box is not None:  # what stands around the others is rendered too
+            self.frames = sorted({*self.frames, plan.shot.middle})
         self.chain = chain_of(plan, reel.picture_size) if finish else Chain(1)
         self._camera = camera_of(reel)
         self.folder = RunFolder(out, self.shot.id, finishes(self.chain))
+        self.around = None if box is None else Around(plan.shot.middle, box, self.folder.rendered.path(plan.shot.middle))
         self.hash = self.job(self.frames[0]).hash
         self.states = states(self.folder, self.frames, self.hash, self.chain, self.shot.offset)
         self.faults: dict[int, str] = {}
@@ -120,6 +126,7 @@ class Run:
             self.shot.scene, self.shot.scene_frame(frame), self.plan.width, self.plan.height, samples, recipe,
             camera=self._camera, moment=moment_of(self.shot, recipe, frame, self.shot.begin),
             floor=recipe.samples_floor, stop_noise=recipe.stop_noise, cap=recipe.time_cap,
+            crop=None if self.around is None or frame == self.around.frame else self.around.box,
         )  # fmt: skip
 
     def preroll_of(self, before: int) -> tuple[FrameJob, ...]:
@@ -131,7 +138,7 @@ class Run:
         """
         recipe = self.plan.recipe
         plain = replace(
-            self.job(before), samples=PREROLL_SAMPLES, guides=False, stop_noise=None,
+            self.job(before), samples=PREROLL_SAMPLES, guides=False, stop_noise=None, crop=None,
             recipe=msgspec.structs.replace(recipe, shutter_steps=0, cache_step=0),
         )  # fmt: skip
         return tuple(replace(plain, frame=self.shot.scene_frame(f)) for f in range(before - recipe.preroll, before))

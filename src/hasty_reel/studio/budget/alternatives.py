@@ -99,7 +99,7 @@ class AlternativesModel(LookedFor[Weighed]):
         self._session.do(f"Take the {bundle.name}", lambda reel: with_bundle(reel, shot, bundle))
 
     def change(self, saving: Saving) -> None:
-        """Make a single change, for every shot of the recipe, as in the ledger.
+        """Make a single change, for every shot of the recipe, as in the ledger; a crop is the shot's own.
 
         Parameters
         ----------
@@ -111,10 +111,11 @@ class AlternativesModel(LookedFor[Weighed]):
             if saving.held is not None:
                 return with_held(reel, shot, saving.held)
             for field, value in saving.changes.items():
-                reel = with_line(reel, shot, field, value)
+                reel = departed(reel, shot, field, value) if saving.own else with_line(reel, shot, field, value)
             return reel
 
-        self._session.do(f"Set {saving.words}" if saving.held is None else saving.words.capitalize(), _edit)
+        plain = saving.held is None and not saving.own
+        self._session.do(f"Set {saving.words}" if plain else saving.words[0].upper() + saving.words[1:], _edit)
 
     def hours(self, seconds: float) -> float:
         """Return hours on the machines of the reel.
