@@ -15,6 +15,7 @@ from hasty_reel.measure.bodysparks import body_and_sparks
 from hasty_reel.measure.flicker import flicker
 from hasty_reel.measure.noise import noise_lightness, noise_linear
 from hasty_reel.measure.seen import grain_weight, pixels_per_degree, sensitivity
+from hasty_reel.measure.worst import worst
 
 
 def three(plane: np.ndarray) -> np.ndarray:
@@ -143,3 +144,9 @@ def test_one_percent_of_one_pixel_grain_at_three_picture_heights_scores_about_a_
     fine, coarse = grain_weight(density, 24) * 0.01, grain_weight(density / 4, 24) * 0.01
     assert fine == pytest.approx(0.28, abs=0.02)
     assert coarse > 3 * fine
+
+
+@pytest.mark.parametrize("count", [1, 2, 3, 20, 21, 96, 1000])
+def test_what_is_nearly_the_worst_is_numpys_percentile(count):
+    values = np.random.default_rng(count).normal(size=count)
+    assert worst(np.append(values, np.nan)) == pytest.approx(np.percentile(values, 95), rel=1e-12)

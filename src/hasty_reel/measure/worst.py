@@ -22,4 +22,10 @@ def worst(values: np.ndarray) -> float:
     """
     found = np.asarray(values, np.float64).ravel()
     found = found[np.isfinite(found)]
-    return float(np.percentile(found, WORST_PERCENTILE)) if found.size else float("nan")
+    if not found.size:
+        return float("nan")
+    place = (found.size - 1) * WORST_PERCENTILE / 100.0  # as numpy.percentile has it, which takes five times as long to begin
+    low = int(place)
+    high = min(low + 1, found.size - 1)
+    around = np.partition(found, (low, high))
+    return float(around[low] + (around[high] - around[low]) * (place - low))

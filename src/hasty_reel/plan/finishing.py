@@ -197,9 +197,9 @@ def _ratios(model: ShotModel, shot: Shot, window: int, samples: float | None, re
     known |= {w: (e.noise_ratio, e.seen) for w, e in tried.items() if e is not None}
     if window > 1 and window not in known:
         return np.ones(count), np.ones(count)  # what nobody tried is promised nothing of
-    at = np.log(sorted(known))
-    noise, seen = (np.interp(np.log(over), at, np.log(np.maximum([known[w][k] for w in sorted(known)], 1e-6))) for k in (0, 1))
+    at, counts = np.log(sorted(known)), np.log(np.arange(1, window + 1))
+    noise, seen = (np.exp(np.interp(counts, at, np.log(np.maximum([known[w][k] for w in sorted(known)], 1e-6))))[over - 1] for k in (0, 1))
     if window < 3 or strength <= 0:
-        return np.exp(noise), np.exp(seen)
+        return noise, seen
     there = model.effects.over(window, samples, thorough, strength, shot.frames)
-    return np.minimum(np.exp(noise) * there.noise, 1.0), np.minimum(np.exp(seen) * there.seen, 1.0)
+    return np.minimum(noise * there.noise, 1.0), np.minimum(seen * there.seen, 1.0)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from bisect import bisect_right
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -52,10 +53,14 @@ class Effects:
         return {kind: [_mean(same, count) for count, same in sorted(by.items())] for kind, by in groups.items()}
 
     @cached_property
-    def _tables(self) -> dict[Kind, tuple[np.ndarray, dict[str, list[float]], DenoiseEffect]]:
+    def _tables(self) -> dict[Kind, tuple[list[float], dict[str, list[float]], DenoiseEffect]]:
         """Of each kind: logarithms of the sample counts, figures at them, and the mean of all."""
         return {
-            kind: (np.log([e.samples for e in tried]), {n: [getattr(e, n) for e in tried] for n in FIGURES}, _mean(tried, tried[0].samples))
+            kind: (
+                [math.log(e.samples) for e in tried],
+                {n: [getattr(e, n) for e in tried] for n in FIGURES},
+                _mean(tried, tried[0].samples),
+            )
             for kind, tried in self._by_kind.items()
         }
 
@@ -166,7 +171,7 @@ class Effects:
         if len(at) < 2 or samples is None:
             told = {n: float(getattr(mean, n)) for n in FIGURES}
         else:
-            told = {n: float(np.interp(math.log(samples), at, figures[n])) for n in FIGURES}
+            told = {n: _between(math.log(samples), at, figures[n]) for n in FIGURES}
             told |= {n: carried_on(math.log(samples), at, figures[n]) for n in LESS if all(figures[n])}
         told["seen_ratio"] = told.pop("seen")
         return replace(mean, samples=mean.samples if samples is None else samples, **told)
@@ -196,7 +201,7 @@ def sure_effects(found: Sequence[DenoiseEffect]) -> list[DenoiseEffect]:
     return [e for e in found if e.seen_ratio > 0] or list(found)
 
 
-def carried_on(at: float, known: np.ndarray, ratios: Sequence[float]) -> float:
+def carried_on(at: float, known: Sequence[float], ratios: Sequence[float]) -> float:
     """Return a ratio at a sample count, on logarithmic axes.
 
     Beyond the cleanest run half of its last rise goes on, since a rise slows down, up to `BEYOND` times its samples.
@@ -208,12 +213,21 @@ def carried_on(at: float, known: np.ndarray, ratios: Sequence[float]) -> float:
     known : (n,) logarithms of the samples of runs, rising
     ratios : (n,) after / before
     """
-    logs = np.log(np.maximum(ratios, 1e-6))
-    found = float(np.interp(at, known, logs))
+    logs = [math.log(max(r, 1e-6)) for r in ratios]
+    found = _between(at, known, logs)
     past = min(at - known[-1], math.log(BEYOND))
     if past > 0 and len(known) > 1:
-        found += 0.5 * past * max(0.0, float((logs[-1] - logs[-2]) / (known[-1] - known[-2])))
+        found += 0.5 * past * max(0.0, (logs[-1] - logs[-2]) / (known[-1] - known[-2]))
     return min(1.0, math.exp(found))
+
+
+def _between(at: float, known: Sequence[float], values: Sequence[float]) -> float:
+    """As numpy.interp of one place does, without its start, which a plan would pay a thousand times."""
+    if at <= known[0] or len(known) < 2:
+        return float(values[0])
+    k = min(bisect_right(known, at) - 1, len(known) - 2)
+    share = min((at - known[k]) / (known[k + 1] - known[k]), 1.0)
+    return float(values[k] + (values[k + 1] - values[k]) * share)
 
 
 def blended(ratio: float, half: float, share: float, times: float | np.ndarray = 1.0) -> Any:

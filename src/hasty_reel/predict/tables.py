@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from hasty_reel.compiled import njit
 from hasty_reel.evidence.rows import SAMPLE_GRID
 
 
@@ -15,12 +16,7 @@ def table_at(table: np.ndarray, samples: np.ndarray) -> np.ndarray:
     table : (f, grid) over `SAMPLE_GRID`
     samples : (f,) per pixel; beyond the table its last slope goes on
     """
-    x = np.log2(np.maximum(samples, 1.0))
-    k = np.minimum(x.astype(np.int64), len(SAMPLE_GRID) - 2)
-    at = np.arange(len(table)) * table.shape[1] + k
-    flat = np.ascontiguousarray(table).ravel()
-    low = flat[at] + 1e-12
-    return low * ((flat[at + 1] + 1e-12) / low) ** (x - k)
+    return _read_table(np.ascontiguousarray(table, np.float64), np.asarray(samples, np.float64), np.empty(len(table)))
 
 
 def with_variance(tables: np.ndarray, factors: np.ndarray) -> np.ndarray:
@@ -52,7 +48,32 @@ def column_at(rows: np.ndarray, grid: np.ndarray, at: np.ndarray) -> np.ndarray:
     grid : (grid,) where the rows stand, rising
     at : (f,) where each column is read
     """
-    k = np.clip(np.searchsorted(grid, at, side="right") - 1, 0, len(grid) - 2)
-    share = np.clip((at - grid[k]) / (grid[k + 1] - grid[k]), 0.0, 1.0)
-    each = np.arange(rows.shape[1])
-    return rows[k, each] * (1.0 - share) + rows[k + 1, each] * share
+    return _read_columns(np.ascontiguousarray(rows, np.float64), np.asarray(grid, np.float64), np.asarray(at, np.float64))
+
+
+@njit()
+def _read_table(table, samples, out):
+    """See `table_at`."""
+    last = table.shape[1] - 2
+    for f in range(len(table)):
+        x = np.log2(max(samples[f], 1.0))
+        k = min(int(x), last)
+        low = table[f, k] + 1e-12
+        out[f] = low * ((table[f, k + 1] + 1e-12) / low) ** (x - k)
+    return out
+
+
+@njit()
+def _read_columns(rows, grid, at):
+    """See `column_at`."""
+    out = np.empty(rows.shape[1])
+    last = len(grid) - 2
+    k = 0
+    for f in range(len(out)):
+        while k < last and grid[k + 1] <= at[f]:  # a frame's place is near that of the frame before
+            k += 1
+        while k > 0 and grid[k] > at[f]:
+            k -= 1
+        share = min(max((at[f] - grid[k]) / (grid[k + 1] - grid[k]), 0.0), 1.0)
+        out[f] = rows[k, f] * (1.0 - share) + rows[k + 1, f] * share
+    return out
