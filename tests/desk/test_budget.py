@@ -8,6 +8,8 @@ import msgspec
 from PySide6.QtCore import QPoint, QPointF, Qt
 
 from hasty_reel.desk.stagesof import BUDGET
+from hasty_reel.evidence.moving import Moving
+from hasty_reel.plan import crops
 from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.shot import CLEAN
 
@@ -211,3 +213,35 @@ def test_light_caches_and_stop_at_noise_have_pages_of_their_own(qtbot, open_reel
     qtbot.waitUntil(lambda: stops.take.text() == "Stop at 0.03", timeout=30_000)
     qtbot.mouseClick(stops.take, Qt.MouseButton.LeftButton)
     assert session.recipe.stop_noise == 0.03
+
+
+def test_held_back_frames_are_shown_where_they_lie_in_the_shot(qtbot, open_reel, demo_path):
+    window = open_reel(demo_path)
+    window.show_stage(BUDGET)
+    session, stage = window.session, window.budget
+    qtbot.mouseClick(stage.pages.choices[6], Qt.MouseButton.LeftButton)
+    seconds, noise, seen = stage.sure.charts
+    qtbot.waitUntil(lambda: bool(seconds.dots and noise.dots and seen.dots), timeout=60_000)
+    held = session.trust.known.held.frames
+    assert [d["pos"][0] - 0.5 for d in seconds.dots] == [f.frame for f in held]
+    assert seconds.dots[0]["pos"][1] == 100.0 * (held[0].seconds - 1.0)
+    assert stage.sure.memory.text().startswith("Memory: ") and stage.trust.words.text().startswith("Seconds within ")
+
+
+def test_a_crop_is_the_shots_own_and_undone_with_one_click(qtbot, open_reel, demo_path, monkeypatch):
+    """Planted: a quarter of the picture moves."""
+    monkeypatch.setattr(crops, "moving_of", lambda *_: Moving((0.25, 0.5, 0.75, 1.0), 0.2, 1001.0, 1096.0))
+    window = open_reel(demo_path)
+    window.show_stage(BUDGET)
+    session, stage = window.session, window.budget
+    qtbot.mouseClick(stage.pages.choices[1], Qt.MouseButton.LeftButton)
+    model = stage.bundles.model
+    qtbot.waitUntil(lambda: bool(model.savings) and not model.stale, timeout=60_000)
+    k = next(k for k, s in enumerate(model.savings) if s.own)
+    assert model.savings[k].words == "render the 25 % of the picture that move, frame 1048 around them"
+    before, total = session.reel, session.plan.total_seconds
+    qtbot.mouseClick(stage.savings.table, Qt.MouseButton.LeftButton, pos=stage.savings.table.row_box(k).center().toPoint())
+    assert session.recipe.crop == (25, 50, 25, 0) and session.reel.recipe("Final").crop == (0, 0, 0, 0)
+    qtbot.waitUntil(lambda: not session.planner.stale and session.plan.total_seconds < 0.5 * total, timeout=30_000)
+    window.undo_action.trigger()
+    assert session.reel.shots == before.shots

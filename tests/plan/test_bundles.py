@@ -190,7 +190,7 @@ def test_a_crop_of_what_moves_is_among_what_buys_time(demo_reel, demo_evidence, 
     monkeypatch.setattr(crops, "moving_of", lambda *_: Moving((0.25, 0.5, 0.75, 1.0), 0.2, plan.frames[0], plan.frames[-1]))
     crop = next(s for s in savings(demo_reel, plan, own, Looks()) if s.own)
     assert crop.words == f"render the 25 % of the picture that move, frame {shot.middle} around them" and crop.loss == 0.2
-    assert crop.changes == {"crop_left": 25, "crop_top": 50, "crop_right": 25, "crop_bottom": 0}
+    assert crop.changes == {"crop_left": 25, "crop_top": 50, "crop_right": 25}
     base = compared_plan(demo_reel, plan, own)
     k = plan.index(shot.middle)
     others = np.delete(base.sample, k).sum()

@@ -36,4 +36,5 @@ def moving_crop(plan: ShotPlan, evidence: Evidence) -> tuple[dict[str, int], flo
     left, top, right, bottom = moving.box
     sides = (left, top, 1.0 - right, 1.0 - bottom)
     fields = ("crop_left", "crop_top", "crop_right", "crop_bottom")
-    return {field: math.floor(100.0 * side) for field, side in zip(fields, sides, strict=True)}, moving.outside
+    lines = {field: math.floor(100.0 * side) for field, side in zip(fields, sides, strict=True)}
+    return {field: percent for field, percent in lines.items() if percent > 0}, moving.outside

@@ -8,6 +8,7 @@ savings    what buys the most time, a change at a time
 motion     motion blur, the gaps its steps leave, and what closes them
 lightcache  where light caches belong
 stopmap    the samples each place takes where a frame stops at noise
+sure       the held-back check over the frames, and memory
 sizes      the sizes a shot can be rendered at
 shottable  all shots of the reel: where its hours go
 """

@@ -20,8 +20,8 @@ from hasty_reel.desk.stages.budget.savings import SavingsPage
 from hasty_reel.desk.stages.budget.shottable import ReelPage, ShotsTable
 from hasty_reel.desk.stages.budget.sizes import SizePage
 from hasty_reel.desk.stages.budget.stopmap import StopPage
+from hasty_reel.desk.stages.budget.sure import SurePage
 from hasty_reel.desk.tabs import LazyPage, TabbedPages
-from hasty_reel.desk.trust import TrustBar
 from hasty_reel.plan.answer import sentence
 from hasty_reel.plan.memory import memory_words
 from hasty_reel.plan.shot import ShotPlan
@@ -97,7 +97,6 @@ class BudgetStage(QWidget):
         self.samples_chart = SamplesChart(session, self)
         self.noise_chart = NoiseChart(session, self)
         self.seen_chart = SeenChart(session, self)
-        self.trust = TrustBar(session, True, self)
         plan = QWidget(self)
         under = QVBoxLayout(plan)
         under.setContentsMargins(0, 0, 0, 0)
@@ -113,16 +112,8 @@ class BudgetStage(QWidget):
         self.bundles.pointed.connect(self._preview_bundle)
         self.shots = ShotsTable(session)
         self.reel_page = ReelPage(session, self.shots)
-        sure = QWidget(self)
-        check = QVBoxLayout(sure)
-        check.setContentsMargins(0, 16, 0, 0)
-        check.addWidget(self.trust)
-        self.memory = QLabel("", sure)
-        self.memory.setWordWrap(True)
-        self.memory.setFont(theme.words(13))
-        self.memory.setContentsMargins(16, 12, 16, 0)
-        check.addWidget(self.memory)
-        check.addStretch(1)
+        self.sure = SurePage(session)
+        self.trust = self.sure.trust
         model = MotionSizeModel(session)
         self._buys = LazyPage(lambda: SavingsPage(session, self.bundles.model))
         self._motion, self._sizes = LazyPage(lambda: MotionPage(session, model)), LazyPage(lambda: SizePage(session, model))
@@ -134,7 +125,7 @@ class BudgetStage(QWidget):
             ("Size", self._sizes),
             ("Light cache", self._caches),
             ("Stop at noise", self._stops),
-            ("How sure", sure),
+            ("How sure", self.sure),
             ("All shots", self.reel_page),
         ]
         self.pages = TabbedPages(pages, None, self)
@@ -223,7 +214,7 @@ class BudgetStage(QWidget):
             )
         proofs = session.evidence.proofs
         words = "" if plan is None else memory_words(session.reel, plan, proofs)
-        self.memory.setText(words or "Memory: no proof tells how much a frame takes; renderers that are started by a command do.")
+        self.sure.memory.setText(words or "Memory: no proof tells how much a frame takes; renderers that are started by a command do.")
         self._show_charts(session.trial.stands)
         self.stop.setText(stop_words(plan))
         self.stop.setVisible(bool(self.stop.text()))
