@@ -164,6 +164,30 @@ def test_noise_that_moves_between_pixels_reads_as_noise_that_stands():
     assert there == pytest.approx(power(both_stacks(plain, density=7.0).noise), rel=0.015)
 
 
+def test_noise_of_what_moves_reads_as_it_is_beside_what_stands():
+    """What fetching takes is made up for in each block: over the whole picture at once a small thing that moves read 7 % too low."""
+    plain = noise(0.0, 9, seed=6)
+    motion = np.zeros((SIDE, SIDE, 2), np.float32)
+    motion[32:64, 32:64, 0] = 0.5
+    plain[:, :32], plain[:, 64:], plain[:, :, :32], plain[:, :, 64:] = 0.0, 0.0, 0.0, 0.0
+    pair = frame_pair(motion, None, None)
+    expected = power(both_stacks(plain, density=7.0).noise)
+    assert power(both_stacks(plain, density=7.0, pair=pair).noise) == pytest.approx(expected, rel=0.04)
+
+
+def test_noise_of_what_is_not_found_in_other_frames_counts_where_it_stands():
+    """A strip that is another surface in each frame holds all the noise: left out, it read as calm."""
+    plain = noise(0.0, 9, seed=7)
+    plain[:, :, :61], plain[:, :, 69:] = 0.0, 0.0
+    depth = [np.full((SIDE, SIDE), 5.0, np.float32) for _ in range(2)]
+    for k in (0, 1):
+        depth[k][:, 60:70] += 3.0 * k
+    unfound = frame_pair(np.zeros((SIDE, SIDE, 2), np.float32), *depth)
+    assert not unfound.found_there[:, 61:69].any()
+    found = both_stacks(plain, pair=unfound).noise
+    assert power(found) == pytest.approx(power(both_stacks(plain).noise), rel=0.03)
+
+
 def noise(grain: float, count: int = FRAMES, seed: int = 1) -> np.ndarray:
     planes = np.random.default_rng(seed).standard_normal((count, SIDE, SIDE)).astype(np.float32)
     if grain:

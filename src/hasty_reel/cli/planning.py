@@ -19,6 +19,8 @@ from hasty_reel.cli.plantables import (
     held_document,
     held_table,
     next_document,
+    saving_document,
+    saving_table,
     shot_document,
     shot_table,
     shutter_document,
@@ -43,6 +45,7 @@ from hasty_reel.plan.caches import placing_of
 from hasty_reel.plan.heldback import held_back
 from hasty_reel.plan.memory import memory_of, memory_words
 from hasty_reel.plan.outlook import Outlook
+from hasty_reel.plan.savings import savings
 from hasty_reel.plan.shutter import shutter_of
 from hasty_reel.plan.sizes import size_rows
 from hasty_reel.plan.wouldhelp import would_help
@@ -89,7 +92,12 @@ def outlook_of(path: Path, reel: Reel, only: str | None) -> Outlook:
 @click.option("--shot", default=None, help="Only this shot, or layer as SHOT.LAYER.")
 @click.option("--strict", is_flag=True, help="Exit with 1 when the deadline is not met (9 in 10).")
 @click.option("--check", is_flag=True, help="The held-back check: each proof and each run left out and predicted from the rest.")
-@click.option("--alternatives", "others", is_flag=True, help="The sharpest, calmest and fastest settings that play clean.")
+@click.option(
+    "--alternatives",
+    "others",
+    is_flag=True,
+    help="The sharpest, calmest and fastest settings that play clean, and what buys the most time.",
+)
 @click.option("--json", "as_json", is_flag=True)
 def estimate(file: Path, shot: str | None, strict: bool, check: bool, others: bool, as_json: bool) -> int:
     reel = read_reel(file)
@@ -125,6 +133,9 @@ def estimate(file: Path, shot: str | None, strict: bool, check: bool, others: bo
             choice = alternatives(reel, plan, model, looks, room_of(when, plan))
             table += bundle_table(plan.shot.id, choice, reel.frame_speed)
             document["shots"][-1]["alternatives"] = bundle_document(choice)
+            buys = savings(reel, plan, model, looks)
+            table += saving_table(plan.shot.id, buys, reel.frame_speed)
+            document["shots"][-1]["savings"] = [saving_document(s) for s in buys]
             speeds, pairs = speeds_of(model.evidence), size_pairs_of(model.evidence, reel.picture_size)
             shutter, sizes = shutter_of(plan, speeds, reel.picture_size[0]), size_rows(reel, plan, model, looks, pairs)
             table += shutter_table(plan.shot.id, shutter) + size_table(plan.shot.id, sizes, reel.frame_speed)

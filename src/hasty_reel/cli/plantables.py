@@ -10,6 +10,7 @@ from hasty_reel.plan.answer import span
 from hasty_reel.plan.bundles import Alternatives
 from hasty_reel.plan.caches import Placing
 from hasty_reel.plan.heldback import HeldBack
+from hasty_reel.plan.savings import Saving
 from hasty_reel.plan.shot import PARTS, ShotPlan
 from hasty_reel.plan.shutter import GAP, Shutter
 from hasty_reel.plan.sizes import SizeRow, trade_words
@@ -126,6 +127,26 @@ def size_document(row: SizeRow) -> dict:
         "look_L": row.loss,
         "sharpness": row.sharpness,
         "shimmer": row.shimmer,
+    }
+
+
+def saving_table(shot: str, found: list[Saving], speed: float) -> list[str]:
+    return [
+        f"{shot}: {s.words}: {spoken(s.seconds / speed)} less at equal seen flicker "
+        f"({spoken(s.low / speed)} to {spoken(s.high / speed)} nine times in ten), look {s.loss:+.1f} L*"
+        for s in found
+    ]
+
+
+def saving_document(saving: Saving) -> dict:
+    return {
+        "words": saving.words,
+        "changes": saving.changes,
+        "held": saving.held,
+        "seconds": saving.seconds,
+        "low": saving.low,
+        "high": saving.high,
+        "look_L": saving.loss,
     }
 
 

@@ -200,7 +200,7 @@ def measure_effects(reel: Reel, root: Path, shot: Shot) -> None:
     shot : the shot
     """
     for folder in proof_folders(root, shot.id):
-        kept = read_effects(folder)
+        kept = read_effects(folder, outdated=True)
         if not kept:
             continue
         proof = read_proof(folder)

@@ -92,8 +92,8 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
         return out
 
 
-FILTER = 4
-"""Goes up when denoising itself changes: what another filter did says nothing of this one."""
+FILTER = 5
+"""Goes up when denoising changes, or how its effect is measured: what another filter did says nothing of this one."""
 
 
 class DenoiseEffect(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -178,7 +178,7 @@ def write_proof(folder: Path, proof: Proof) -> None:
     _write(folder / MANIFEST, msgspec.json.format(msgspec.json.encode(proof), indent=1))
 
 
-def read_effects(folder: Path) -> list[DenoiseEffect]:
+def read_effects(folder: Path, outdated: bool = False) -> list[DenoiseEffect]:
     """Return what was measured of denoising on a proof; empty where nothing was, or of another filter than today's.
 
     Chains with a step of the artist's own count while its command is the one that was tried.
@@ -186,6 +186,7 @@ def read_effects(folder: Path) -> list[DenoiseEffect]:
     Parameters
     ----------
     folder : of the proof
+    outdated : with those of another filter
     """
     path = folder / DENOISE
     if not path.exists():
@@ -194,7 +195,7 @@ def read_effects(folder: Path) -> list[DenoiseEffect]:
         found = msgspec.json.decode(read_regular(path, LARGEST, "what denoising did", ReelError), type=list[DenoiseEffect])
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         raise ReelError(f"{path}: {error}.") from error
-    found = [e for e in found if e.filter == FILTER]
+    found = [e for e in found if outdated or e.filter == FILTER]
     if any(e.own for e in found):
         try:
             now = {step.name: step.fingerprint for step in OWN_STEPS.read().items}

@@ -56,9 +56,6 @@ def seen_noise_blocks(
     rows, columns = min(side, h), min(side, w)
     far = count if count <= FEW else max(FEW, count // 2 + 1)
     weights = _weights(far, rows, columns, round(pixels_a_degree, 3), fps, coarse)
-    kept = (
-        None if fetched is None else np.sqrt(fetched.kept(np.fft.fftfreq(rows)[:, None], np.fft.rfftfreq(columns)[None])).astype(np.float32)
-    )
     pairs = np.arange(count, count - far, -1.0)
     ys, xs = block_starts(h, rows), block_starts(w, columns)
     told, beyond = np.empty((len(ys), len(xs), far)), np.empty((len(ys), len(xs), LONGEST))
@@ -67,8 +64,8 @@ def seen_noise_blocks(
     for j, y in enumerate(ys):
         blocks = np.stack([contrast[:, y : y + rows, x : x + columns] for x in xs])
         spectrum = fft.rfftn(blocks, axes=(2, 3), workers=2)
-        if kept is not None:
-            spectrum /= kept
+        if fetched is not None:
+            spectrum /= np.sqrt(fetched.kept(y, xs, rows, columns))[:, None]
         lags = _products(spectrum, far) / pairs[:, None, None]
         told[j] = np.einsum("blyx,lyx->bl", lags, weights[:far])
         alike += np.einsum("blyx,yx->l", lags, weights[0])

@@ -7,6 +7,7 @@ what an average over frames leaves of grain crawls slowly, and the eye sees that
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -26,6 +27,8 @@ SCATTER = 0.2
 """Standard deviation of the logarithm of the power of one frequency in a block."""
 FRACTIONS, LEAST_FETCHED = 16, 0.35
 """Steps in which places between pixels are told apart, and the least share of a wave that fetching is taken to leave."""
+EVERY = 4
+"""Pixels from one to the next whose places are counted."""
 LEAST_MATCHED = 0.25
 """Share of a block that must be known for it to have a figure."""
 
@@ -44,35 +47,54 @@ class SeenStack:
 
 @dataclass(frozen=True)
 class Fetched:
-    """How far behind a pixel the places lie that a stack was fetched from, shares by `FRACTIONS` across and down.
+    """How far behind a pixel the places lie that the frames of a stack were fetched from, counted over its frames.
 
-    A cubic between pixels takes away from fine waves; on average over the fractions that is known, and made up for.
+    A cubic between pixels takes away from fine waves; on average over the fractions that is known, and made up for in each block:
+    what moves is often what is noisy.
+
+    across, down : (`FRACTIONS`, h, w) counts at every `EVERY`th pixel
     """
 
     across: np.ndarray
     down: np.ndarray
 
-    def kept(self, fy: np.ndarray, fx: np.ndarray) -> np.ndarray:
-        """Return the share of the power of waves that is left, at least `LEAST_FETCHED`.
+    def kept(self, y: int, xs: Sequence[int], rows: int, columns: int) -> np.ndarray:
+        """Return the share of the power of waves that is left in the blocks of a row, at least `LEAST_FETCHED`.
 
         Parameters
         ----------
-        fy, fx : (rows, 1) and (1, columns), cycles a pixel
+        y : where they begin, down
+        xs : (blocks,) where each begins, across
+        rows, columns : of a block
+
+        Returns
+        -------
+        np.ndarray
+            (blocks, rows, columns//2 + 1) float32, as the cells of a spectrum that is real along its columns.
         """
-        return np.maximum(_kept_of(self.down, np.abs(fy)) * _kept_of(self.across, np.abs(fx)), LEAST_FETCHED)
+        shares = np.empty((2, len(xs), FRACTIONS))
+        part = slice(y // EVERY, max(y // EVERY + 1, (y + rows) // EVERY))
+        for c, counts in enumerate((self.down[:, part], self.across[:, part])):
+            below = counts.sum(axis=1, dtype=np.float64)
+            for k, x in enumerate(xs):
+                shares[c, k] = below[:, x // EVERY : max(x // EVERY + 1, (x + columns) // EVERY)].sum(axis=1)
+        shares /= np.maximum(shares.sum(axis=2, keepdims=True), 1e-12)
+        left = (shares[0] @ _responses(rows, False))[:, :, None] * (shares[1] @ _responses(columns, True))[:, None, :]
+        return np.maximum(left, LEAST_FETCHED).astype(np.float32)
 
 
-def _kept_of(shares: np.ndarray, f: np.ndarray) -> np.ndarray:
-    """Mean squared response of the cubic (Keys 1981) to waves of `f` cycles a pixel, over fractions."""
+@lru_cache(maxsize=16)
+def _responses(length: int, real: bool) -> np.ndarray:
+    """Squared response of the cubic (Keys 1981) to the waves of a block, by fraction, (`FRACTIONS`, waves)."""
+    f = np.fft.rfftfreq(length) if real else np.fft.fftfreq(length)
     t = (np.arange(FRACTIONS) / FRACTIONS)[:, None]
     offsets = np.array([-1.0, 0.0, 1.0, 2.0])[None]
     x = np.abs(offsets - t)
     near = ((CUBIC + 2) * x - (CUBIC + 3)) * x * x + 1
     far = ((CUBIC * x - 5 * CUBIC) * x + 8 * CUBIC) * x - 4 * CUBIC
     weights = np.where(x <= 1, near, np.where(x < 2, far, 0.0))
-    response = np.tensordot(weights, np.exp(-2j * np.pi * offsets[0][:, None, None] * f), 1)
-    power = response.real**2 + response.imag**2
-    return np.tensordot(shares / max(shares.sum(), 1e-12), power, 1)
+    response = weights @ np.exp(-2j * np.pi * offsets[0][:, None] * f[None])
+    return response.real**2 + response.imag**2
 
 
 def coarsening(pixels_a_degree: float) -> int:
@@ -209,7 +231,7 @@ def seen_stack(
         stacks = np.stack([contrast[:, y : y + rows, x : x + columns] for x in xs])
         spectrum = fft.rfftn(stacks, axes=(1, 2, 3), workers=2)
         if fetched is not None:
-            spectrum /= np.sqrt(fetched.kept(np.fft.fftfreq(rows)[:, None], np.fft.rfftfreq(columns)[None, :])).astype(np.float32)
+            spectrum /= np.sqrt(fetched.kept(y, xs, rows, columns))[:, None]
         own, below = _trendless_weights(*key)
         spectrum *= np.sqrt(own + _missing(spectrum, below)[:, None, None, None] * below)
         each = fft.ifft(spectrum, axis=1, workers=2)

@@ -22,7 +22,7 @@ from hasty_reel.image.warp import places_in_next, places_in_previous
 from hasty_reel.measure.framepair import FramePair
 from hasty_reel.measure.seen import contrast_of
 from hasty_reel.measure.seennoise import seen_noise_blocks
-from hasty_reel.measure.spectrum import FRACTIONS, Fetched, SeenStack, coarsening, seen_stack
+from hasty_reel.measure.spectrum import EVERY, FRACTIONS, Fetched, SeenStack, coarsening, seen_stack
 from hasty_reel.measure.trend import CUBIC_FROM, without_trend
 
 LONGEST = 24
@@ -104,7 +104,7 @@ class FrameStacks:
         layers = self._run[begin:end]
         if len(layers) < 2:
             return
-        stack, known, fetched = _carried([y.lightness for y in layers], layers)
+        stack, known, _, fetched = _carried([y.lightness for y in layers], layers)
         if known.mean() < ENOUGH and end - begin >= 2 * SHORTEST_HALF:
             middle = (begin + end) // 2
             self._measure(begin, middle)
@@ -121,28 +121,31 @@ class FrameStacks:
             self.by_frame[first + k] = found.frames[k]
         differences = [y.difference for y in layers]
         if all(d is not None for d in differences):
-            apart, known, fetched = _carried([d for d in differences if d is not None], layers)
-            noise = _contrast(np.where(known, apart, np.float32(0.0)), level)
-            self.noise.append(seen_noise_blocks(noise, density, self.fps, known, fetched, self.coarse))
+            planes = [d for d in differences if d is not None]
+            apart, known, inside, fetched = _carried(planes, layers, unfound=True)
+            # where a pixel is hidden in some frame its noise is there all the same, and often most of it: it counts where it stands
+            noise = _contrast(np.where(inside, np.where(known, apart, np.stack(planes)), np.float32(0.0)), level)
+            self.noise.append(seen_noise_blocks(noise, density, self.fps, inside, fetched, self.coarse))
 
 
 def _contrast(unrest: np.ndarray, level: np.ndarray) -> np.ndarray:
     return contrast_of(unrest, level[None]).astype(np.float32)
 
 
-def _carried(planes: list[np.ndarray], layers: list[_Layer]) -> tuple[np.ndarray, np.ndarray, Fetched]:
+def _carried(planes: list[np.ndarray], layers: list[_Layer], unfound: bool = False) -> tuple[np.ndarray, np.ndarray, np.ndarray, Fetched]:
     """Planes carried to the middle of the run.
 
     Returns
     -------
-    The planes (count, h, w), the pixels that are found in all of them, (h, w) bool, and what their fetching took from
-    fine waves, which is made up for. From the nearest pixel, what an average over frames leaves of noise would jump by up to half a pixel.
+    The planes (count, h, w), the pixels that are found in all of them, and those that are inside of all of them, (h, w) bool, and what
+    their fetching took from fine waves, which is made up for, with the pixels that are `unfound` as they stand or without them.
+    From the nearest pixel, what an average over frames leaves of noise would jump by up to half a pixel.
     """
     middle = len(planes) // 2
-    fractions = np.zeros((2, FRACTIONS))
-    fractions[:, 0] = 1.0
+    behind: list[np.ndarray] = []
     out = np.stack(planes).astype(np.float32)
-    known = np.ones(planes[0].shape, np.bool_)
+    h, w = planes[0].shape
+    known, inside = np.ones((h, w), np.bool_), np.ones((h, w), np.bool_)
     for steps in (range(middle, len(planes) - 1), range(middle - 1, -1, -1)):
         place: np.ndarray | None = None
         for k in steps:
@@ -161,16 +164,20 @@ def _carried(planes: list[np.ndarray], layers: list[_Layer]) -> tuple[np.ndarray
             other = k + 1 if ahead else k
             if place is not None:
                 place = np.ascontiguousarray(place, np.float32)
+                x, y = place[..., 0], place[..., 1]
+                inside &= (x > -0.5) & (x < w - 0.5) & (y > -0.5) & (y < h - 0.5)
                 out[other] = remap_bicubic(out[other], place)
-                fractions += _fractions(place[known])
-            else:
-                fractions[:, 0] += 1.0
-    return out, known, Fetched(fractions[0], fractions[1])
+                behind.append((place[::EVERY, ::EVERY] % np.float32(1.0) * FRACTIONS).astype(np.int64) % FRACTIONS)
+    return out, known, inside, _counted(behind, known, len(planes), unfound)
 
 
-def _fractions(places: np.ndarray) -> np.ndarray:
-    """Share of places (n, 2) by how far they lie behind a pixel, across and down, (2, `FRACTIONS`)."""
-    if not len(places):
-        return np.zeros((2, FRACTIONS))
-    steps = np.floor(places[:: max(1, len(places) // 4096)] % 1.0 * FRACTIONS).astype(int) % FRACTIONS
-    return np.stack([np.bincount(steps[:, c], minlength=FRACTIONS) / len(steps) for c in (0, 1)])
+def _counted(behind: list[np.ndarray], known: np.ndarray, frames: int, unfound: bool) -> Fetched:
+    """How far behind a pixel the places (h, w, 2) of the frames lie that were fetched; the others lie upon it."""
+    there = known[::EVERY, ::EVERY]
+    counts = np.zeros((2, FRACTIONS, *there.shape), np.uint16)
+    counts[:, 0] = (there | unfound).astype(np.uint16) * (frames - len(behind))
+    for places in behind:
+        for c in (0, 1):
+            at = np.where(there, places[..., c], 0)[None]
+            np.put_along_axis(counts[c], at, np.take_along_axis(counts[c], at, 0) + (there | unfound)[None], 0)
+    return Fetched(counts[0], counts[1])
