@@ -576,7 +576,7 @@ def test_estimate_offers_bundles_that_play_clean(reel, demo_path):
     assert (shot["shutter"]["steps"], [r["scale"] for r in shot["sizes"]]) == (8, [50, 60, 75, 90, 100, 110, 120, 125, 150])
     bought = {s["words"]: s for s in shot["savings"]}
     wider = bought["denoise window 5 → 7"]
-    assert wider["changes"] == {"denoise_window": 7} and wider["low"] <= wider["seconds"] <= wider["high"] and wider["look_L"] > 0
+    assert wider["changes"]["denoise_window"] == 7 and wider["low"] <= wider["seconds"] <= wider["high"] and wider["look_L"] > 0
     table = reel("estimate", demo_path, "--shot", "sh010", "--alternatives")[1]
     assert "sh010: denoise window 5 → 7: " in table and " less at equal seen flicker (" in table
     assert "sh010: fastest: " in table and "sh010: longest motion blur " in table and "sh010: 120 % at " in table
