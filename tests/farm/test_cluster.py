@@ -34,6 +34,18 @@ def free_port() -> int:
         return int(s.getsockname()[1])
 
 
+def answers(host: str, port: int) -> None:
+    """Wait until something listens there: on a busy machine a scheduler takes more than the seconds that a run waits for one."""
+    until = time.monotonic() + 90
+    while True:
+        try:
+            socket.create_connection((host, port), 1.0).close()
+            return
+        except OSError:
+            assert time.monotonic() < until, "the scheduler never came"
+            time.sleep(0.1)
+
+
 @pytest.fixture
 def cluster(tmp_path):
     """Address of a scheduler with two workers, and the processes of the workers."""
@@ -42,6 +54,7 @@ def cluster(tmp_path):
     dask = [sys.executable, "-m", "dask"]
     plain = ["--no-dashboard"]
     scheduler = subprocess.Popen([*dask, "scheduler", "--host", host, "--port", port, *plain], cwd=tmp_path, **quiet)
+    answers(host, int(port))
     worker = [*dask, "worker", address, "--nthreads", "1", "--nworkers", "1", *plain, "--no-nanny", "--death-timeout", "20"]
     workers = [subprocess.Popen([*worker, "--name", f"w{k}"], cwd=tmp_path, **quiet) for k in range(2)]
     yield address, workers, scheduler
