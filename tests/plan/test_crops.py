@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from types import SimpleNamespace
 
 import msgspec
 import numpy as np
 import pytest
 
+from hasty_reel.budget.samples import Problem
 from hasty_reel.evidence.moving import moving_of
 from hasty_reel.plan.crops import moving_crop
 from hasty_reel.plan.rendered import rendered_pixels, with_calm_around
+from hasty_reel.plan.shot import plan_shot
+from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.recipe import Recipe
+from hasty_reel.reel.shot import Hold
 from planted_proofs import planted_evidence, planted_proof
 
 FRAMES = (1001, 1025, 1049, 1073, 1096)
@@ -68,13 +73,43 @@ def test_no_crop_where_it_would_be_missed_or_is_not_known(demo_reel, tmp_path):
     assert kept is None or kept[1] > 0.1, "what drifts around it is told"
 
 
-def test_the_frame_around_is_as_calm_as_finishing_makes_the_others(demo_reel):
-    """A quarter of the noise takes sixteen times the samples."""
+def around(demo_reel, demo_evidence, hold: Hold, **lines):
+    """The plan of a shot of which a quarter is rendered, and the place of the frame around."""
+    shot = msgspec.structs.replace(demo_reel.shot("sh010"), hold=hold, pins=lines.pop("pins", {}))
+    recipe = msgspec.structs.replace(demo_reel.recipe_of(shot), crop_left=25, crop_right=25, crop_top=50, **lines)
+    plan = plan_shot(demo_reel, shot, ShotModel(demo_evidence["sh010"], shot.frames), recipe)
+    return plan, shot.index(shot.middle)
+
+
+def test_the_frame_around_is_as_calm_as_denoising_makes_the_others(demo_reel):
+    """A quarter of the noise takes sixteen times the samples, a frame half as noisy by nature half of them."""
     shot = demo_reel.shot("sh010")
     recipe = Recipe(name="Final", crop_left=50)
-    samples, gain, k = np.full(96, 32), np.full(96, 0.25), shot.index(shot.middle)
-    found = with_calm_around(shot, recipe, samples, gain)
+    samples, denoised, k = np.full(96, 32), np.full(96, 0.25), shot.index(shot.middle)
+    problem = Problem(np.full(96, 0.04), np.ones(96), np.zeros(96), ceiling=4096)
+    found = with_calm_around(shot, recipe, problem, samples, denoised)
     assert found[k] == 512 and set(np.delete(found, k)) == {32}
-    assert np.array_equal(with_calm_around(shot, msgspec.structs.replace(recipe, crop_left=0), samples, gain), samples)
+    assert np.array_equal(with_calm_around(shot, msgspec.structs.replace(recipe, crop_left=0), problem, samples, denoised), samples)
+    quiet = np.where(np.arange(96) == k, 0.02, 0.04)
+    assert with_calm_around(shot, recipe, replace(problem, variance=quiet), samples, denoised)[k] == 256
     pixels = rendered_pixels(shot, recipe, 100, 50)
     assert pixels[k] == 5000 and set(np.delete(pixels, k)) == {2500.0}
+
+
+@pytest.mark.parametrize("kind", ["clean", "noise"])
+def test_bounds_hold_for_the_frame_around_and_what_they_leave_is_told(demo_reel, demo_evidence, kind):
+    """Its ceiling, its pin and the cap count; noise that stays there is said, and is a noise that is not held."""
+    hold = Hold(kind=kind, value=0.006 if kind == "noise" else 90.0)
+    free, k = around(demo_reel, demo_evidence, hold, samples_ceiling=65536)
+    others = np.delete(free.noise, k)
+    assert free.noise[k] / free.denoised[k] <= np.median(others) * 1.001 and free.samples[k] > 2 * free.samples[k - 1] and not free.budget.why
+    ceiling = int(free.samples[k]) // 2 // 16 * 16
+    low, _ = around(demo_reel, demo_evidence, hold, samples_ceiling=ceiling)
+    assert low.samples.max() == low.samples[k] == ceiling
+    assert f"frame 1048 stays 1.4 times as noisy around the crops as the others are within, at {ceiling} samples" in low.budget.why
+    assert low.budget.solved == (kind == "clean"), "nothing flickers around the crops"
+    pinned, _ = around(demo_reel, demo_evidence, hold, samples_ceiling=65536, pins={1048: ceiling})
+    assert pinned.samples[k] == ceiling and "1048 stays 1.4 times" in pinned.budget.why
+    cap = float(free.seconds[k]) * 0.6
+    capped, _ = around(demo_reel, demo_evidence, hold, samples_ceiling=65536, time_cap=cap)
+    assert capped.seconds.max() <= cap and "1048 stays" in capped.budget.why

@@ -226,6 +226,8 @@ def shot_table(plan: ShotPlan) -> list[str]:
     lines.append(f"{plan.shot.id}: {spoken(plan.total_seconds)} on a machine of speed 1, worst noise {plan.noise.max():.4f}")
     if not plan.budget.solved:
         lines.append(f"{plan.shot.id}: cannot, {plan.budget.why}")
+    elif plan.budget.why:
+        lines.append(f"{plan.shot.id}: {plan.budget.why}")
     if plan.unproven:
         lines.append(f"{plan.shot.id}: not proven yet: {', '.join(plan.unproven)}")
     if plan.unseen_words:

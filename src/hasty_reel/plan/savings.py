@@ -15,7 +15,7 @@ from hasty_reel.plan.crops import DENSER, moving_crop
 from hasty_reel.plan.finishing import finishing_of
 from hasty_reel.plan.plates import still_plate
 from hasty_reel.plan.prices import compared_plan, plan_seen_alike
-from hasty_reel.plan.rendered import with_calm_around
+from hasty_reel.plan.rendered import noisier_around
 from hasty_reel.plan.shot import ShotPlan, plan_shot, stopping_of
 from hasty_reel.plan.spread import total_draws
 from hasty_reel.predict.model import ShotModel
@@ -76,12 +76,14 @@ def savings(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> list[
     if crop is not None:
         lines, change = crop
         recipe = msgspec.structs.replace(base.recipe, **lines)
-        other = plan_shot(reel, shot, model, recipe, plan.eyes, with_calm_around(shot, recipe, base.samples, base.denoised))
+        other = plan_shot(reel, shot, model, recipe, plan.eyes)
         bought = took - total_draws(other)
         high = float(np.quantile(bought, 0.95))
         low = float(np.quantile(took - total_draws(replace(other, pixels=np.minimum(other.pixels * DENSER, base.pixels))), 0.05))
         share = float(np.median(other.pixels / base.pixels))
         words = f"render the {100 * share:.0f} % of the picture that move, frame {shot.middle} around them"
+        around = noisier_around(shot, recipe, other.noise, other.denoised)
+        words += "" if around is None else f", {around:.1f} times as noisy there"
         out.append(Saving(words, dict(lines), base.total_seconds - other.total_seconds, low, high, change, other, own=True))
     plate = still_plate(base, model.evidence)
     if plate is not None:

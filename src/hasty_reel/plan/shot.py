@@ -15,7 +15,7 @@ from hasty_reel.measure.varianceshares import WEIGHTS
 from hasty_reel.measure.worst import worst
 from hasty_reel.plan.chunks import chunk_count, start_seconds
 from hasty_reel.plan.finishing import Finishing, finishing_of, seen_ratio_at, seen_spread_at
-from hasty_reel.plan.rendered import rendered_pixels, with_calm_around
+from hasty_reel.plan.rendered import rendered_pixels, told_around, with_calm_around
 from hasty_reel.predict.model import FrameModel, ShotModel
 from hasty_reel.predict.tables import table_at
 from hasty_reel.reel.caching import owners_of
@@ -332,11 +332,12 @@ def plan_shot(
         if shot.hold.kind != "clean":  # that knows it of every sample count
             budget = solve(problem, shot.hold, at, stopping, _surely, eyes, recipe)
     if samples is None and shot.hold.kind in ("clean", "noise"):  # else the seconds are what is held
-        budget = replace(budget, samples=with_calm_around(shot, recipe, budget.samples, finishing.gain))
+        budget = replace(budget, samples=with_calm_around(shot, recipe, problem, budget.samples, finishing.noise_ratio))
     taken = budget.samples * (1.0 if stopping is None else stopping.taken(budget.samples))
     left = every_frame if stopping is None else stopping.left(budget.samples)
     in_places = every_frame if stopping is None else stopping.left_of(at.worst_variance, budget.samples)
     equal = budget.samples / left / finishing.resize_gain**2
+    noise = problem.noise(budget.samples) * np.sqrt(in_places if shot.hold.kind == "noise" and shot.hold.of == "worst" else left)
     unproven = at.unproven if finishing.proven else (*at.unproven, "denoise_window")
     return ShotPlan(
         shot=shot,
@@ -352,11 +353,11 @@ def plan_shot(
         sample=problem.cost * taken,
         denoise=every_frame * finishing.seconds,
         write=every_frame * at.write_seconds_per_pixel * finishing.pixels,
-        noise=problem.noise(budget.samples) * np.sqrt(in_places if shot.hold.kind == "noise" and shot.hold.of == "worst" else left),
+        noise=noise,
         equal=equal,
         denoised=finishing.noise_ratio,
         seen_flicker=_seen(budget.samples.astype(np.float64)),
-        budget=budget,
+        budget=told_around(shot, recipe, budget, noise, finishing.noise_ratio),
         unproven=unproven,
         at=at,
         seen_spread=seen_spread_at(shot, recipe, model, budget.samples.astype(np.float64)),
