@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -202,7 +204,8 @@ def test_a_ratio_that_whole_samples_cannot_keep_is_told():
     problem = Problem(np.ones(2), np.array([0.5, 1.0]), np.zeros(2), ratio=1.25, floor=1, pins=np.array([2, 1]))
     got = hold_cap(problem, 1.0)
     assert got.samples.tolist() == [2, 1]
-    assert "changes by more than" in got.why
+    assert got.why == "noise changes by more than 1.25 times before frame 2"
+    assert hold_cap(replace(problem, frames=np.array([1001, 1002])), 1.0).why.endswith(" before frame 1002")
 
 
 def test_pins_stay_and_the_rest_is_solved_around_them():

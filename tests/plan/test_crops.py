@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from dataclasses import replace
 from types import SimpleNamespace
 
@@ -10,7 +11,10 @@ import numpy as np
 import pytest
 
 from hasty_reel.budget.samples import Problem
+from hasty_reel.evidence import pictureparts
 from hasty_reel.evidence.moving import moving_of
+from hasty_reel.evidence.relight import relights_of
+from hasty_reel.pictures.frame import read_picture
 from hasty_reel.plan.crops import moving_crop
 from hasty_reel.plan.rendered import rendered_pixels, with_calm_around
 from hasty_reel.plan.shot import plan_shot
@@ -58,6 +62,20 @@ def test_what_moves_is_followed_to_the_proofs_beside(demo_reel, tmp_path):
     assert found.box == pytest.approx((low, 24 / 54 - 1 / 9, high, 36 / 54 + 1 / 9), abs=1 / 96)
 
 
+def test_each_picture_is_read_once_until_it_changes(tmp_path, monkeypatch):
+    proof = planted_proof(tmp_path, "p001", lamp(lambda k: 1.0 + 0.03 * k), 0.02, np.random.default_rng(3))
+    evidence, reads = planted_evidence(tmp_path, proof), []
+    monkeypatch.setattr(pictureparts, "read_picture", lambda path, *more: (reads.append(path), read_picture(path, *more))[1])
+    found, light = moving_of(evidence, 1048), relights_of(evidence)
+    assert len(reads) == 3 * len(FRAMES), "two seeds, and the vectors of one"
+    assert moving_of(evidence, 1048) == found and relights_of(evidence) == light and len(reads) == 3 * len(FRAMES)
+    one = evidence.folders["p001"] / proof.pictures[0].file
+    os.utime(one, ns=(1, 1))
+    assert moving_of(evidence, 1048) == found and reads[3 * len(FRAMES) :] == [one, one]
+    one.unlink()
+    assert len(relights_of(evidence)) == len(light) - 1, "told where the evidence is read"
+
+
 def test_no_crop_where_it_would_be_missed_or_is_not_known(demo_reel, tmp_path):
     rng, plan = np.random.default_rng(3), plan_of(demo_reel)
 
@@ -102,7 +120,8 @@ def test_bounds_hold_for_the_frame_around_and_what_they_leave_is_told(demo_reel,
     hold = Hold(kind=kind, value=0.006 if kind == "noise" else 90.0)
     free, k = around(demo_reel, demo_evidence, hold, samples_ceiling=65536)
     others = np.delete(free.noise, k)
-    assert free.noise[k] / free.denoised[k] <= np.median(others) * 1.001 and free.samples[k] > 2 * free.samples[k - 1] and not free.budget.why
+    assert free.noise[k] / free.denoised[k] <= np.median(others) * 1.001
+    assert free.samples[k] > 2 * free.samples[k - 1] and not free.budget.why
     ceiling = int(free.samples[k]) // 2 // 16 * 16
     low, _ = around(demo_reel, demo_evidence, hold, samples_ceiling=ceiling)
     assert low.samples.max() == low.samples[k] == ceiling

@@ -9,9 +9,10 @@ import numpy as np
 import pytest
 
 from hasty_reel.errors import CannotSolve
-from hasty_reel.evidence.rows import Evidence
+from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence
 from hasty_reel.predict.factors import fit_factor
 from hasty_reel.predict.model import ShotModel
+from hasty_reel.predict.tables import table_at
 
 
 @pytest.mark.parametrize("shot, most", [("sh010", 1.3), ("sh020", 1.8)])
@@ -102,3 +103,10 @@ def test_a_manifest_cannot_reach_out_of_its_folder(demo_path):
 def test_no_proof_no_plan():
     with pytest.raises(CannotSolve, match="No proof with two seeds yet"):
         ShotModel(Evidence(), range(1001, 1010))
+
+
+def test_a_table_is_read_at_a_count_for_each_frame_or_one_for_all():
+    """Noise that falls with the root of the samples, and beyond the table, too."""
+    table = np.outer([1.0, 3.0], 1.0 / np.sqrt(SAMPLE_GRID))
+    assert table_at(table, np.array([4.0, 9.0])) == pytest.approx([0.5, 1.0], rel=1e-6)
+    assert table_at(table, 2.0**20) == pytest.approx([2.0**-10, 3 * 2.0**-10], rel=1e-6)

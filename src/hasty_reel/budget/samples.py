@@ -39,6 +39,7 @@ class Problem:
     weight : importance of a frame for the goal 'total'; pins : samples fixed by hand, 0 for none
     ratio : the most by which noise may differ between neighbours; None for no limit
     cap : seconds a frame may take at most, where its floor (or a pin) allows it; None for no limit
+    frames : numbers by which words name the frames; None: counted from 1
     """
 
     variance: np.ndarray
@@ -51,6 +52,7 @@ class Problem:
     pins: np.ndarray | None = None
     ratio: float | None = None
     cap: float | None = None
+    frames: np.ndarray | None = None
 
     @property
     def bounds(self) -> tuple[np.ndarray, np.ndarray]:
@@ -332,10 +334,11 @@ def _smooth(problem: Problem, samples: np.ndarray, strict: float | None) -> tupl
     noise = problem.noise(samples)
     jump = np.maximum(noise[1:] / noise[:-1], noise[:-1] / noise[1:])
     breaks = np.flatnonzero(jump > problem.ratio * (1 + EASE)) + 1
+    names = np.arange(1, len(samples) + 1) if problem.frames is None else problem.frames
     if not len(breaks):
         return samples, ""
-    places = ", ".join(str(int(b)) for b in breaks[:5]) + (" ..." if len(breaks) > 5 else "")
-    return samples, f"noise changes by more than {problem.ratio:g} at row {places}"
+    places = ", ".join(f"{names[k]:.10g}" for k in breaks[:5]) + (" ..." if len(breaks) > 5 else "")
+    return samples, f"noise changes by more than {problem.ratio:g} times before frame {places}"
 
 
 def _joined(*parts: str) -> str:

@@ -299,7 +299,7 @@ def budget(
     )
     problem = Problem(
         table["variance"], table["seconds_per_sample"], table["fixed_seconds"], floor, ceiling, steps,
-        table.get("weight"), table["pin"].astype(np.int64) if "pin" in table else None, ratio, cap,
+        table.get("weight"), table["pin"].astype(np.int64) if "pin" in table else None, ratio, cap, table["frame"],
     )  # fmt: skip
     body, rest = table.get("seen_body"), table.get("seen_rest", np.zeros(len(table["frame"])))
     if clean_at is not None:

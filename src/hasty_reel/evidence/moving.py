@@ -8,13 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from hasty_reel.errors import PictureError
-from hasty_reel.evidence.relight import PARTS, LightParts, light_parts
+from hasty_reel.evidence.pictureparts import NOWHERE, PARTS, Box, moved_box
+from hasty_reel.evidence.relight import LightParts, light_parts
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.measure.twoseeds import common_squares
-from hasty_reel.pictures.frame import MOTION, read_picture
 
-STILL = 0.1
-"""Pixels a frame of a proof that are no motion."""
 ALIKE = 0.5
 """Change of a part of the picture, in L*, that is none: half of what is seen (our own choice)."""
 CHANCE = 6.0
@@ -30,7 +28,7 @@ class Moving:
     first, last : proof frames by which it is told
     """
 
-    box: tuple[float, float, float, float]
+    box: Box
     outside: float
     first: float
     last: float
@@ -65,12 +63,16 @@ def moving_of(evidence: Evidence, middle: float) -> Moving | None:
         boxes.append((columns.min() / across, rows.min() / down, (columns.max() + 1) / across, (rows.max() + 1) / down))
     gap = float(np.diff(frames).max())
     for one in known:
-        moved = _followed(one, gap / 2.0)
+        try:
+            moved = moved_box(one.path, gap / 2.0)
+        except PictureError:
+            return None
         if moved is None:
             return None
-        boxes += moved
+        if moved != NOWHERE:
+            boxes.append(moved)
     if not boxes:
-        return Moving((0.5, 0.5, 0.5, 0.5), _outside(changes, (0.5, 0.5, 0.5, 0.5)), float(frames[0]), float(frames[-1]))
+        return Moving(NOWHERE, _outside(changes, NOWHERE), float(frames[0]), float(frames[-1]))
     low, high = np.min(boxes, axis=0)[:2], np.max(boxes, axis=0)[2:]
     margin = 1.0 / np.array(PARTS[::-1])
     low, high = np.clip(low - margin, 0.0, 1.0), np.clip(high + margin, 0.0, 1.0)
@@ -85,27 +87,7 @@ def _noise(known: Sequence[LightParts]) -> np.ndarray:
     return np.maximum(each, each.mean())
 
 
-def _followed(one: LightParts, frames: float) -> list[tuple[float, float, float, float]] | None:
-    """The box of what moves in a proof frame and of where it comes from and goes to; None without vectors, empty where nothing moves."""
-    try:
-        vectors = read_picture(one.path, MOTION).vectors
-    except PictureError:
-        return None
-    if vectors is None:
-        return None
-    x, y = np.moveaxis(np.nan_to_num(vectors, nan=0.0, posinf=0.0, neginf=0.0), -1, 0)
-    h, w = x.shape
-    rows, columns = np.nonzero(np.hypot(x, y) > STILL)
-    if not len(rows):
-        return []
-    goes = np.stack([x[rows, columns], y[rows, columns]]) * frames
-    at = np.stack([columns, rows])
-    places = np.concatenate([at, at + 1, at - goes, at + goes], axis=1) / np.array([[w], [h]])
-    low, high = np.clip(places.min(axis=1), 0.0, 1.0), np.clip(places.max(axis=1), 0.0, 1.0)
-    return [(float(low[0]), float(low[1]), float(high[0]), float(high[1]))]
-
-
-def _outside(changes: Sequence[np.ndarray] | np.ndarray, box: tuple[float, float, float, float]) -> float:
+def _outside(changes: Sequence[np.ndarray] | np.ndarray, box: Box) -> float:
     """Root mean square change of the parts that lie outside a box, in L*."""
     down, across = PARTS
     x, y = (np.arange(across) + 0.5) / across, (np.arange(down) + 0.5) / down

@@ -9,17 +9,13 @@ from pathlib import Path
 import numpy as np
 
 from hasty_reel.errors import PictureError
+from hasty_reel.evidence.pictureparts import lightness_parts
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.evidence.settings import differing
-from hasty_reel.image.resize import resize
-from hasty_reel.measure.plane import seen_frame
 from hasty_reel.measure.twoseeds import common_change, common_square
-from hasty_reel.pictures.frame import read_picture
 from hasty_reel.reel.frames import evenly
 from hasty_reel.reel.recipe import Recipe
 
-PARTS = (9, 16)
-"""Rows and columns of the parts in which the light of a picture is told."""
 MOST = 24
 """Frames that are read: more tell hardly more, and each takes a moment."""
 
@@ -85,12 +81,8 @@ def light_parts(evidence: Evidence) -> list[LightParts]:
         proof = evidence.proofs[chosen[frame][0]]
         paths = [evidence.folders[proof.id] / p.file for p in next(q for f, q in proof.by_frame().items() if float(f) == frame)[:2]]
         try:
-            one, two = (_parts(read_picture(path, ()).rgb) for path in paths)
+            one, two = (lightness_parts(path) for path in paths)
         except PictureError:
             continue  # told where the evidence is read
         known.append(LightParts(frame, (one, two), paths[0]))
     return known
-
-
-def _parts(rgb: np.ndarray) -> np.ndarray:
-    return resize(seen_frame(rgb).lightness[..., None], PARTS[1], PARTS[0])[..., 0]

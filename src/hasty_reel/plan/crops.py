@@ -8,6 +8,7 @@ from hasty_reel.evidence.moving import moving_of
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.plan.plates import SPAN
 from hasty_reel.plan.shot import ShotPlan
+from hasty_reel.reel.recipe import CROP_SIDES
 
 MOST_SHARE = 0.7
 """Share of the picture above which a crop is not worth its risk (our own choice)."""
@@ -35,6 +36,5 @@ def moving_crop(plan: ShotPlan, evidence: Evidence) -> tuple[dict[str, int], flo
         return None
     left, top, right, bottom = moving.box
     sides = (left, top, 1.0 - right, 1.0 - bottom)
-    fields = ("crop_left", "crop_top", "crop_right", "crop_bottom")
-    lines = {field: math.floor(100.0 * side) for field, side in zip(fields, sides, strict=True)}
+    lines = {field: math.floor(100.0 * side) for field, side in zip(CROP_SIDES, sides, strict=True)}
     return {field: percent for field, percent in lines.items() if percent > 0}, moving.outside

@@ -207,6 +207,7 @@ def budget_problem(shot: Shot, recipe: Recipe, at: FrameModel, finishing: Finish
         pins=pins,
         ratio=RATIO,
         cap=recipe.time_cap,
+        frames=at.frames,
     )
 
 

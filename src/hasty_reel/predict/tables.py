@@ -14,9 +14,12 @@ def table_at(table: np.ndarray, samples: np.ndarray) -> np.ndarray:
     Parameters
     ----------
     table : (f, grid) over `SAMPLE_GRID`
-    samples : (f,) per pixel; beyond the table its last slope goes on
+    samples : (f,) per pixel, or one count for all; beyond the table its last slope goes on
     """
-    return _read_table(np.ascontiguousarray(table, np.float64), np.asarray(samples, np.float64), np.empty(len(table)))
+    samples = np.asarray(samples, np.float64)
+    if samples.shape != (len(table),):
+        samples = np.full(len(table), samples)
+    return _read_table(np.ascontiguousarray(table, np.float64), samples, np.empty(len(table)))
 
 
 def with_variance(tables: np.ndarray, factors: np.ndarray) -> np.ndarray:

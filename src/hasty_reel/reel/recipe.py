@@ -18,6 +18,8 @@ from hasty_reel.reel.finishorder import USUAL, checked_order
 Value = int | float | None
 MOST_CROP = 95
 """Percent of the picture across or down that a crop may leave out."""
+CROP_SIDES = ("crop_left", "crop_top", "crop_right", "crop_bottom")
+"""The lines of a crop, in the order in which its sides are told."""
 
 
 class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -100,7 +102,8 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     @property
     def crop(self) -> tuple[int, int, int, int]:
         """What is not rendered anew in each frame: percent of the picture from the left, the top, the right and the bottom."""
-        return self.crop_left, self.crop_top, self.crop_right, self.crop_bottom
+        left, top, right, bottom = (getattr(self, field) for field in CROP_SIDES)
+        return left, top, right, bottom
 
     def crop_box(self, width: int, height: int) -> tuple[int, int, int, int] | None:
         """Return the part of a picture that is rendered in each frame, left, top, width and height in pixels; None for all of it.
@@ -310,7 +313,7 @@ def checked_recipe(recipe: Recipe) -> Recipe:
     for line in LINES:
         line.checked(getattr(recipe, line.field), where)
     checked_order(recipe.finish_order, where)
-    for one, other in (("crop_left", "crop_right"), ("crop_top", "crop_bottom")):
+    for one, other in zip(CROP_SIDES[:2], CROP_SIDES[2:], strict=True):
         both = getattr(recipe, one) + getattr(recipe, other)
         if both > MOST_CROP:
             sides = f"{LINE[one].words} and {LINE[other].words}"

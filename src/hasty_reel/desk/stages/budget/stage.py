@@ -23,7 +23,6 @@ from hasty_reel.desk.stages.budget.stopmap import StopPage
 from hasty_reel.desk.stages.budget.sure import SurePage
 from hasty_reel.desk.tabs import LazyPage, TabbedPages
 from hasty_reel.plan.answer import sentence
-from hasty_reel.plan.memory import memory_words
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.shot import Kind
 from hasty_reel.studio.budget.hold import PROMISES, VARIANTS, HoldModel
@@ -113,7 +112,6 @@ class BudgetStage(QWidget):
         self.shots = ShotsTable(session)
         self.reel_page = ReelPage(session, self.shots)
         self.sure = SurePage(session)
-        self.trust = self.sure.trust
         model = MotionSizeModel(session)
         self._buys = LazyPage(lambda: SavingsPage(session, self.bundles.model))
         self._motion, self._sizes = LazyPage(lambda: MotionPage(session, model)), LazyPage(lambda: SizePage(session, model))
@@ -212,11 +210,9 @@ class BudgetStage(QWidget):
             self.verdict.say(
                 sentence(plan, session.reel.frame_speed, session.planner.outlook.deadline), "fine" if plan.budget.solved else "over", stale
             )
-        proofs = session.evidence.proofs
-        words = "" if plan is None else memory_words(session.reel, plan, proofs)
-        self.sure.memory.setText(words or "Memory: no proof tells how much a frame takes; renderers that are started by a command do.")
         self._show_charts(session.trial.stands)
-        self.stop.setText(stop_words(plan))
+        left = "" if plan is None or not plan.budget.solved else plan.budget.why
+        self.stop.setText("  ·  ".join(words for words in (stop_words(plan), left and left[0].upper() + left[1:]) if words))
         self.stop.setVisible(bool(self.stop.text()))
         self.noise_chart.show_plan(plan)
         self.noise_chart.setVisible(session.shot.hold.kind != "clean")

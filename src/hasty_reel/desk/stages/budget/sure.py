@@ -11,6 +11,7 @@ from hasty_reel.desk.follow import follow
 from hasty_reel.desk.stages.budget.charts import PlanChart
 from hasty_reel.desk.trust import EDGE, TrustBar
 from hasty_reel.plan.heldback import HeldFrame
+from hasty_reel.plan.memory import memory_words
 from hasty_reel.studio.session import Session
 
 NEAR = 10.0
@@ -88,10 +89,13 @@ class SurePage(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        """Show the frames of the check."""
+        """Show the frames of the check, and what memory the plan takes."""
+        session = self._session
         if self.isVisible():
             for chart in self.charts:
-                chart.show_held(self._session.trust.known.held.frames)
+                chart.show_held(session.trust.known.held.frames)
+            words = "" if session.plan is None else memory_words(session.reel, session.plan, session.evidence.proofs)
+            self.memory.setText(words or "Memory: no proof tells how much a frame takes; renderers that are started by a command do.")
 
     def showEvent(self, event) -> None:
         super().showEvent(event)
