@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from hasty_reel.evidence.moving import moving_of
+from hasty_reel.evidence.pictureparts import Box
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.plan.plates import SPAN
 from hasty_reel.plan.shot import ShotPlan
@@ -34,7 +35,16 @@ def moving_crop(plan: ShotPlan, evidence: Evidence) -> tuple[dict[str, int], flo
         return None
     if not 0.0 < moving.share <= MOST_SHARE or moving.outside > SEEN:
         return None
-    left, top, right, bottom = moving.box
-    sides = (left, top, 1.0 - right, 1.0 - bottom)
-    lines = {field: math.floor(100.0 * side) for field, side in zip(CROP_SIDES, sides, strict=True)}
-    return {field: percent for field, percent in lines.items() if percent > 0}, moving.outside
+    return crop_lines(moving.box), moving.outside
+
+
+def crop_lines(box: Box) -> dict[str, int]:
+    """Return the lines of a recipe with which what lies outside of a box is not rendered anew, by field; whole percent, never too much.
+
+    Parameters
+    ----------
+    box : left, top, right and bottom, shares of the width and the height, 0 to 1
+    """
+    left, top, right, bottom = box
+    lines = {field: math.floor(100.0 * side) for field, side in zip(CROP_SIDES, (left, top, 1.0 - right, 1.0 - bottom), strict=True)}
+    return {field: percent for field, percent in lines.items() if percent > 0}
