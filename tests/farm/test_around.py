@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import threading
+import time
 from pathlib import Path
 
 import numpy as np
@@ -9,6 +11,7 @@ import pytest
 
 from hasty_reel.errors import ReelError, RendererFault, WrongInput
 from hasty_reel.evidence.rows import EvidenceReader
+from hasty_reel.farm.finals import around
 from hasty_reel.farm.finals.asproof import run_as_proof
 from hasty_reel.farm.finals.run import Run
 from hasty_reel.farm.renderers.bench import render_on_bench
@@ -116,3 +119,25 @@ def test_where_the_middle_frame_cannot_be_had_none_can(small_path, tmp_path):
     run = run_of(reel, plan, tmp_path / "out", failing, workers=2)
     assert set(run.states.values()) == {"failed"} and run.faults[1003] == "No light."
     assert run.faults[1001] == "Frame 1003, which stands around the crop, failed."
+
+
+def test_crops_that_wait_for_the_frame_around_them_do_not_fill_the_memory(small_path, tmp_path, monkeypatch):
+    """With room for one, a second is begun when that frame is there; that fails at first and is tried again before any other."""
+    monkeypatch.setattr(around, "MOST_WAITING", 1)
+    reel, plan = planned(small_path)
+    begun, came = [], threading.Event()
+
+    def watched(job, *more):
+        begun.append((job.frame, job.crop is None))
+        if job.crop is not None:
+            done = render_on_bench(job, *more)
+            came.set()
+            return done
+        if came.wait(30) and begun.count((1003, True)) == 1:
+            time.sleep(1.0)  # others would be begun meanwhile
+            raise RendererFault("No light.")
+        return render_on_bench(job, *more)
+
+    run = run_of(reel, plan, tmp_path / "out", watched, workers=2)
+    assert set(run.states.values()) == {"finished"}
+    assert begun[:4] == [(1003, True), (1001, False), (1002, False), (1003, True)] and len(begun) == 6, "one always lies ready"

@@ -37,7 +37,7 @@ def lightness_parts(path: Path) -> np.ndarray:
     PictureError
         Where it cannot be read.
     """
-    return _lightness_parts(path, _stamp(path))
+    return _lightness_parts(path, _lies(path))
 
 
 def moved_box(path: Path, frames: float) -> Box | None:
@@ -58,10 +58,10 @@ def moved_box(path: Path, frames: float) -> Box | None:
     PictureError
         Where it cannot be read.
     """
-    return _moved_box(path, _stamp(path), frames)
+    return _moved_box(path, _lies(path), frames)
 
 
-def _stamp(path: Path) -> Stamp:
+def _lies(path: Path) -> Stamp:
     try:
         found = path.stat()
     except OSError as error:
@@ -70,14 +70,14 @@ def _stamp(path: Path) -> Stamp:
 
 
 @lru_cache(maxsize=KEPT)
-def _lightness_parts(path: Path, stamp: Stamp) -> np.ndarray:
+def _lightness_parts(path: Path, _stamp: Stamp) -> np.ndarray:
     found = resize(seen_frame(read_picture(path, ()).rgb).lightness[..., None], PARTS[1], PARTS[0])[..., 0]
-    found.flags.writeable = False
+    found.setflags(write=False)
     return found
 
 
 @lru_cache(maxsize=KEPT)
-def _moved_box(path: Path, stamp: Stamp, frames: float) -> Box | None:
+def _moved_box(path: Path, _stamp: Stamp, frames: float) -> Box | None:
     vectors = read_picture(path, MOTION).vectors
     if vectors is None:
         return None

@@ -41,6 +41,11 @@ class Picture:
         """Rows."""
         return int(self.rgb.shape[0])
 
+    @property
+    def nbytes(self) -> int:
+        """Bytes in memory, with its guides."""
+        return self.rgb.nbytes + sum(plane.nbytes for plane in self.guides.values())
+
     def stack(self, *names: str) -> np.ndarray | None:
         """Return the guides of these names as (h, w, n) float32, or None when one is missing.
 

@@ -7,7 +7,11 @@ from pathlib import Path
 import numpy as np
 
 from hasty_reel.errors import PictureError
+from hasty_reel.farm.finals.crew import Outcome
 from hasty_reel.pictures.frame import Picture, read_picture
+
+MOST_WAITING = 1 << 30
+"""Bytes of crops that may wait in memory for the frame that is to stand around them, before others are begun."""
 
 
 class Around:
@@ -26,6 +30,7 @@ class Around:
         self.frame, self.box, self._path = frame, box, path
         self._picture: Picture | None = None
         self._awaited = False
+        self._waiting: list[Outcome] = []
 
     @property
     def lost_words(self) -> str:
@@ -44,6 +49,25 @@ class Around:
             except PictureError:
                 return False
         return self._picture is not None
+
+    @property
+    def full(self) -> bool:
+        """Whether the crops that wait for it fill the memory that is theirs."""
+        return sum(o.made.picture.nbytes for o in self._waiting if o.made is not None) >= MOST_WAITING
+
+    def hold(self, crop: Outcome) -> None:
+        """Hold a crop until the frame is there.
+
+        Parameters
+        ----------
+        crop : as it was rendered
+        """
+        self._waiting.append(crop)
+
+    def let_go(self) -> list[Outcome]:
+        """Return the crops that were held, and hold them no more."""
+        held, self._waiting = self._waiting, []
+        return held
 
     def take(self, picture: Picture) -> None:
         """Take the frame as it was just rendered.

@@ -57,7 +57,6 @@ class RunAtWork:
         self._journal = Journal(run.folder.final.folder)
         self._queue: list[int] = []
         self._under_way: set[int] = set()
-        self._waiting: list[Outcome] = []
         self._finishes = Finishes(run, self._tell, self._fail, control.cancel)
 
     def work(self) -> None:
@@ -117,7 +116,7 @@ class RunAtWork:
         history = bool(run.plan.recipe.preroll)
         try:
             while self._queue or self._under_way or self._caching:
-                while self._queue and self._crew.room() > 0 and not (control.held or control.ending or control.cancel.cancelled):
+                while self._next and self._crew.room() > 0 and not (control.held or control.ending or control.cancel.cancelled):
                     # a frame whose neighbour before was not just rendered by the same hands has no history of its own
                     chosen = (self._queue[0], False) if run.caches is None else run.caches.next_of(self._queue)
                     if chosen is None:
@@ -141,8 +140,14 @@ class RunAtWork:
             control.cancel.check()
         finally:
             self._let_go()
-            for outcome in self._waiting:  # what was to stand around them did not come
-                self._tell(outcome.task.frame, WAITING)
+            for crop in () if run.around is None else run.around.let_go():  # what was to stand around them did not come
+                self._tell(crop.task.frame, WAITING)
+
+    @property
+    def _next(self) -> bool:
+        """Whether another frame may be begun: none while crops that wait for the frame around them fill the memory, but that one."""
+        around = self._run.around
+        return bool(self._queue) and (around is None or not around.full or self._queue[0] == around.frame)
 
     def _begin(self, frame: int, preroll: bool) -> None:
         run = self._run
@@ -206,7 +211,7 @@ class RunAtWork:
                     self._fail(frame, around.lost_words, outcome)
                     return
                 if not around.there():
-                    self._waiting.append(outcome)
+                    around.hold(outcome)
                     return
                 picture = around.with_crop(picture)
         except HastyReelError as error:
@@ -226,8 +231,7 @@ class RunAtWork:
             run.pace.ended(outcome.seconds, outcome.task.planned / outcome.speed, outcome.machine)
         if around is not None and frame == around.frame:
             around.take(picture)
-            waiting, self._waiting = self._waiting, []
-            for one in waiting:
+            for one in around.let_go():
                 self._take(one)
         self._finishes.rendered(frame)
         state = RENDERED if run.folder.finishes and not finished else FINISHED
@@ -271,14 +275,14 @@ class RunAtWork:
             self._fail(frame, words, outcome)
             return
         self._tell(frame, WAITING, outcome.seconds, f"{words} It is tried again.", outcome=outcome)
-        self._queue.append(frame)
+        around = self._run.around
+        self._queue.insert(0 if around is not None and frame == around.frame else len(self._queue), frame)
 
     def _fail(self, frame: int, words: str, outcome: Outcome | None = None) -> None:
         self._run.faults[frame] = words
         self._finishes.rendered(frame)
         if self._run.around is not None and frame == self._run.around.frame:
-            lost = [o.task.frame for o in self._waiting] + self._queue
-            self._waiting, self._queue = [], []
+            lost, self._queue = [o.task.frame for o in self._run.around.let_go()] + self._queue, []
             for other in lost:
                 self._fail(other, self._run.around.lost_words)
         self._tell(frame, FAILED, 0.0 if outcome is None else outcome.seconds, words, outcome=outcome)
