@@ -58,6 +58,7 @@ def open_reel(qtbot, themed):
         qtbot.addWidget(window)
         with emitted(qtbot, session.planner.plan_changed, timeout=30_000):
             window.show()
+        qtbot.waitUntil(lambda: not session.planner.stale, timeout=30_000)  # the deadline comes after the plans
         opened.append(window)
         return window
 

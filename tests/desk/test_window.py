@@ -12,13 +12,16 @@ from PySide6.QtWidgets import QApplication
 
 from conftest import emitted
 from hasty_reel.desk import marks
+from hasty_reel.desk.eventloop import QtEventLoop
 from hasty_reel.desk.stagesof import BUDGET, PROOFS, RUN
+from hasty_reel.desk.window import ReelWindow
 from hasty_reel.farm.finals.folder import FINISHED
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.reel.durations import price_text
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.recipe import LINE
 from hasty_reel.studio.ledger import read_value
+from hasty_reel.studio.session import Session
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -50,6 +53,24 @@ def test_the_demo_opens_with_evidence_a_plan_and_prices(qtbot, open_reel, demo_p
     assert "Ready" in window.clock.sentence() and "due" in window.clock.sentence()
     assert window.budget.verdict.text.startswith("Noise at most 0.0075 in 19 of 20 frames or more:")
     assert window.grab().size().width() == 1280
+
+
+def test_the_first_plan_is_shown_before_its_deadline_is_known(qtbot, themed, demo_path):
+    session = Session(demo_path, QtEventLoop(themed))
+    window = ReelWindow(session)
+    qtbot.addWidget(window)
+    seen = []
+
+    def look() -> None:
+        seen.append((session.planner.stale, session.planner.outlook.deadline is None, window.clock.sentence()))
+
+    session.planner.plan_changed.connect(look)
+    window.show()
+    qtbot.waitUntil(lambda: bool(seen) and not session.planner.stale, timeout=30_000)
+    assert session.plan is not None and seen[0] == (True, True, "The machines are being played through to the end.")
+    assert len(seen) == 2 and not seen[1][1] and seen[1][2].startswith("Ready ")
+    window._may_leave = lambda: True
+    window.close()
 
 
 def test_moving_the_floor_changes_clock_strip_and_total_and_can_be_undone(qtbot, open_reel, demo_path):

@@ -10,9 +10,10 @@ import pytest
 
 from hasty_reel.errors import CannotSolve
 from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence
+from hasty_reel.predict import tables
 from hasty_reel.predict.factors import fit_factor
 from hasty_reel.predict.model import ShotModel
-from hasty_reel.predict.tables import table_at
+from hasty_reel.predict.tables import column_at, table_at
 
 
 @pytest.mark.parametrize("shot, most", [("sh010", 1.3), ("sh020", 1.8)])
@@ -110,3 +111,14 @@ def test_a_table_is_read_at_a_count_for_each_frame_or_one_for_all():
     table = np.outer([1.0, 3.0], 1.0 / np.sqrt(SAMPLE_GRID))
     assert table_at(table, np.array([4.0, 9.0])) == pytest.approx([0.5, 1.0], rel=1e-6)
     assert table_at(table, 2.0**20) == pytest.approx([2.0**-10, 3 * 2.0**-10], rel=1e-6)
+
+
+def test_tables_of_long_shots_are_read_as_those_of_short_ones(monkeypatch):
+    """In compiled code and without: the same up to rounding."""
+    rng = np.random.default_rng(4)
+    table, samples = rng.uniform(0.01, 1.0, (50, len(SAMPLE_GRID))), rng.uniform(0.5, 2.0**18, 50)
+    rows, grid, at = rng.random((6, 50)), np.arange(6.0), np.sort(rng.uniform(-1.0, 7.0, 50))
+    short = table_at(table, samples), column_at(rows, grid, at), table_at(table, 8.0)
+    monkeypatch.setattr(tables, "SHORT", 10)
+    for one, other in zip(short, (table_at(table, samples), column_at(rows, grid, at), table_at(table, 8.0)), strict=True):
+        assert one == pytest.approx(other, rel=1e-12)

@@ -67,7 +67,7 @@ class DeadlineClock(QWidget):
         """What the clock says, in one sentence."""
         d = self._session.planner.outlook.deadline
         if d is None or not self._session.planner.outlook.plans:
-            return "No plan yet."
+            return "No plan yet." if not self._session.planner.outlook.plans else "The machines are being played through to the end."
         now = d.start
         spare = d.spare_seconds
         tail = f"{spoken(abs(spare))} {'spare' if spare >= 0 else 'late'}"
@@ -104,7 +104,9 @@ class DeadlineClock(QWidget):
         painter.setFont(theme.words(14, 700))
         if d is None or not self._session.planner.outlook.plans:
             painter.setPen(theme.INK2)
-            text = "Reading the proofs …" if d is None else "No plan yet: render a proof"
+            text = "No plan yet: render a proof"
+            if d is None:
+                text = "Playing the machines through …" if self._session.planner.outlook.plans else "Reading the proofs …"
             painter.drawText(QRectF(left, 6, right - left, 20), Qt.AlignmentFlag.AlignVCenter, text)
         else:
             self._paint_times(painter, left, right)

@@ -141,7 +141,7 @@ class WindowWithStages(QMainWindow):
 
     def first_plan(self) -> None:
         """The first plan is painted: what the other stages need is loaded beside the window's thread, then they are made one by one."""
-        if self._looked_ahead:
+        if self._looked_ahead or self.session.planner.stale:  # its deadline is not there yet, and comes sooner alone
             return
         self._looked_ahead = True
         self.session.preparing.begin()

@@ -7,6 +7,7 @@ spread     how sure its seconds are, by draws
 prices     what each line of a recipe costs or saves, and what it does to flicker
 levers     what helps against a cause of unrest, and what that costs
 schedule   when frames are ready that cannot be divided: each free worker takes the next chunk
+playing    the runs of a schedule, in compiled code
 machinehours  machines as a table tells them, and their free hours
 units      what the machines take one by one: frames, or whole chunks
 capacity   what the machines can do by when, in their free hours

@@ -5,6 +5,7 @@ It tells the artist how far the plan can be trusted, by the same model that plan
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -96,7 +97,6 @@ def held_back(evidence: Evidence, frames: Sequence[int]) -> HeldBack:
     evidence : of the shot, without what was put away
     frames : numbers of the frames of the shot
     """
-    wanted = np.asarray(frames)
     rows = [r for r in evidence.frames if not r.scan and r.cost > 0 and frames[0] <= r.frame <= frames[-1]]
     if not rows:
         return HeldBack()
@@ -106,6 +106,8 @@ def held_back(evidence: Evidence, frames: Sequence[int]) -> HeldBack:
     for row in rows:
         if row.recipe == common and (row.frame not in best or row.samples * row.pixels > best[row.frame].samples * best[row.frame].pixels):
             best[row.frame] = row
+    # between proofs nothing is asked for, and a long shot takes no longer
+    wanted = np.array(sorted({int(frames[0]), int(frames[-1]), *(int(g(r.frame)) for r in rows for g in (math.floor, math.ceil))}))
     out = []
     for group in _groups(sorted(best)):
         run = len(group) >= RUN
@@ -113,7 +115,7 @@ def held_back(evidence: Evidence, frames: Sequence[int]) -> HeldBack:
         if len({r.frame for r in left if not r.scan}) < FEWEST_LEFT:
             continue
         try:
-            model = ShotModel(replace(evidence, frames=tuple(left)), frames)
+            model = ShotModel(replace(evidence, frames=tuple(left)), wanted.tolist())
         except CannotSolve:
             continue
         out += [_held(best[f], model, wanted, run) for f in group]

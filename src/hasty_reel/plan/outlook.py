@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from hasty_reel.errors import CannotSolve
@@ -103,7 +103,9 @@ class PlanMemory:
         self._plans[shot.id] = (rests_on, plan)
         return plan
 
-    def outlook(self, reel: Reel, current: str, evidence: Mapping[str, Evidence], now: datetime) -> Outlook:
+    def outlook(
+        self, reel: Reel, current: str, evidence: Mapping[str, Evidence], now: datetime, tell: Callable[[Outlook], None] | None = None
+    ) -> Outlook:
         """Plans, prices of the current shot or layer, deadline.
 
         Parameters
@@ -112,6 +114,7 @@ class PlanMemory:
         current : id of the shot or layer whose prices are wanted
         evidence : by shot or layer
         now : when the work begins
+        tell : called with the same before the deadline is known; None: nobody waits for it
         """
         looked_at = reel.shot(current)
         also = [] if looked_at.layers or looked_at in reel.tasks else [looked_at]  # a disabled shot has a plan while it is looked at
@@ -123,7 +126,10 @@ class PlanMemory:
             prices = price_tags(reel, looked_at, model, plans[current])
         if looked_at.layers:
             lacks[current] = f"Rendered as its layers {', '.join(y.id for y in looked_at.layers)}: choose one in the menu of shots."
-        return Outlook(plans, prices, deadline(reel, plans, now), allowed_seconds(reel, now), lacks, self._known(plans), quiet_of(evidence))
+        found = Outlook(plans, prices, None, allowed_seconds(reel, now), lacks, self._known(plans), quiet_of(evidence))
+        if tell is not None:
+            tell(found)
+        return replace(found, deadline=deadline(reel, plans, now))
 
     def outlook_of_tasks(self, reel: Reel, tasks: Sequence[Shot], evidence: Mapping[str, Evidence], now: datetime) -> Outlook:
         """Return plans and deadline of some shots and layers, without prices.

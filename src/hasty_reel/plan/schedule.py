@@ -3,7 +3,7 @@
 A worker that is free takes the next chunk of frames, in their order (list scheduling, Graham 1969, from memory). Machines work
 in their free hours; a chunk that would not end with them is taken by whoever ends it soonest, and goes on in the next ones if
 it must. What is not known of the seconds is drawn: shared by all frames of a run, and each frame's own. A frame that fails is
-rendered again, at most `ATTEMPTS` times in all.
+rendered again, at most `playing.ATTEMPTS` times in all.
 """
 
 from __future__ import annotations
@@ -14,13 +14,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hasty_reel.compiled import njit, prange
-
-ATTEMPTS = 3
 FAR = 1e12
 """Seconds: never."""
-PAUSE = 1e-3
-"""Seconds of a pause that is one."""
 ALIKE = 6.0
 """Seconds by which ends count as alike, a tenth of the minute that is shown: then the longer chunk is taken, which starts less often."""
 
@@ -110,6 +105,8 @@ def scheduled(
     seed : of what is drawn
     factors : (runs,) on all seconds of each run, instead of drawn ones
     """
+    from hasty_reel.plan.playing import play  # brings the compiler along
+
     rng = np.random.default_rng(seed)
     count, machines = len(ahead.seconds), len(hours.free)
     own = rng.standard_normal((runs, count), np.float32) if np.any(ahead.own) else np.empty((0, 0), np.float32)
@@ -121,7 +118,7 @@ def scheduled(
     render = (np.array([w.machine for w in workers]), np.array([w.speed for w in workers]), np.array([w.fails for w in workers]))
     work = tuple(np.ascontiguousarray(part, np.float64) for part in (ahead.seconds, ahead.own, ahead.load))
     ready, worked, frames = np.zeros(runs), np.zeros((runs, machines)), np.zeros((runs, machines))
-    _play(work, shared, own, lost_by, render, tables, chunk, ready, worked, frames)
+    play(work, shared, own, lost_by, render, tables, chunk, ready, worked, frames)
     return Schedule(np.minimum(ready, FAR), worked, frames)
 
 
@@ -140,63 +137,3 @@ def best_chunk(ahead: Ahead, workers: Sequence[Worker], hours: Hours, seed: int 
     found = {n: scheduled(ahead, workers, hours, n, 60, seed).quantile(0.9) for n in tried}
     soonest = min(found.values())
     return max(n for n in tried if found[n] <= soonest + ALIKE)
-
-
-@njit(parallel=True)
-def _play(work, shared, own, lost_by, render, tables, chunk, ready, worked, frames):
-    """Play all runs, each by itself: the last three arrays are filled; see `Schedule`."""
-    seconds, spread, load = work
-    machine, speed, fails = render
-    at, free, slope = tables
-    count, workers = len(seconds), len(machine)
-    for run in prange(len(ready)):
-        begins, done, entry = np.empty(workers), np.zeros(workers), np.zeros(workers, np.int64)
-        for w in range(workers):
-            entry[w], begins[w] = _clock(at, free[machine[w]], slope[machine[w]], 0, 0.0, True)
-        for first in range(0, count, chunk):
-            who = 0
-            for w in range(1, workers):
-                if begins[w] < begins[who]:
-                    who = w
-            whole = load[first]
-            for f in range(first, min(first + chunk, count)):
-                took = seconds[f]
-                if spread[f] > 0:
-                    took *= np.exp(spread[f] * (own[run, f] - 0.5 * spread[f]))
-                if fails[who] > 0:
-                    took *= 1.0 + _failures(lost_by[run, f], fails[who])
-                whole += took
-            whole *= shared[run]
-            begun, m = begins[who], machine[who]
-            k, ended = _clock(at, free[m], slope[m], entry[who], done[who] + whole / speed[who], False)
-            if workers > 1 and ended > begun + whole / speed[who] + PAUSE:
-                for w in range(workers):  # the hours end before the chunk does: whoever ends it soonest takes it
-                    j, ends = _clock(at, free[machine[w]], slope[machine[w]], entry[w], done[w] + whole / speed[w], False)
-                    if ends < ended or (ends == ended and w < who):
-                        who, k, ended = w, j, ends
-            m, took = machine[who], whole / speed[who]
-            done[who] += took
-            entry[who], begins[who] = _clock(at, free[m], slope[m], k, done[who], True)
-            worked[run, m] += took
-            frames[run, m] += min(first + chunk, count) - first
-            ready[run] = max(ready[run], ended)
-
-
-@njit()
-def _failures(drawn, chance):
-    """How often a frame fails before it comes, `ATTEMPTS` - 1 at most."""
-    return min(np.floor(np.log(max(drawn, 1e-30)) / np.log(chance)), ATTEMPTS - 1.0)
-
-
-@njit()
-def _clock(at, free, slope, k, done, on):
-    """The entry of its table and the time at which a machine has been free for so long: the first such, or the last, when it goes on.
-
-    It is looked for from entry `k` on.
-    """
-    while k + 1 < len(at) and (free[k + 1] < done or (on and free[k + 1] == done)):
-        k += 1
-    gone = done - free[k]
-    if gone <= 0:
-        return k, at[k]
-    return k, (min(at[k] + gone / slope[k], FAR) if slope[k] > 0 else FAR)

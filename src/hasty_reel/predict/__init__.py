@@ -11,5 +11,6 @@ effectsizes   what small runs told, at the level of the largest one
 memory        memory that a frame takes, by the sizes of proofs
 timefit       a cost model fitted to a table of measured times
 tables        noise over sample counts
+tablekernels  the same of long shots, compiled
 model         all of it for one shot and one recipe, as arrays over frames
 """

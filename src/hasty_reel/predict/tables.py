@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from hasty_reel.compiled import njit
 from hasty_reel.evidence.rows import SAMPLE_GRID
+
+SHORT = 2000
+"""Frames up to which it is done before the compiler is even loaded."""
 
 
 def table_at(table: np.ndarray, samples: np.ndarray) -> np.ndarray:
@@ -17,9 +19,16 @@ def table_at(table: np.ndarray, samples: np.ndarray) -> np.ndarray:
     samples : (f,) per pixel, or one count for all; beyond the table its last slope goes on
     """
     samples = np.asarray(samples, np.float64)
-    if samples.shape != (len(table),):
-        samples = np.full(len(table), samples)
-    return _read_table(np.ascontiguousarray(table, np.float64), samples, np.empty(len(table)))
+    table = np.ascontiguousarray(table, np.float64)
+    if len(table) > SHORT:
+        from hasty_reel.predict.tablekernels import read_table  # brings the compiler along
+
+        return read_table(table, samples if samples.ndim else np.full(len(table), samples))
+    x = np.log2(np.maximum(samples, 1.0))
+    k = np.minimum(x.astype(np.int64), table.shape[1] - 2)
+    at, flat = np.arange(len(table)) * table.shape[1] + k, table.ravel()
+    low = flat[at] + 1e-12
+    return low * ((flat[at + 1] + 1e-12) / low) ** (x - k)
 
 
 def with_variance(tables: np.ndarray, factors: np.ndarray) -> np.ndarray:
@@ -51,32 +60,11 @@ def column_at(rows: np.ndarray, grid: np.ndarray, at: np.ndarray) -> np.ndarray:
     grid : (grid,) where the rows stand, rising
     at : (f,) where each column is read
     """
-    return _read_columns(np.ascontiguousarray(rows, np.float64), np.asarray(grid, np.float64), np.asarray(at, np.float64))
+    if len(at) > SHORT:
+        from hasty_reel.predict.tablekernels import read_columns
 
-
-@njit()
-def _read_table(table, samples, out):
-    """See `table_at`."""
-    last = table.shape[1] - 2
-    for f in range(len(table)):
-        x = np.log2(max(samples[f], 1.0))
-        k = min(int(x), last)
-        low = table[f, k] + 1e-12
-        out[f] = low * ((table[f, k + 1] + 1e-12) / low) ** (x - k)
-    return out
-
-
-@njit()
-def _read_columns(rows, grid, at):
-    """See `column_at`."""
-    out = np.empty(rows.shape[1])
-    last = len(grid) - 2
-    k = 0
-    for f in range(len(out)):
-        while k < last and grid[k + 1] <= at[f]:  # a frame's place is near that of the frame before
-            k += 1
-        while k > 0 and grid[k] > at[f]:
-            k -= 1
-        share = min(max((at[f] - grid[k]) / (grid[k + 1] - grid[k]), 0.0), 1.0)
-        out[f] = rows[k, f] * (1.0 - share) + rows[k + 1, f] * share
-    return out
+        return read_columns(np.ascontiguousarray(rows, np.float64), np.asarray(grid, np.float64), np.asarray(at, np.float64))
+    k = np.clip(np.searchsorted(grid, at, side="right") - 1, 0, len(grid) - 2)
+    share = np.clip((at - grid[k]) / (grid[k + 1] - grid[k]), 0.0, 1.0)
+    each = np.arange(rows.shape[1])
+    return rows[k, each] * (1.0 - share) + rows[k + 1, each] * share

@@ -147,11 +147,20 @@ class Planner:
         self.stale = True
         self.planning.emit()
         reel, shot_id, evidence, memory = self._reel(), self._current(), self.evidence, self._memory
-        task = self._background.start(lambda task: memory.outlook(reel, shot_id, evidence, datetime.now().astimezone()))
+        first = not self.outlook.plans  # then there is something to look at before the deadline is known
+        task = self._background.start(
+            lambda task: memory.outlook(reel, shot_id, evidence, datetime.now().astimezone(), task.send if first else None)
+        )
         self._planning = task
+        task.came.connect(self._have_plans)
         task.done.connect(self._have_outlook)
         task.failed.connect(self.said)
         task.ended.connect(self._planned)
+
+    def _have_plans(self, outlook: Outlook) -> None:
+        """Show the first plans of a session, still without their deadline."""
+        self.outlook = outlook
+        self.plan_changed.emit()
 
     def _have_outlook(self, outlook: Outlook) -> None:
         self.outlook = outlook
