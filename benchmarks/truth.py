@@ -35,7 +35,8 @@ from hasty_reel.plan.shot import MARGIN
 from hasty_reel.plan.spread import DAY, DEGREES, day_factors
 from hasty_reel.predict.effects import Effects
 from hasty_reel.predict.model import ShotModel
-from hasty_reel.predict.process import COST, Carried, Observed, _paths, likely_cells
+from hasty_reel.predict.paths import drawn_paths
+from hasty_reel.predict.process import COST, Carried, Observed, likely_cells
 from hasty_reel.predict.tables import table_at
 from hasty_reel.reel.recipe import Recipe
 
@@ -145,7 +146,7 @@ def simulated_curve(kind: str, rng: np.random.Generator) -> np.ndarray:
     frames = np.arange(96.0)
 
     def wave(scale: float, length: float) -> np.ndarray:
-        return _paths(frames, np.array([scale]), np.array([length]), np.array([True]), rng)[0].astype(np.float64)
+        return drawn_paths(frames, np.array([scale]), np.array([length]), np.array([True]), rng)[0].astype(np.float64)
 
     own = rng.standard_normal(96) * 0.03
     if kind == "hump":

@@ -10,7 +10,8 @@ import pytest
 from hasty_reel.evidence.rows import SAMPLE_GRID, ProofFrame
 from hasty_reel.predict.growth import fixed_part
 from hasty_reel.predict.observations import time_error
-from hasty_reel.predict.process import COST, MOST_CELLS, Carried, Cells, Observed, _paths, likely_cells
+from hasty_reel.predict.paths import drawn_paths
+from hasty_reel.predict.process import COST, MOST_CELLS, Carried, Cells, Observed, likely_cells
 from hasty_reel.predict.scan import scan_of
 from hasty_reel.reel.recipe import Recipe
 
@@ -62,7 +63,7 @@ def test_paths_before_any_proof_have_the_covariance_of_their_kernel(smooth):
     count = 20_000
     rng = np.random.default_rng(1)
     places = np.array([0.0, 3.0, 10.0, 40.0])
-    made = _paths(places, np.full(count, 0.5), np.full(count, 12.0), np.full(count, smooth), rng)
+    made = drawn_paths(places, np.full(count, 0.5), np.full(count, 12.0), np.full(count, smooth), rng)
     r = np.abs(np.subtract.outer(places, places)) / 12.0
     shape = (1 + np.sqrt(3) * r) * np.exp(-np.sqrt(3) * r) if smooth else np.exp(-r)
     assert np.cov(made.T) == pytest.approx(0.25 * shape, abs=0.012)
@@ -74,7 +75,7 @@ def test_nine_in_ten_means_nine_in_ten(kind, scanned):
     rng = np.random.default_rng(11)
     held, inside = 0, []
     for _ in range(40):
-        real = _paths(FRAMES, np.array([0.3]), np.array([15.0 if kind == "medium" else 45.0]), np.array([True]), rng)[0].astype(float)
+        real = drawn_paths(FRAMES, np.array([0.3]), np.array([15.0 if kind == "medium" else 45.0]), np.array([True]), rng)[0].astype(float)
         if kind == "hump":
             real += 0.9 * np.exp(-0.5 * ((FRAMES - rng.uniform(15, 80)) / 4.0) ** 2)
         real += 0.03 * rng.standard_normal(96)

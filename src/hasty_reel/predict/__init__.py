@@ -3,6 +3,7 @@
 factors       how a setting changes cost and variance, from proofs that vary it
 observations  proof frames as observations, alike ones taken together
 process       carries a logarithm from proof frames to all frames, with its spread
+paths         curves drawn frame by frame, before any proof is known
 scan          how the cost changes from frame to frame, from tiny pictures of many
 growth        seconds that grow with pixels and samples, told from those that do not
 effects       what denoising does at the samples that are planned

@@ -13,6 +13,8 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 
+from hasty_reel.predict.paths import drawn_paths
+
 MOST_FITTED, MOST_OBSERVED = 24, 300
 """Observations that the grid is weighed on, and that are carried to the other frames; of more, neighbours are taken together."""
 MOST_CELLS = 24
@@ -219,7 +221,7 @@ class Carried:
         cell = np.repeat(np.arange(len(self._cells.weight)), _shares(self._cells.weight, count))
         seen, cells = self._seen, self._cells
         places, back = np.unique(np.concatenate([self._wanted, seen.frames]), return_inverse=True)
-        path = _paths(places, cells.scale[cell], cells.length[cell], cells.smooth[cell], rng)
+        path = drawn_paths(places, cells.scale[cell], cells.length[cell], cells.smooth[cell], rng)
         path += cells.own[cell, None] * rng.standard_normal(path.shape, np.float32)
         level = LEVEL * rng.standard_normal((count, 1)), SCAN * rng.standard_normal((count, 1))
         at = path[:, back[: len(self._wanted)]] + level[0] + level[1] * self._scan
@@ -261,39 +263,6 @@ def _shares(weight: np.ndarray, count: int) -> np.ndarray:
     """Whole numbers in the ratio of the weights that sum up to `count`."""
     ends = np.rint(np.cumsum(weight) * count).astype(int)
     return np.diff(np.concatenate([[0], ends]))
-
-
-def _paths(places: np.ndarray, scale: np.ndarray, length: np.ndarray, smooth: np.ndarray, rng: np.random.Generator) -> np.ndarray:
-    """Curves before any observation, (draws, places) float32, as Markov chains (Hartikainen and Sarkka 2010)."""
-    out = np.empty((len(scale), len(places)), np.float32)
-    steps = np.diff(places)
-    rough = np.flatnonzero(~smooth)
-    if len(rough):
-        value = scale[rough] * rng.standard_normal(len(rough))
-        out[rough, 0] = value
-        for k, step in enumerate(steps):
-            keep = np.exp(-step / length[rough])
-            value = keep * value + scale[rough] * np.sqrt(1.0 - keep**2) * rng.standard_normal(len(rough))
-            out[rough, k + 1] = value
-    fine = np.flatnonzero(smooth)
-    if len(fine):
-        s, rate = scale[fine], math.sqrt(3.0) / length[fine]
-        value, slope = s * rng.standard_normal(len(fine)), s * rate * rng.standard_normal(len(fine))
-        out[fine, 0] = value
-        for k, step in enumerate(steps):
-            d = rate * step
-            e = np.exp(-d)
-            mean, mean_slope = e * ((1 + d) * value + step * slope), e * ((1 - d) * slope - rate * d * value)
-            # covariance that the step adds: stationary minus transformed stationary
-            a = s**2 * (1 - e**2 * ((1 + d) ** 2 + d**2))
-            b = (s * rate) ** 2 * (1 - e**2 * ((1 - d) ** 2 + d**2))
-            c = s**2 * rate * e**2 * ((1 + d) * d - (1 - d) * d)
-            root = np.sqrt(np.maximum(a, 1e-18))
-            first, second = rng.standard_normal(len(fine)), rng.standard_normal(len(fine))
-            value = mean + root * first
-            slope = mean_slope + c / root * first + np.sqrt(np.maximum(b - c**2 / np.maximum(a, 1e-18), 0.0)) * second
-            out[fine, k + 1] = value
-    return out
 
 
 def _humps(wanted: np.ndarray, seen: np.ndarray, count: int, rng: np.random.Generator) -> np.ndarray:
