@@ -40,15 +40,10 @@ def with_variance(tables: np.ndarray, factors: np.ndarray) -> np.ndarray:
     factors : (n,)
     """
     logs, grid = np.log(tables + 1e-12), np.log(SAMPLE_GRID)
-    out = np.empty_like(logs)
-    changes, which = np.unique(factors, return_inverse=True)
-    for k, change in enumerate(changes):
-        rows = which == k
-        at = np.clip(grid - np.log(change), grid[0], grid[-1])
-        low = np.clip(np.searchsorted(grid, at, side="right") - 1, 0, len(grid) - 2)
-        share = (at - grid[low]) / (grid[low + 1] - grid[low])
-        out[rows] = logs[rows][:, low] * (1 - share) + logs[rows][:, low + 1] * share
-    return np.exp(out)
+    at = np.clip(grid - np.log(factors)[:, None], grid[0], grid[-1])
+    low = np.clip(np.searchsorted(grid, at, side="right") - 1, 0, len(grid) - 2)
+    share = (at - grid[low]) / (grid[low + 1] - grid[low])
+    return np.exp(np.take_along_axis(logs, low, 1) * (1 - share) + np.take_along_axis(logs, low + 1, 1) * share)
 
 
 def column_at(rows: np.ndarray, grid: np.ndarray, at: np.ndarray) -> np.ndarray:
