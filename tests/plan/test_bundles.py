@@ -22,7 +22,7 @@ from hasty_reel.plan.savings import savings
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_hold, with_line
-from hasty_reel.reel.shot import CLEAN
+from hasty_reel.reel.shot import CLEAN, Hold
 
 EASY = Eyes(limit=3.0)
 """Eyes that see little, so that few samples are enough."""
@@ -168,6 +168,16 @@ def test_looks_are_told_at_frames_of_the_scene_however_the_shot_was_numbered(dem
 
     other = looks_of(replace(evidence, proofs=tuple(later(p) for p in evidence.proofs)))
     assert other.changes == looks.changes
+
+
+def test_the_calmest_spends_the_time_there_is_where_all_of_it_is_more_than_helps(demo_reel, demo_evidence):
+    """Days of time: as much as could be spent asks for less flicker than any samples leave; how calm they make it is looked for."""
+    shot = msgspec.structs.replace(demo_reel.shot("sh010"), hold=Hold(kind="clean", value=800.0))
+    reel = msgspec.structs.replace(demo_reel, shots=(shot,))
+    own = ShotModel(demo_evidence["sh010"], shot.frames)
+    found = {b.name: b for b in alternatives(reel, plan_shot(reel, shot, own), own, Looks(), 3e5).bundles}
+    assert found["calmest"].clean and found["calmest"].in_time
+    assert found["calmest"].plan.worst_flicker < 0.25 * found["fastest"].plan.worst_flicker
 
 
 def test_stopping_at_noise_is_among_what_buys_time(demo_reel, demo_evidence):

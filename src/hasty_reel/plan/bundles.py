@@ -31,6 +31,8 @@ MOST_VALUES, MOST_PLANS = 4, 400
 """Values of one setting, and combinations, that are planned."""
 CALMEST = 50.0
 """Percent of the limit of the eyes below which calmer is not looked for: nobody sees it."""
+CALMER_ROUNDS, CLOSE = 6, 1.03
+"""How often a calmer plan is tried, and the factor of what is held within which it is no calmer."""
 OF_MOTION = ("shutter_angle", "shutter_steps")
 """Settings that are left as they are: what they do shows in motion, and not in single frames."""
 MOST_LOSS, ALIKE = 2.5, 0.25
@@ -158,19 +160,20 @@ def _bundle(reel: Reel, plan: ShotPlan, model: ShotModel, changes: Mapping[str, 
 
 
 def _calmest(reel: Reel, plan: ShotPlan, model: ShotModel, start: Bundle, hold: Hold, room: float) -> Bundle:
-    """The fastest settings, with the time that is left spent on samples."""
-    best, value = start, hold.value
-    for _ in range(3):
+    """The fastest settings, with the time that is left spent on samples, as far as they still play surely clean."""
+    best, enough, too_far = start, hold.value, 0.0
+    changes = {f: getattr(start.recipe, f) for f in LINE if f != "samples_ceiling"}
+    for _ in range(CALMER_ROUNDS):
         sampled = float(best.plan.sample.sum())
         spare = room - best.seconds
-        if sampled <= 0 or spare <= 0.01 * room or value <= CALMEST:
+        if sampled <= 0 or spare <= 0.01 * room or enough <= max(CALMEST, too_far * CLOSE):
             break
-        value = max(CALMEST, value * math.sqrt(sampled / (sampled + 0.97 * spare)))
-        changes = {f: getattr(start.recipe, f) for f in LINE if f != "samples_ceiling"}
+        value = math.sqrt(enough * too_far) if too_far else max(CALMEST, enough * math.sqrt(sampled / (sampled + 0.97 * spare)))
         calmer = _bundle(reel, plan, model, changes, start.loss, msgspec.structs.replace(hold, value=round(value, 1)), room)
-        if not (calmer.clean and calmer.in_time):
-            break
-        best = calmer
+        if calmer.clean and calmer.in_time:
+            best, enough = calmer, value
+        else:
+            too_far = value
     return best
 
 

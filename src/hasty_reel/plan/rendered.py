@@ -76,7 +76,7 @@ def noisier_around(shot: Shot, recipe: Recipe, noise: np.ndarray, denoised: np.n
     return around / calm if around > calm * SAME else None
 
 
-def told_around(shot: Shot, recipe: Recipe, budget: Budget, noise: np.ndarray, denoised: np.ndarray) -> Budget:
+def told_around(shot: Shot, recipe: Recipe, problem: Problem, budget: Budget, noise: np.ndarray, denoised: np.ndarray) -> Budget:
     """Return an answer that says so where the frame around the crops stays noisier there than the others are.
 
     A noise that is held is not kept then, where it is above it; flicker is none, for nothing changes there.
@@ -85,6 +85,7 @@ def told_around(shot: Shot, recipe: Recipe, budget: Budget, noise: np.ndarray, d
     ----------
     shot : the shot or layer
     recipe : with its departures
+    problem : what was solved for
     budget : the answer
     noise : (f,) of the finished frames, standard deviation of linear luminance
     denoised : (f,) standard deviation of noise after denoising / before
@@ -93,6 +94,7 @@ def told_around(shot: Shot, recipe: Recipe, budget: Budget, noise: np.ndarray, d
     if times is None:
         return budget
     k = shot.index(shot.middle)
-    why = f"frame {shot.middle} stays {times:.1f} times as noisy around the crops as the others are within, at {budget.samples[k]} samples"
+    at = f"at {budget.samples[k]} samples" + (", the most it may get" if budget.samples[k] >= problem.bounds[1][k] else "")
+    why = f"frame {shot.middle} stays {times:.1f} times as noisy around the crops as the others are within, {at}"
     kept = shot.hold.kind != "noise" or float(noise[k] / denoised[k]) <= shot.hold.value * (1 + EASE)
     return replace(budget, solved=budget.solved and kept, why="; ".join(w for w in (budget.why, why) if w))

@@ -358,7 +358,7 @@ def plan_shot(
         equal=equal,
         denoised=finishing.noise_ratio,
         seen_flicker=_seen(budget.samples.astype(np.float64)),
-        budget=told_around(shot, recipe, budget, noise, finishing.noise_ratio),
+        budget=told_around(shot, recipe, problem, budget, noise, finishing.noise_ratio),
         unproven=unproven,
         at=at,
         seen_spread=seen_spread_at(shot, recipe, model, budget.samples.astype(np.float64)),
