@@ -220,12 +220,13 @@ def test_held_back_frames_are_shown_where_they_lie_in_the_shot(qtbot, open_reel,
     window.show_stage(BUDGET)
     session, stage = window.session, window.budget
     qtbot.mouseClick(stage.pages.choices[6], Qt.MouseButton.LeftButton)
-    seconds, noise, seen = stage.sure.charts
+    sure = stage.pages.pages.currentWidget().page
+    seconds, noise, seen = sure.charts
     qtbot.waitUntil(lambda: bool(seconds.dots and noise.dots and seen.dots), timeout=60_000)
     held = session.trust.known.held.frames
     assert [d["pos"][0] - 0.5 for d in seconds.dots] == [f.frame for f in held]
     assert seconds.dots[0]["pos"][1] == 100.0 * (held[0].seconds - 1.0)
-    assert stage.sure.memory.text().startswith("Memory: ") and stage.sure.trust.words.text().startswith("Seconds within ")
+    assert sure.memory.text().startswith("Memory: ") and sure.trust.words.text().startswith("Seconds within ")
 
 
 def test_a_crop_is_the_shots_own_and_undone_with_one_click(qtbot, open_reel, demo_path, monkeypatch):

@@ -104,7 +104,9 @@ class ReelWindow(WindowWithStages):
         follow(self, session.changed_on_disk, self._say_changed)
         for signal in (session.planner.plan_changed, session.planner.evidence_changed, session.playhead.shot_changed, session.reel_changed):
             follow(self, signal, self.refresh_marks)
-        QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        app.focusChanged.connect(self._focus_moved)
         follow(self, session.planner.plan_changed, self.first_plan)
         self.show_stage(BRIEF)
         self.setAcceptDrops(True)
@@ -256,6 +258,11 @@ class ReelWindow(WindowWithStages):
         box.open()
 
     # -- keys that act on frames wherever one is, unless one is typing
+
+    def _focus_moved(self, old: QWidget | None, new: QWidget | None) -> None:
+        """Listen where keys go, and nowhere else: every event of the program would pass through here otherwise."""
+        if new is not None:
+            new.installEventFilter(self)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent) and self.isActiveWindow():

@@ -111,7 +111,6 @@ class BudgetStage(QWidget):
         self.bundles.pointed.connect(self._preview_bundle)
         self.shots = ShotsTable(session)
         self.reel_page = ReelPage(session, self.shots)
-        self.sure = SurePage(session)
         model = MotionSizeModel(session)
         self._buys = LazyPage(lambda: SavingsPage(session, self.bundles.model))
         self._motion, self._sizes = LazyPage(lambda: MotionPage(session, model)), LazyPage(lambda: SizePage(session, model))
@@ -123,7 +122,7 @@ class BudgetStage(QWidget):
             ("Size", self._sizes),
             ("Light cache", self._caches),
             ("Stop at noise", self._stops),
-            ("How sure", self.sure),
+            ("How sure", LazyPage(lambda: SurePage(session))),
             ("All shots", self.reel_page),
         ]
         self.pages = TabbedPages(pages, None, self)
@@ -177,12 +176,10 @@ class BudgetStage(QWidget):
 
     def showEvent(self, event) -> None:
         super().showEvent(event)
-        self._session.trust.watch(True)
         self.bundles.model.watch(True)
 
     def hideEvent(self, event) -> None:
         super().hideEvent(event)
-        self._session.trust.watch(False)
         self.bundles.model.watch(False)
 
     def _frame(self, frame: int) -> None:

@@ -99,4 +99,9 @@ class SurePage(QWidget):
 
     def showEvent(self, event) -> None:
         super().showEvent(event)
+        self._session.trust.watch(True)
         self.refresh()
+
+    def hideEvent(self, event) -> None:
+        super().hideEvent(event)
+        self._session.trust.watch(False)
