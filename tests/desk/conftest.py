@@ -46,15 +46,17 @@ def themed(qapp):
 
 @pytest.fixture
 def open_reel(qtbot, themed):
-    """Opens a reel in the real window and waits for its plan."""
+    """Opens a reel in the real window and waits for its plan; ahead : stages nobody went to are made, too, as time allows."""
     qapp = themed
     pyqtgraph.setConfigOptions(antialias=True, imageAxisOrder="row-major")
     opened = []
 
-    def open_(path) -> ReelWindow:
+    def open_(path, ahead: bool = False) -> ReelWindow:
         session = Session(path, QtEventLoop(qapp))
         window = ReelWindow(session)
         window._may_leave = lambda: True  # nobody is here to answer
+        if not ahead:
+            window.stage.make_next = lambda: False
         qtbot.addWidget(window)
         with emitted(qtbot, session.planner.plan_changed, timeout=30_000):
             window.show()

@@ -326,7 +326,7 @@ def test_the_windows_thread_is_never_kept_waiting(qtbot, open_reel, demo_path):
 
     from PySide6.QtCore import QTimer
 
-    window = open_reel(demo_path)
+    window = open_reel(demo_path, ahead=True)
     window.show_stage(PROOFS)
     # the other stages are made ahead in the first second after the start: a wait of its own, over before anyone renders
     qtbot.waitUntil(lambda: all(window.stage.there(index) for index in range(7)), timeout=30_000)
