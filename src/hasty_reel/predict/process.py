@@ -111,8 +111,12 @@ def _covariance(seen: Observed, cells: Cells) -> np.ndarray:
     # many cells share length and smoothness
     kinds, kind = np.unique(np.stack([cells.length, cells.smooth]), axis=1, return_inverse=True)
     correlation = _correlation(apart, kinds[0], kinds[1] > 0)
-    curve = cells.scale[:, None, None] ** 2 * correlation[kind.ravel()]
-    return curve + cells.own[:, None, None] ** 2 * (apart == 0) + shared
+    curve = correlation[kind.ravel()]
+    curve *= cells.scale[:, None, None] ** 2
+    rows, columns = np.nonzero(apart == 0)
+    curve[:, rows, columns] += cells.own[:, None] ** 2
+    curve += shared
+    return curve
 
 
 def likely_cells(seen: Observed, logs: np.ndarray, priors: Priors) -> Cells:
