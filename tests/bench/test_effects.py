@@ -138,7 +138,7 @@ def test_a_crop_is_that_part_of_the_picture_and_pixels_may_be_wide():
 def test_stopping_at_noise_reaches_its_level_on_seeds_that_were_held_back(name, frame, level):
     """Pixels that needed more than the floor and less than the ceiling come to the level within 5 %; 10 % are asked."""
     scene = find_scene(name)
-    settings = Settings(128, 72, 4096, stop_noise=level, floor=16, bounces=4, ceiling=1.0)
+    settings = Settings(96, 54, 4096, stop_noise=level, floor=16, bounces=4, ceiling=1.0)
     one, two = (render(scene, frame, replace(settings, seed=s)) for s in (21, 22))
     inside = (one.counts > 16) & (one.counts < 4096) & (two.counts > 16) & (two.counts < 4096)
     assert inside.mean() > 0.2
