@@ -151,11 +151,11 @@ def shot_runs() -> list[list[Picture]]:
 
 
 def test_a_shot_at_sixteen_samples_gets_near_its_reference(shot_runs):
-    """PSNR of the displayed picture against 512 samples rises by 4 dB or more over time, quickly by 3.3.
+    """PSNR of the displayed picture against 1,024 samples rises by 4 dB or more over time, quickly by 3.3.
 
     A still by itself, of a scene full of detail at this size, gains likeness (SSIM) but no PSNR.
     """
-    settings = Settings(160, 90, 512, steps=8, ceiling=5.0, seed=3 << 24 | 1060, guides=False)
+    settings = Settings(160, 90, 1024, steps=8, ceiling=5.0, seed=3 << 24 | 1060, guides=False)
     reference = codes8(render(find_scene("lamp_wakes"), 1060, settings).rgb).astype(np.float64)
 
     def psnr(rgb: np.ndarray) -> float:
