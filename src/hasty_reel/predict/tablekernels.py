@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from hasty_reel.compiled import njit
+from hasty_reel.compiled import njit, prange
 
 
-@njit()
+@njit(parallel=True)
 def read_table(table: np.ndarray, samples: np.ndarray) -> np.ndarray:
     """Noise per frame at its sample count, as `tables.table_at` tells it.
 
@@ -18,7 +18,7 @@ def read_table(table: np.ndarray, samples: np.ndarray) -> np.ndarray:
     """
     out = np.empty(len(table))
     last = table.shape[1] - 2
-    for f in range(len(table)):
+    for f in prange(len(table)):
         x = np.log2(max(samples[f], 1.0))
         k = min(int(x), last)
         low = table[f, k] + 1e-12
