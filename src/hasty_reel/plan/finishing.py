@@ -18,6 +18,8 @@ from hasty_reel.reel.finishorder import chain_words
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot
 
+RECENT = 32
+"""Ratios over the frames that are remembered."""
 GRID = np.log(SAMPLE_GRID)
 """Logarithms of the sample counts of tables."""
 
@@ -186,7 +188,19 @@ def _whole_chain(effect: DenoiseEffect | None, size: tuple[int, int], count: int
 
 
 def _ratios(model: ShotModel, shot: Shot, window: int, samples: float | None, recipe: Recipe) -> tuple[np.ndarray, np.ndarray]:
-    """What denoising leaves of noise and of what is seen of it, (f,) both, by where a frame is and how many it is denoised over."""
+    """What denoising leaves of noise and of what is seen of it, (f,) both; the last ones are remembered, for prices ask for the same."""
+    known = model.effects.recent
+    key = (window, samples, recipe.denoise_thorough, recipe.denoise_strength, recipe.despike, shot.begin, len(shot.frames), shot.step)
+    found = known.get(key)
+    if found is None:
+        if len(known) >= RECENT:  # samples are any number, and not all can be kept
+            known.clear()
+        found = known[key] = _found_ratios(model, shot, window, samples, recipe)
+    return found
+
+
+def _found_ratios(model: ShotModel, shot: Shot, window: int, samples: float | None, recipe: Recipe) -> tuple[np.ndarray, np.ndarray]:
+    """The same, by where a frame is and how many it is denoised over."""
     count = len(shot.frames)
     reach, place = window // 2, np.arange(count)
     over = np.minimum(place, reach) + np.minimum(count - 1 - place, reach) + 1

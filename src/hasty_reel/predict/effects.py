@@ -65,6 +65,11 @@ class Effects:
         }
 
     @cached_property
+    def recent(self) -> dict[tuple, Any]:
+        """What was told last over the frames of a shot."""
+        return {}
+
+    @cached_property
     def remembered(self) -> dict[tuple, Any]:
         """What was computed from these effects, by what it was computed for: they never change."""
         return {}
