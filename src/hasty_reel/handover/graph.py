@@ -42,7 +42,7 @@ class Graph:
         def _y(value: float) -> float:
             return HEIGHT - BOTTOM - (HEIGHT - TOP - BOTTOM) * value / top
 
-        head = f'<svg font-family="Lato, sans-serif" viewBox="0 0 {WIDTH} {HEIGHT}" width="{WIDTH}" role="img"'
+        head = f'<svg font-family="Lato, sans-serif" font-size="11" viewBox="0 0 {WIDTH} {HEIGHT}" width="{WIDTH}" role="img"'
         out = [f'{head} aria-label="{escape(self.title)}">']
         out.append(f'<text x="0" y="14" style="font-weight:700;fill:#23211e;font-size:13px">{escape(self.title)}</text>')
         for level in _ticks(top):

@@ -15,7 +15,7 @@ body { font-size: 13px; }
 h2:first-of-type { break-before: page; }
 h2 { margin: 0 0 4px; padding: 0; border: 0; }
 .pictures { display: block; }
-.pictures figure { display: inline-block; width: 32%; }
+.pictures figure { display: inline-block; width: 31.5%; margin: 0 1.5% 0 0; }
 .pictures img { width: 100%; }
 svg { margin: 6px 0 8px; }
 """
