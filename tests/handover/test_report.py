@@ -66,7 +66,8 @@ def test_the_report_as_pdf_holds_its_words_pictures_and_fonts(small_path, tmp_pa
     assert call("report", small_path, "--out", out) == 0
     data = out.read_bytes()
     assert data.startswith(b"%PDF-1.7") and data.rstrip().endswith(b"%%EOF")
-    objects = b"".join([data, *(zlib.decompress(s) for s in streams(data))])
+    # a packed stream may end with a byte that looks like the end of a line: its checksum is not asked for
+    objects = b"".join([data, *(zlib.decompressobj().decompress(s) for s in streams(data))])
     assert len(re.findall(rb"/Type\s*/Page\b", objects)) >= 5, "a page or more for each shot"
     fonts = {name.decode().split("+")[-1] for name in re.findall(rb"/FontName\s*/([A-Za-z0-9+-]+)", objects)}
     assert fonts and all(name.startswith("Lato") for name in fonts), "none but those that ship"
