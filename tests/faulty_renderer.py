@@ -13,6 +13,7 @@ from pathlib import Path
 import click
 
 FAULTY_RENDERER = (sys.executable, str(Path(__file__).resolve()))
+CHILD = "a child that outlives its renderer"
 CRASHED = 139
 """Exit status of a process that a segmentation fault ended, as a shell tells it."""
 
@@ -25,8 +26,12 @@ CRASHED = 139
 @click.option("--nothing-at", type=int, multiple=True, help="No file is written, and all seems well.")
 @click.option("--wrong-size-at", type=int, multiple=True)
 @click.option("--not-finite-at", type=int, multiple=True)
+@click.option(
+    "--child-at", type=int, multiple=True, help="Something is started that goes on by itself, in a session of its own, and hangs."
+)
+@click.option("--renderer", default="", help="Program that renders; default: the bench renderer.")
 @click.argument("arguments", nargs=-1, type=click.UNPROCESSED)
-def main(slow_start, crash_at, hang_at, half_at, nothing_at, wrong_size_at, not_finite_at, arguments):
+def main(slow_start, crash_at, hang_at, half_at, nothing_at, wrong_size_at, not_finite_at, child_at, renderer, arguments):
     """Render, and misbehave."""
     time.sleep(slow_start)
     given = list(arguments)
@@ -37,12 +42,17 @@ def main(slow_start, crash_at, hang_at, half_at, nothing_at, wrong_size_at, not_
         sys.exit(CRASHED)
     if frame in hang_at:
         time.sleep(3600)
+    if frame in child_at:
+        for apart in (False, True):
+            subprocess.Popen([sys.executable, "-c", f"import time; '{CHILD}'; time.sleep(3600)"], start_new_session=apart)
+        time.sleep(3600)
     if frame in nothing_at:
         return
     if frame in wrong_size_at:
         given[given.index("--size") + 1] = "7x5"
         given[given.index("--crop") + 1] = "0,0,7,5"
-    subprocess.run([sys.executable, "-m", "hasty_reel.bench", "render", *given], check=True)
+    program = [renderer] if renderer else ["-m", "hasty_reel.bench", "render"]
+    subprocess.run([sys.executable, *program, *given], check=True)
     if frame in half_at:
         raw = out.read_bytes()
         out.write_bytes(raw[: len(raw) // 2])

@@ -321,7 +321,21 @@ def render(scene, frame, width, height, samples, seed=1, bounces=8, ceiling=1e9,
     while done < samples:
         now = min(chunk, samples - done)
         add_samples(
-            s.balls, float(frame), s.stripes, s.light(frame), s.pan, s.dolly, size, box, seed, done, now, bounces, ceiling, angle / 360, total
+            s.balls,
+            float(frame),
+            s.stripes,
+            s.light(frame),
+            s.pan,
+            s.dolly,
+            size,
+            box,
+            seed,
+            done,
+            now,
+            bounces,
+            ceiling,
+            angle / 360,
+            total,
         )
         done += now
         if cap and time.perf_counter() - began > cap:

@@ -5,7 +5,9 @@ from __future__ import annotations
 import importlib
 import os
 import re
+import signal
 import sys
+import threading
 import traceback
 from typing import Any
 
@@ -138,6 +140,18 @@ def whole_numbers(text: str, count: int, between: str, what: str) -> tuple[int, 
     return tuple(int(p) for p in parts)
 
 
+def end_on_signals() -> None:
+    """End as Ctrl-C does where this process is asked to end, or its terminal closes: what is under way is ended, too."""
+
+    def _end(number: int, frame: object) -> None:
+        raise KeyboardInterrupt
+
+    if threading.current_thread() is threading.main_thread():
+        for number in (signal.SIGTERM, signal.SIGHUP):
+            if signal.getsignal(number) is signal.SIG_DFL:
+                signal.signal(number, _end)
+
+
 def run(group: click.Group, arguments: list[str] | None, name: str) -> int:
     """Run a command group; errors become one line on standard error, and no traceback reaches a user.
 
@@ -156,6 +170,7 @@ def run(group: click.Group, arguments: list[str] | None, name: str) -> int:
     def _say(words: Any) -> None:
         click.echo(one_line(f"{name}: {words}"), err=True)
 
+    end_on_signals()
     try:
         result = group.main(args=arguments, prog_name=name, standalone_mode=False)
         return result if isinstance(result, int) else 0

@@ -12,13 +12,13 @@ import hashlib
 import os
 import re
 import subprocess
-import sys
 import time
 from importlib.metadata import version
 from pathlib import Path
 
 import platformdirs
 
+from hasty_reel.ownprocess import own_module
 from hasty_reel.wholefile import write_whole
 from hasty_reel.work import CancelToken, Progress, silent
 
@@ -99,7 +99,7 @@ def prepare(progress: Progress = silent, cancel: CancelToken | None = None) -> b
     if is_prepared():
         return True
     quiet = subprocess.DEVNULL
-    with subprocess.Popen([sys.executable, "-m", "hasty_reel.warm", "--beside"], stdin=quiet, stdout=quiet, stderr=quiet) as process:
+    with subprocess.Popen([*own_module("hasty_reel.warm"), "--beside"], stdin=quiet, stdout=quiet, stderr=quiet) as process:
         try:
             while process.poll() is None:
                 if cancel is not None:

@@ -17,7 +17,7 @@ from hasty_reel.farm.bringin import Bringing, bring_in
 from hasty_reel.farm.finals.account import account_of
 from hasty_reel.farm.finals.cluster import ClusterCrew
 from hasty_reel.farm.finals.journal import NAME as JOURNAL
-from hasty_reel.farm.finals.journal import read_journal
+from hasty_reel.farm.finals.journal import NOTED, read_journal
 from hasty_reel.farm.finals.run import FrameEvent, Run
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.patternof import guess_pair
@@ -259,7 +259,9 @@ def run(
     for one in runs:
 
         def tell(event: FrameEvent, one: Run = one) -> None:
-            if event.state in ("finished", "failed") or event.words:
+            if event.state == NOTED:
+                say(f"{one.shot.id}: {event.words}")
+            elif event.state in ("finished", "failed") or event.words:
                 say(f"{one.shot.id} {event.frame} {event.state}{': ' + event.words if event.words else ''}, "
                     f"{spoken(one.seconds_left)} left")  # fmt: skip
 

@@ -116,7 +116,8 @@ class Chain:
     @property
     def words(self) -> str:
         """What it does, for the head of the pictures."""
-        told = {DENOISE: f"denoise {self.window}{'' if self.thorough else ' quick'} {100 * self.strength:g} %"}
+        over = "each frame" if self.per_frame and self.window == 1 else f"{self.window}"
+        told = {DENOISE: f"denoise {over}{'' if self.thorough else ' quick'} {100 * self.strength:g} %"}
         told[SHARPEN] = f"sharpen {self.sharpen:g}"
         if self.size is not None:
             told[RESIZE] = f"resize {self.size[0]}x{self.size[1]}"
@@ -124,14 +125,19 @@ class Chain:
         return " > ".join(told.get(name, own.get(name, name)) for name in self.steps)
 
     def needed(self, frame: int, frames: Container[int]) -> list[int]:
-        """Return the frames of a shot that must be there before this one can be finished.
+        """Return the frames of a shot that must be there before this one can be finished: motion leads over no gap between them.
 
         Parameters
         ----------
         frame : that is to be finished
         frames : of the shot
         """
-        return [f for f in range(frame - self.reach, frame + self.reach + 1) if f in frames]
+        first = last = frame
+        while first > frame - self.reach and first - 1 in frames:
+            first -= 1
+        while last < frame + self.reach and last + 1 in frames:
+            last += 1
+        return list(range(first, last + 1))
 
     def parts(self) -> list[Chain | OwnStep]:
         """Return chains that stream, and between them the steps on folders; the last one streams, and may do nothing."""

@@ -15,6 +15,7 @@ import numpy as np
 
 from hasty_reel.errors import PictureError
 from hasty_reel.measure.difference import evaluate_flip, shown_codes
+from hasty_reel.ownprocess import own_module
 
 LONGEST_SECONDS = 600
 
@@ -36,9 +37,9 @@ def flip_in_process(a: np.ndarray, b: np.ndarray, pixels_a_degree: float, view: 
     """
     sent = io.BytesIO()
     np.savez(sent, a=shown_codes(a, view), b=shown_codes(b, view), density=np.float64(pixels_a_degree))
-    command = [sys.executable, "-m", "hasty_reel.measure.flipprocess"]
+    command = own_module("hasty_reel.measure.flipprocess")
     try:
-        done = subprocess.run(command, input=sent.getvalue(), capture_output=True, timeout=LONGEST_SECONDS, check=True)
+        done = subprocess.run(command, input=sent.getvalue(), capture_output=True, cwd="/", timeout=LONGEST_SECONDS, check=True)
         return np.load(io.BytesIO(done.stdout), allow_pickle=False)
     except (OSError, subprocess.SubprocessError, ValueError) as error:
         raise PictureError(f"FLIP could not be computed ({type(error).__name__}); the other measures stand.") from error

@@ -54,6 +54,7 @@ class UnderWay:
 
     machine : that has it, and its speed; seconds : since it began; planned : of it on a machine of speed 1
     share : of it that is done; 0 where that is not told
+    bound : seconds after which it is given up and begun again; 0 where that is not told
     """
 
     machine: str
@@ -61,6 +62,7 @@ class UnderWay:
     seconds: float
     planned: float
     share: float = 0.0
+    bound: float = 0.0
 
 
 class Pace:
@@ -189,6 +191,18 @@ class Pace:
         return math.sqrt(max(float(row @ self._cov @ row) + extra, 1e-10))
 
 
+def _rest(frame: UnderWay, pace: Pace) -> float:
+    """Seconds that a frame under way still takes: of one that hangs those until it is given up, and then all of it anew."""
+    takes = frame.planned / frame.speed * pace.factor(frame.machine)
+    if frame.share >= TELLING:
+        return max(0.1 * takes, frame.seconds * (1.0 / frame.share - 1.0))
+    spread = math.sqrt(pace.spread_of({frame.machine: 1.0}) ** 2 + pace.own**2)
+    if takes > 0 and frame.seconds > takes * math.exp(HUNG * spread):
+        # without a bound: what has taken so long takes as long again
+        return takes + (max(0.0, frame.bound - frame.seconds) if frame.bound > 0 else frame.seconds)
+    return max(0.1 * takes, takes - frame.seconds)
+
+
 def time_left(
     pace: Pace,
     left: Sequence[float],
@@ -220,9 +234,7 @@ def time_left(
         hand = next((h for h in idle if h[0] == frame.machine), None)
         if hand is not None:
             idle.remove(hand)
-        takes = frame.planned / frame.speed * now.factor(frame.machine)
-        rest = frame.seconds * (1.0 / frame.share - 1.0) if frame.share >= TELLING else takes - frame.seconds
-        free.append((max(0.1 * takes, rest), k, frame.machine, frame.speed))
+        free.append((_rest(frame, now), k, frame.machine, frame.speed))
     free += [(0.0, len(free) + k, machine, speed) for k, (machine, speed) in enumerate(idle)]
     work = [f.planned for f in under_way] + list(left)
     shares = {machine: 0.0 for _, _, machine, _ in free}
@@ -241,8 +253,8 @@ def time_left(
     total = float(np.sum(work)) or 1.0
     own = now.own**2 * float(np.sum(np.square(work))) / total**2 * (1 + now.alike) / (1 - now.alike)
     later = now.drift**2 * len(work) / 3.0  # the mean of what the level drifts until the end
-    # which worker gets the last frames is chance: the end moves by a share of one of them
-    last = LAST * total / len(work) / (power / len(free)) / max(span, 1e-9) if len(free) > 1 and span > 0 else 0.0
+    # which worker gets the last frames is chance: the end moves by a share of one of them; none is where finishing alone is left
+    last = LAST * total / len(work) / (power / len(free)) / max(span, 1e-9) if work and len(free) > 1 and span > 0 else 0.0
     spread = math.sqrt(now.spread_of(shares) ** 2 + own + later + last**2)
     z = float(norm.ppf(HIGH))
     return TimeLeft(span, span * math.exp(-z * spread), span * math.exp(z * spread), spread)

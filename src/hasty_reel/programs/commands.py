@@ -5,10 +5,10 @@ from __future__ import annotations
 import re
 import shlex
 import shutil
-import sys
 from collections.abc import Mapping, Sequence
 
 from hasty_reel.errors import RendererFault, WrongInput
+from hasty_reel.ownprocess import own_module
 
 MOST_ARGUMENTS = 500
 _PLACE = re.compile(r"\{([^{}]*)\}")
@@ -71,7 +71,7 @@ def find_program(arguments: list[str], kind: str = "Renderer") -> list[str]:
         When there is no such program.
     """
     if arguments[0] in OURS:
-        return [sys.executable, "-m", OURS[arguments[0]], *arguments[1:]]
+        return [*own_module(OURS[arguments[0]]), *arguments[1:]]
     found = shutil.which(arguments[0])
     if found is None:
         raise RendererFault(f"{kind} '{arguments[0][:80]}': no such program on this machine; expected a program that can be started.")

@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import contextlib
 import math
 import os
-import signal
-import subprocess
 import tempfile
 import time
 from dataclasses import dataclass
 
 from hasty_reel.errors import RendererFault
 from hasty_reel.programs.expressions import compiled, last_group
+from hasty_reel.programs.processgroup import end_group, start_group
 from hasty_reel.work import CancelToken, Progress
 
 LOOKS_PER_SECOND = 50
@@ -37,12 +35,13 @@ class Watch:
 
 @dataclass(frozen=True)
 class Ended:
-    """A process that ended: its status, what it printed, seconds of the clock, largest memory in bytes."""
+    """A process that ended: its status, what it printed, seconds of the clock, largest memory in bytes, seconds of processors."""
 
     status: int
     messages: str
     seconds: float
     memory_bytes: int
+    cpu_seconds: float = 0.0
 
     def fault(self, what: str, kind: str, missing: bool) -> str:
         """Return what is wrong with how it ended, in a sentence; '' where nothing is.
@@ -80,18 +79,12 @@ def run_watched(arguments: list[str], watch: Watch, what: str, progress: Progres
     began = time.perf_counter()
     with tempfile.TemporaryFile() as told:
         try:
-            process = subprocess.Popen(
-                arguments, stdin=subprocess.DEVNULL, stdout=told, stderr=subprocess.STDOUT, start_new_session=True, close_fds=True
-            )
+            process, mark = start_group(arguments, told)
         except (OSError, ValueError) as error:
             raise RendererFault(f"{what}: the {watch.kind} cannot be started ({getattr(error, 'strerror', None) or error}).") from error
-        looks = 0
+        looks, well = 0, False
         try:
-            while True:
-                gone, status, usage = os.wait4(process.pid, os.WNOHANG)
-                if gone:
-                    process.returncode = os.waitstatus_to_exitcode(status)
-                    break
+            while os.waitid(os.P_PID, process.pid, os.WEXITED | os.WNOHANG | os.WNOWAIT) is None:
                 if cancel is not None:
                     cancel.check()
                 seconds = time.perf_counter() - began
@@ -105,12 +98,13 @@ def run_watched(arguments: list[str], watch: Watch, what: str, progress: Progres
                     if share is not None:
                         progress(share, f"{100 * share:.0f} %")
                 time.sleep(1.0 / LOOKS_PER_SECOND)
-        finally:
-            if process.returncode is None:
-                with contextlib.suppress(ProcessLookupError, PermissionError):
-                    os.killpg(process.pid, signal.SIGKILL)
-                process.wait()
-        return Ended(process.returncode, _printed(told), time.perf_counter() - began, usage.ru_maxrss * 1024)
+            well = True
+        finally:  # before it is waited for: until then its number belongs to nobody else
+            end_group(process.pid, mark, well)
+            _, status, usage = os.wait4(process.pid, 0)
+            process.returncode = os.waitstatus_to_exitcode(status)
+        seconds, cpu = time.perf_counter() - began, usage.ru_utime + usage.ru_stime
+        return Ended(process.returncode, _printed(told), seconds, usage.ru_maxrss * 1024, cpu)
 
 
 def _share(watch: Watch, printed: str) -> float | None:

@@ -10,7 +10,6 @@ from __future__ import annotations
 import json
 import re
 import subprocess
-import sys
 from collections.abc import Mapping
 from fractions import Fraction
 from pathlib import Path
@@ -19,6 +18,7 @@ from typing import Any
 import msgspec
 
 from hasty_reel.errors import WrongInput, reason
+from hasty_reel.ownprocess import own_module
 from hasty_reel.reel.clips import OURS, Clip, Clips
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.shot import CLEAN, Shot
@@ -137,7 +137,7 @@ def clips_of(path: Path) -> list[Clip]:
     need_plain_json(raw, path)
     try:
         ended = subprocess.run(
-            [sys.executable, "-m", "hasty_reel.reel.clips"], input=raw, capture_output=True, timeout=LONGEST_READ, check=False
+            own_module("hasty_reel.reel.clips"), input=raw, capture_output=True, cwd="/", timeout=LONGEST_READ, check=False
         )
     except subprocess.TimeoutExpired as error:
         raise WrongInput(f"{path}: not read within {LONGEST_READ:g} s; expected a timeline.") from error

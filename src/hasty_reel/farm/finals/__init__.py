@@ -13,6 +13,7 @@ around     the frame that stands around a crop
 cachepass  light caches, each computed once before the frames that blend it
 finishes   finishing beside rendering, as soon as neighbours are there
 run        the frames of a shot rendered by a crew, finished, gone on with
+slowness   a run that goes slower than planned, noticed while it goes
 asproof    the frames of a run kept as a proof: what they really took is evidence then
 account    what a run did, by its journal
 """

@@ -11,7 +11,7 @@ from datetime import datetime
 import numpy as np
 
 from hasty_reel.farm.finals.folder import FAILED, FINISHED, RENDERED
-from hasty_reel.farm.finals.journal import JournalLine
+from hasty_reel.farm.finals.journal import NOTED, WITHOUT, JournalLine
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.frames import write_frames
 
@@ -36,7 +36,8 @@ class Account:
     failed : what was wrong with frames that were set aside, by frame; again : frames that are to be rendered again
     retried : how often something went wrong and was tried again, by what was wrong
     noise : measured noise / planned, by frame, of frames that were rendered in halves
-    anew : new plans that were taken, in words
+    anew : new plans that were taken, in words; noted : what else was said of the run
+    fewer : frames that were finished without neighbours that failed
     machines : what each did; why : for which reason the run ended early, '' for none
     """
 
@@ -51,6 +52,8 @@ class Account:
     why: str = ""
     anew: tuple[str, ...] = ()
     noise: dict[int, float] = field(default_factory=dict)
+    noted: tuple[str, ...] = ()
+    fewer: tuple[int, ...] = ()
 
     @property
     def pace(self) -> float:
@@ -84,12 +87,17 @@ class Account:
                 f"above it in {100 * np.mean(ratios > 1.0):.0f} %, {ratios.max():.2f} of it at frame {worst}."
             )
         out += [f"Planned anew: {words}" for words in self.anew]
+        out += self.noted
         if self.retried:
             times = sum(self.retried.values())
             most = max(self.retried, key=lambda w: self.retried[w])
             out.append(f"{times} {'frame was' if times == 1 else 'frames were'} tried again, most often because: {most}")
         for frame, words in sorted(self.failed.items()):
             out.append(f"Frame {frame} failed: {words}")
+        if self.fewer:
+            one = len(self.fewer) == 1
+            named = f"Frame {self.fewer[0]} was" if one else f"Frames {write_frames(self.fewer)} were"
+            out.append(f"{named} finished with fewer neighbours, without those that failed.")
         if self.again:
             out.append(f"To render again: {write_frames(self.again)}.")
         return out
@@ -120,6 +128,8 @@ def account_of(lines: Sequence[JournalLine], states: dict[int, str] | None = Non
         dict(Counter(_cause(x) for x in rest if x.what == "retried")), _machines(rest), "" if end is None else end.words,
         tuple(x.words for x in rest if x.what == "planned anew"),
         {x.frame: x.measured / x.noise for x in rest if x.measured > 0 and x.noise > 0},
+        tuple(x.words for x in rest if x.what == NOTED),
+        tuple(sorted({x.frame for x in rest if x.what == FINISHED and x.words.startswith(WITHOUT)})),
     )  # fmt: skip
 
 

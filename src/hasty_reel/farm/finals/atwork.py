@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import shutil
+import traceback
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -12,11 +14,12 @@ import numpy as np
 from hasty_reel.errors import HastyReelError, PictureError, Stopped, WrongInput, reason
 from hasty_reel.farm.finals.around import Around
 from hasty_reel.farm.finals.control import RunControl
-from hasty_reel.farm.finals.crew import Crew, Outcome
+from hasty_reel.farm.finals.crew import Crew, LocalCrew, Outcome
 from hasty_reel.farm.finals.finishes import Finishes
 from hasty_reel.farm.finals.folder import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING
-from hasty_reel.farm.finals.journal import CACHED, Journal, JournalLine, now_text
+from hasty_reel.farm.finals.journal import CACHED, NOTED, Journal, JournalLine, now_text
 from hasty_reel.farm.finals.order import trouble_first
+from hasty_reel.farm.finals.slowness import SlownessWatch
 from hasty_reel.farm.halves import NOISE
 from hasty_reel.pictures.finite import mended
 from hasty_reel.pictures.frame import Picture
@@ -57,6 +60,8 @@ class RunAtWork:
         self._journal = Journal(run.folder.final.folder)
         self._queue: list[int] = []
         self._under_way: set[int] = set()
+        self._told: set[str] = set()
+        self._slowness = SlownessWatch(here=isinstance(crew, LocalCrew))
         self._finishes = Finishes(run, self._tell, self._fail, control.cancel)
 
     def work(self) -> None:
@@ -134,7 +139,7 @@ class RunAtWork:
                         control.cancel.check()
                 for outcome in self._crew.wait(LOOK_SECONDS):
                     self._take(outcome)
-                    self._look_at_the_clock()
+                    self._inform(self._look_at_the_clock)
                 self._finishes.ready()
                 self._queue += [f for f in self._finishes.again() if f not in self._queue and f not in self._under_way]
             control.cancel.check()
@@ -166,6 +171,20 @@ class RunAtWork:
         self._run.caches.in_work.add(owner)
         self._crew.begin(self._run.cache_task(owner), self._control.cancel)
 
+    def _inform(self, call: Callable[[], None]) -> None:
+        """Do what only informs somebody: a fault of ours in it is told once, and never ends the run."""
+        try:
+            call()
+        except HastyReelError:
+            raise
+        except Exception as error:
+            where = traceback.extract_tb(error.__traceback__)[-1]
+            what = f"{type(error).__name__} in {where.name}"
+            words = f"Telling how the run goes went wrong inside Hasty Reel ({what}): frames are not touched by it."
+            if words not in self._told:
+                self._told.add(words)
+                self._journal.tell(JournalLine(now_text(), NOTED, words=words))
+
     def _take_cache(self, outcome: Outcome) -> None:
         """Keep light caches that came; where they cannot be had, the frames compute them themselves."""
         from hasty_reel.farm.finals.run import FrameEvent
@@ -184,7 +203,7 @@ class RunAtWork:
                 words=words,
             )
         )  # fmt: skip
-        self._listen(FrameEvent(owner, CACHED, outcome.seconds, words, machine=outcome.machine))
+        self._inform(lambda: self._listen(FrameEvent(owner, CACHED, outcome.seconds, words, machine=outcome.machine)))
 
     def _take(self, outcome: Outcome) -> None:
         run, frame = self._run, outcome.task.frame
@@ -227,8 +246,7 @@ class RunAtWork:
             return
         if run.caches is not None:
             run.caches.forget([*self._queue, *self._under_way])
-        with run.lock:
-            run.pace.ended(outcome.seconds, outcome.task.planned / outcome.speed, outcome.machine)
+        self._inform(lambda: self._take_pace(outcome))
         if around is not None and frame == around.frame:
             around.take(picture)
             for one in around.let_go():
@@ -236,6 +254,18 @@ class RunAtWork:
         self._finishes.rendered(frame)
         state = RENDERED if run.folder.finishes and not finished else FINISHED
         self._tell(frame, state, outcome.seconds, "", picture.rgb, outcome)
+
+    def _take_pace(self, outcome: Outcome) -> None:
+        """Take in how long a frame took, and say it where the run goes clearly slower than planned."""
+        from hasty_reel.farm.finals.run import FrameEvent
+
+        run = self._run
+        with run.lock:
+            run.pace.ended(outcome.seconds, outcome.task.planned / outcome.speed, outcome.machine)
+        words = self._slowness.words(run.pace)
+        if words:
+            self._journal.tell(JournalLine(now_text(), NOTED, words=words))
+            self._listen(FrameEvent(outcome.task.frame, NOTED, words=words))
 
     def _look_at_the_clock(self) -> None:
         """Whether the run slips, and what would have it ready when due; taken at once where that is allowed."""
@@ -279,8 +309,11 @@ class RunAtWork:
         self._queue.insert(0 if around is not None and frame == around.frame else len(self._queue), frame)
 
     def _fail(self, frame: int, words: str, outcome: Outcome | None = None) -> None:
+        self._finishes.lost(frame)
+        if frame in self._finishes.for_neighbours and self._run.states[frame] != FAILED:  # it is finished: only neighbours lack it
+            self._tell(frame, FINISHED, words=f"{words} It stays as it was finished; its neighbours are finished without it.")
+            return
         self._run.faults[frame] = words
-        self._finishes.rendered(frame)
         if self._run.around is not None and frame == self._run.around.frame:
             lost, self._queue = [o.task.frame for o in self._run.around.let_go()] + self._queue, []
             for other in lost:
@@ -307,7 +340,7 @@ class RunAtWork:
                 measured = made.picture.attributes.get(NOISE, 0.0)
                 line = msgspec.structs.replace(line, load=round(made.load_seconds, 4), measured=float(str(measured)))
             self._journal.tell(line)
-        self._listen(FrameEvent(frame, state, seconds, words, picture, machine, attempt))
+        self._inform(lambda: self._listen(FrameEvent(frame, state, seconds, words, picture, machine, attempt)))
 
     def _let_go(self) -> None:
         """Wait for what is under way when the run ends otherwise, so that no worker writes after it."""

@@ -179,7 +179,7 @@ class ClusterCrew:
     def under_way(self) -> dict[int, UnderWay]:
         """Return the frames that are being rendered, by frame."""
         now = time.perf_counter()
-        return {t.frame: UnderWay(self._address, 1.0, now - began, t.planned) for t, began in list(self._futures.values())}
+        return {t.frame: UnderWay(self._address, 1.0, now - began, t.planned, bound=t.bound) for t, began in list(self._futures.values())}
 
     def close(self) -> None:
         """Let the workers go."""

@@ -151,7 +151,7 @@ class LocalCrew:
         self._threads = ThreadPoolExecutor(workers, "render")
         self._futures: dict[Future[Outcome], FrameTask] = {}
         self._threads_each = 0
-        self._begun: dict[int, tuple[float, float]] = {}
+        self._begun: dict[int, tuple[float, FrameTask]] = {}
         self._shares: dict[int, float] = {}
 
     def room(self) -> int:
@@ -177,7 +177,7 @@ class LocalCrew:
                 self._threads_each = numba.get_num_threads()
             numba.set_num_threads(max(1, self._threads_each // self._workers))
         began = time.perf_counter()
-        self._begun[task.frame] = began, task.planned
+        self._begun[task.frame] = began, task
         try:
             made = rendered_in_time(self._renderer, task, cancel, lambda share: self._shares.__setitem__(task.frame, share))
         except (HastyReelError, MemoryError) as error:
@@ -204,8 +204,8 @@ class LocalCrew:
         """Return the frames that are being rendered, by frame."""
         now = time.perf_counter()
         return {
-            f: UnderWay(THIS_MACHINE, 1.0, now - began, planned, self._shares.get(f, 0.0))
-            for f, (began, planned) in list(self._begun.items())
+            f: UnderWay(THIS_MACHINE, 1.0, now - began, task.planned, self._shares.get(f, 0.0), task.bound)
+            for f, (began, task) in list(self._begun.items())
         }
 
     def hands(self) -> list[tuple[str, float]]:

@@ -8,11 +8,13 @@ from typing import TYPE_CHECKING
 
 from hasty_reel.errors import HastyReelError, PictureError, Stopped
 from hasty_reel.farm.finals.folder import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING, final_hash
+from hasty_reel.farm.finals.journal import WITHOUT
 from hasty_reel.finish.chain import FINISH
 from hasty_reel.finish.finisher import Finisher
 from hasty_reel.finish.sequence import finish_sequence
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
+from hasty_reel.reel.frames import write_frames
 from hasty_reel.work import CancelToken, silent
 
 if TYPE_CHECKING:
@@ -53,6 +55,7 @@ class Finishes:
         self.for_neighbours: set[int] = set()
         self._wanted: set[int] = set()
         self._damaged: set[int] = set()
+        self._lost: set[int] = set()
 
     @property
     def replaced(self) -> dict[int, int]:
@@ -76,13 +79,24 @@ class Finishes:
         return sorted(self._wanted)
 
     def rendered(self, frame: int) -> None:
-        """Take in that a frame is rendered, or will never be.
+        """Take in that a frame is rendered.
 
         Parameters
         ----------
         frame : as the shot numbers it
         """
         self._wanted.discard(frame)
+        self._lost.discard(frame)
+
+    def lost(self, frame: int) -> None:
+        """Take in that the rendered picture of a frame will never be had: its neighbours are finished without it.
+
+        Parameters
+        ----------
+        frame : as the shot numbers it
+        """
+        self._wanted.discard(frame)
+        self._lost.add(frame)
 
     def _load(self, frame: int) -> Picture:
         """A rendered picture; one that is damaged is marked to be rendered again, once."""
@@ -96,16 +110,17 @@ class Finishes:
         run = self._run
         if not run.folder.finishes or self._finisher is None:
             return
+        every = set(run.frames)
         for frame in run.frames:
             if run.states[frame] != RENDERED:
                 continue
-            # beyond the frames asked for there may be others of the shot on disk: they help too
-            window = run.chain.needed(frame, set(run.frames))
+            lost = self._lost | {f for f in every if run.states[f] == FAILED}
+            window = run.chain.needed(frame, every - lost)
             if any(run.states[f] in (WAITING, RENDERING, OTHER) or f in self._wanted for f in window):
                 continue
             began = time.perf_counter()
             try:
-                made = self._finisher.finish(frame, [f for f in window if run.states[f] != FAILED])
+                made = self._finisher.finish(frame, window)
                 attributes = {**made.attributes, FINISH: run.chain.words, "hr:final": final_hash(run.hash, run.chain)}
                 write_picture(run.folder.final.path(frame), Picture(made.rgb, {}, attributes))
             except DamagedFrame as damaged:
@@ -116,11 +131,13 @@ class Finishes:
             except (HastyReelError, MemoryError) as error:
                 self._fail(frame, str(error) or "out of memory")
                 continue
-            self._tell(frame, FINISHED, time.perf_counter() - began, picture=made.rgb)
+            missing = sorted(lost & set(run.chain.needed(frame, every)))
+            words = f"{WITHOUT} frame{'s' if len(missing) > 1 else ''} {write_frames(missing)}, which failed." if missing else ""
+            self._tell(frame, FINISHED, time.perf_counter() - began, words, made.rgb)
 
     def _take_back(self, damaged: DamagedFrame) -> None:
         """Have a frame rendered again whose picture on disk is damaged; the second time it has failed."""
-        if damaged.frame in self._damaged:
+        if damaged.frame in self._damaged or self._run.states[damaged.frame] == FAILED:
             self._fail(damaged.frame, str(damaged))
             return
         self._damaged.add(damaged.frame)

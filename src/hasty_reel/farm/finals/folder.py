@@ -16,7 +16,7 @@ from hasty_reel.pictures.sequence import FramePattern
 from hasty_reel.plan.finishing import denoise_window
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.programs.ownsteps import own_step
-from hasty_reel.reel.finishorder import USUAL, own_names
+from hasty_reel.reel.finishorder import own_names
 
 WAITING, RENDERING, RENDERED, FINISHED, FAILED, OTHER = (
     "waiting", "rendering", "rendered", "finished", "failed", "other settings"
@@ -80,10 +80,7 @@ def final_hash(picture_hash: str, chain: Chain) -> str:
     picture_hash : of the recipe and everything else that changes a rendered picture
     chain : how frames are finished
     """
-    size = f"{chain.size[0]}x{chain.size[1]}" if chain.size else "as rendered"
-    how = f"{chain.window}{'' if chain.thorough else 'q'}*{chain.strength:g}" if chain.denoises else "1"
-    told = f"{picture_hash}/{how}/{size}/{chain.sharpen:g}"
-    return told if chain.order == USUAL else f"{told}/{chain.words}"
+    return f"{picture_hash}/{chain.words or 'as rendered'}"
 
 
 def states(folder: RunFolder, frames: list[int], picture_hash: str, chain: Chain, offset: int = 0) -> dict[int, str]:

@@ -20,6 +20,10 @@ from hasty_reel.regularfile import read_regular
 NAME, LOCK = "journal.jsonl", ".run.lock"
 CACHED = "light cache"
 """What is told of a frame whose light cache was computed."""
+NOTED = "noted"
+"""What is told of the run as a whole and changes nothing."""
+WITHOUT = "Finished without"
+"""How the words of a finished frame begin whose neighbours failed."""
 LARGEST = 256 << 20
 """Bytes of a journal that is read: a million lines."""
 
@@ -29,7 +33,7 @@ class JournalLine(msgspec.Struct, frozen=True, omit_defaults=True):
 
     at : when, ISO 8601 with zone
     what : 'begun', 'planned anew', 'ended' of the run; else the state of a frame: 'rendered', 'finished', 'retried', 'failed';
-        'light cache': that of the frame was computed
+        'light cache': that of the frame was computed; 'noted' of the run: what only informs
     frame : as the shot numbers it; 0 for the run as a whole
     seconds : it took on its machine; planned : by the plan
     machine : that rendered it; attempt : which, from 1

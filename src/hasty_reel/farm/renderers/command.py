@@ -102,6 +102,7 @@ def render_by_command(
         samples=float(job.settings.samples),
         memory_bytes=ended.memory_bytes,
         messages=ended.messages,
+        cpu_seconds=ended.cpu_seconds,
     )
 
 

@@ -20,6 +20,7 @@ class RenderedFrame:
 
     memory_bytes, cache_bytes : the most it took, and of its light cache; 0 where not known; messages : what the renderer said
     light_caches : where these alone were asked for
+    cpu_seconds : of processors, of its process and what that started; 0 where not known
     """
 
     picture: Picture
@@ -31,6 +32,7 @@ class RenderedFrame:
     messages: str = ""
     cache_bytes: int = 0
     light_caches: tuple[LightCache, ...] = ()
+    cpu_seconds: float = 0.0
 
 
 class Renderer(Protocol):

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from hasty_reel.farm.finals.folder import FAILED, FINISHED, RENDERED, RENDERING
+from hasty_reel.farm.finals.journal import NOTED
 from hasty_reel.farm.finals.run import FrameEvent
 from hasty_reel.plan.timeleft import TimeLeft
 
@@ -73,7 +74,9 @@ class RunRecord:
         if event.machine and event.state != RENDERING:
             begin = max(0.0, clock - event.seconds)
             self.spans.append(Span(self._lane(event.machine, begin), event.frame, begin, clock, event.state))
-        if event.words:
+        if event.state == NOTED:
+            self.say(event.words, trouble=True)
+        elif event.words:
             self.say(f"Frame {event.frame}: {event.words}" if not event.words.startswith("Frame") else event.words, event.frame, True)
         if event.state in (RENDERED, FINISHED, FAILED):
             self.told.append(Told(clock, share, left))
