@@ -1,7 +1,9 @@
-"""What is promised against what comes: held-back frames of bench scenes, and simulated shots of four kinds.
+"""What is promised against what comes: simulated shots of four kinds, held-back frames of bench scenes, and of a second renderer.
 
-Scenes, seeds and simulated shots are none that anything was tuned on. `python benchmarks/truth.py [SHOTS]` prints the
-tables of docs/truth.md; SHOTS is how many simulated shots of each kind there are.
+Scenes, seeds and simulated shots are none that anything was tuned on. `python benchmarks/truth.py [SHOTS] [NAMES]` prints the
+tables of docs/truth.md; SHOTS is how many simulated shots of each kind there are, NAMES (with commas) which scenes are rendered.
+The second renderer (tests/second_renderer.py) shares no code with the first: it is started anew for each frame, takes a second and a
+half to start, and tells one number of seconds; it is reached through a renderer link, as an artist's would be.
 """
 
 from __future__ import annotations
@@ -9,20 +11,24 @@ from __future__ import annotations
 import sys
 import time
 import zlib
-from dataclasses import replace
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import msgspec
 import numpy as np
 
-sys.path.insert(0, str(Path(__file__).parent.parent / "tests" / "measure"))
+sys.path[:0] = [str(Path(__file__).parent.parent / "tests"), str(Path(__file__).parent.parent / "tests" / "measure")]
 
 from planted import HELD_BACK, TUNED, deep, fog, jewels, room
+from second_link import slow_start
 
 from hasty_reel.bench.library import find_scene
 from hasty_reel.bench.render import Settings, render, warm_up
 from hasty_reel.bench.scene import Scene
 from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence, ProofFrame, noise_of_pictures
+from hasty_reel.farm.job import FrameJob
+from hasty_reel.farm.renderers import renderer_of
 from hasty_reel.finish.chain import Chain
 from hasty_reel.finish.effect import DenoiseEffect, measure_effect
 from hasty_reel.finish.finisher import Finisher
@@ -39,12 +45,15 @@ from hasty_reel.predict.paths import drawn_paths
 from hasty_reel.predict.process import COST, Carried, Observed, likely_cells
 from hasty_reel.predict.tables import table_at
 from hasty_reel.reel.recipe import Recipe
+from hasty_reel.work import silent
 
 SIZE, FRAMES = (240, 136), 48
 PROOFS, HELD, RUN = (0, 9, 21, 36, 47), tuple(range(26, 34)), tuple(range(11, 20))
 """Places in the shot: of proof frames, of frames held back, of the run on which denoising is tried."""
 SECOND = tuple(range(40, 45))
 """Places of a second, shorter run, as it is offered as the next proof."""
+START = 1.5
+"""Seconds of work with which the second renderer starts, besides those of its language."""
 FEW = 4
 """Samples of the quarter-size proofs; what is held back has 4 and 16 times as many."""
 RECIPE = Recipe(name="Truth", brightness_ceiling=5.0)
@@ -52,35 +61,78 @@ NOWHERE = np.full(len(SAMPLE_GRID), np.nan)
 WINDOW = 3
 
 
-def picture(scene: Scene, first: int, place: int, samples: int, seed: int, scale: float = 100.0) -> tuple[Picture, float]:
-    """One picture and its seconds."""
-    width, height = scaled_size(SIZE, scale)
-    made = Settings(
-        width, height, samples, steps=0, bounces=4, ceiling=5.0, seed=zlib.crc32(f"{scene.name} {place} {seed} {samples}".encode())
-    )
-    done = render(scene, first + place, made)
-    return Picture(done.rgb, done.guides), done.sample_seconds
+@dataclass(frozen=True)
+class Taken:
+    """A picture and its seconds: those that grow, where they are told apart, and those before them."""
+
+    picture: Picture
+    seconds: float
+    load: float
+    one_number: bool
 
 
-def proof_frame(scene: Scene, first: int, place: int, samples: int, scale: float, seeds: int = 2) -> ProofFrame:
+@dataclass(frozen=True)
+class Source:
+    """Renders pictures of one scene; first : number of its first frame."""
+
+    name: str
+    take: Callable[[int, int, int, float], Taken]
+    first: int = 0
+
+    def pictures(self, places: Sequence[int], samples: int, seed: int) -> list[Taken]:
+        """Frames of a run at the planned size."""
+        return [self.take(p, samples, seed, 100.0) for p in places]
+
+
+def bench(name: str, scene: Scene, first: int) -> Source:
+    """A scene of the renderer that ships."""
+    scene = replace(scene, name=f"{scene.name} held back")
+
+    def take(place: int, samples: int, seed: int, scale: float) -> Taken:
+        width, height = scaled_size(SIZE, scale)
+        made = Settings(
+            width, height, samples, steps=0, bounces=4, ceiling=5.0, seed=zlib.crc32(f"{scene.name} {place} {seed} {samples}".encode())
+        )
+        done = render(scene, first + place, made)
+        return Taken(Picture(done.rgb, done.guides), done.sample_seconds, 1e-6, False)
+
+    return Source(name, take, first)
+
+
+def second(scene: str) -> Source:
+    """A scene of the second renderer, through a link; its processor seconds count, so that other work on this machine does not."""
+    renderer = renderer_of(slow_start(START))
+
+    def take(place: int, samples: int, seed: int, scale: float) -> Taken:
+        width, height = scaled_size(SIZE, scale)
+        recipe = msgspec.structs.replace(RECIPE, bounces=8, shutter_steps=0, shutter_angle=0.0)
+        # as the seeds of a run: each frame and seed a pattern of its own
+        made = renderer(FrameJob(scene, place, width, height, samples, recipe, seed * 100 + samples), silent, None, None)
+        return Taken(made.picture, made.cpu_seconds, 0.0, made.one_number)
+
+    return Source(scene, take)
+
+
+def proof_frame(source: Source, place: int, samples: int, scale: float, seeds: int = 2) -> ProofFrame:
     """A proof frame as the application keeps it."""
-    return proof_of([picture(scene, first, place, samples, s, scale) for s in range(1, seeds + 1)], place, samples, scale)
+    return proof_of([source.take(place, samples, s, scale) for s in range(1, seeds + 1)], place, samples, scale)
 
 
-def proof_of(made: list[tuple[Picture, float]], place: int, samples: int, scale: float) -> ProofFrame:
+def proof_of(made: list[Taken], place: int, samples: int, scale: float) -> ProofFrame:
     """The same from pictures that are there."""
     seeds = len(made)
-    seconds = [t for _, t in made]
-    noise = noise_of_pictures(made[0][0].rgb, made[1][0].rgb, samples) if seeds == 2 else None
+    seconds = [t.seconds for t in made]
+    noise = noise_of_pictures(made[0].picture.rgb, made[1].picture.rgb, samples) if seeds == 2 else None
     return ProofFrame(
         proof=f"{scale:g} {samples}", frame=place, recipe=RECIPE, pixels=int(np.prod(scaled_size(SIZE, scale))), samples=samples,
-        load_seconds=0.0, cache_seconds=0.0, sample_seconds=float(np.mean(seconds)), write_seconds=1e-6,
+        load_seconds=made[0].load, cache_seconds=0.0, sample_seconds=float(np.mean(seconds)), write_seconds=1e-6,
         variance=np.nan if noise is None else noise.variance, worst_variance=np.nan if noise is None else noise.worst_variance,
         lightness_noise=NOWHERE if noise is None else np.array(noise.lightness_noise),
         contrast_noise=NOWHERE if noise is None else np.array(noise.contrast_noise),
         spark_noise=NOWHERE if noise is None else np.array(noise.spark_noise),
         noise_linear=np.nan if noise is None else noise.noise_linear, noise_L=np.nan if noise is None else noise.noise_L,
         picture=Path("."), apart=float(np.log(seconds[0] / seconds[1])) if seeds == 2 else np.nan, scan=seeds == 1,
+        one_number=made[0].one_number,
     )  # fmt: skip
 
 
@@ -100,17 +152,17 @@ def at_place(effect: DenoiseEffect, run: tuple[int, ...]) -> DenoiseEffect:
     return msgspec.structs.replace(effect, frame=float(run[len(run) // 2]))
 
 
-def held_back_scene(name: str, scene: Scene, first: int) -> None:
+def held_back_scene(source: Source) -> None:
     """Proofs of a scene predict a run that had none."""
-    rows = [proof_frame(scene, first, p, 4 * FEW, 50.0) for p in PROOFS]
-    rows += [proof_frame(scene, first, p, 1, 100.0) for p in PROOFS]
-    rows += [proof_frame(scene, first, p, 4, 25.0, seeds=1) for p in range(0, FRAMES, 2)]
-    runs = {n: [[picture(scene, first, p, n, s) for p in RUN] for s in (1, 2)] for n in (FEW, 4 * FEW)}
+    rows = [proof_frame(source, p, 4 * FEW, 50.0) for p in PROOFS]
+    rows += [proof_frame(source, p, 1, 100.0) for p in PROOFS]
+    rows += [proof_frame(source, p, 4, 25.0, seeds=1) for p in range(0, FRAMES, 2)]
+    runs = {n: [source.pictures(RUN, n, s) for s in (1, 2)] for n in (FEW, 4 * FEW)}
     rows += [proof_of([one, two], p, n, 100.0) for n, seeds in runs.items() for p, one, two in zip(RUN, *seeds)]
     density = STANDARD.pixels_per_degree(SIZE[1])
-    pictures = {n: [[p for p, _ in side] for side in seeds] for n, seeds in runs.items()}
+    pictures = {n: [[t.picture for t in side] for side in seeds] for n, seeds in runs.items()}
     found = [at_place(measure_effect(one, two, WINDOW, n, 0.0, density), RUN) for n, (one, two) in pictures.items()]
-    one, two = ([picture(scene, first, p, 4 * FEW, s)[0] for p in SECOND] for s in (1, 2))
+    one, two = ([t.picture for t in source.pictures(SECOND, 4 * FEW, s)] for s in (1, 2))
     known = Effects(tuple(found)), Effects((*found, at_place(measure_effect(one, two, WINDOW, 4 * FEW, 0.0, density), SECOND)))
     at = ShotModel(Evidence(tuple(rows)), range(FRAMES)).at(RECIPE, float(np.prod(SIZE)))
     weight = grain_weight(STANDARD.pixels_per_degree(SIZE[1]), 24.0)
@@ -118,14 +170,14 @@ def held_back_scene(name: str, scene: Scene, first: int) -> None:
     inside, kept, ratios, words = [], [], [], []
     for times in (4, 16):
         n = FEW * times
-        made = [[picture(scene, first, p, n, s) for p in HELD] for s in (3, 4)]
-        one, two = ([p for p, _ in side] for side in made)
-        seconds = np.array([[t for _, t in side] for side in made])
+        made = [source.pictures(HELD, n, s) for s in (3, 4)]
+        one, two = ([t.picture for t in side] for side in made)
+        seconds = np.array([[t.seconds for t in side] for side in made])
         work = n * float(np.prod(SIZE))
         day = np.resize(day_factors(), len(at.cost_draws))[:, None]
-        low, high = np.percentile(at.cost_draws[:, k] * day, (5, 95), axis=0)
-        inside += list(((seconds >= low * work) & (seconds <= high * work)).ravel())
-        ratios.append(float((at.cost[k] * work).sum() / seconds.mean(axis=0).sum()))
+        low, high = np.percentile((at.cost_draws[:, k] * work + at.fixed_draws[:, None]) * day, (5, 95), axis=0)
+        inside += list(((seconds >= low) & (seconds <= high)).ravel())
+        ratios.append(float((at.cost[k] * work + at.fixed.mean).sum() / seconds.mean(axis=0).sum()))
         measured = np.array([noise_linear(a.rgb, b.rgb) ** 2 for a, b in zip(one, two)])
         kept += list(measured <= at.variance[k] * np.exp(MARGIN * at.variance_spread[k]) / n)
         noise = np.sqrt(np.mean(at.variance[k] / n)) / np.sqrt(np.mean(measured))
@@ -137,7 +189,8 @@ def held_back_scene(name: str, scene: Scene, first: int) -> None:
             assert effect is not None
             fine.append(float(np.sqrt(np.mean((predicted * over.seen)[1:-1] ** 2))) * effect.seen / really)
         words.append(f"noise {noise:5.2f}  seen raw {raw:5.2f}  finished, one run {fine[0]:5.2f}, two {fine[1]:5.2f}")
-    head = f"{name:10} seconds {np.exp(np.mean(np.log(ratios))):5.2f}, in band {np.mean(inside):4.2f}, noise kept {np.mean(kept):4.2f}"
+    fixed = "" if at.fixed.mean == 0 else f" (fixed {at.fixed.mean:4.2f} s, {'told' if at.fixed.known else 'not told'})"
+    head = f"{source.name:10} seconds {np.exp(np.mean(np.log(ratios))):5.2f}, in band {np.mean(inside):4.2f}{fixed}, noise kept {np.mean(kept):4.2f}"
     print(f"{head} | 4x {words[0]} | 16x {words[1]}", flush=True)
 
 
@@ -194,12 +247,15 @@ def main() -> None:
             cells.append(f"{kind} {found[:, 0].mean():.2f} / {found[:, 1].mean():.2f} ({found[:, 2].mean():+.2f})")
         print(f"{proofs + (' + scan' if scanned else ''):15}" + "   ".join(cells), flush=True)
     warm_up()
-    print(f"held-back frames of bench scenes, {SIZE[0]}x{SIZE[1]}: predicted / measured")
-    for name, scene, first in (
-        ("hall", room(HELD_BACK), 1001), ("glassware", jewels(TUNED), 1001), ("mist", fog(HELD_BACK), 1001),
-        ("close", deep(HELD_BACK), 1001), ("comet", find_scene("comet_pass"), 1010), ("tide dial", find_scene("tide_dial"), 1020),
+    wanted = sys.argv[2].split(",") if len(sys.argv) > 2 else None
+    print(f"held-back frames of bench scenes and of the second renderer, {SIZE[0]}x{SIZE[1]}: predicted / measured")
+    for source in (
+        bench("hall", room(HELD_BACK), 1001), bench("glassware", jewels(TUNED), 1001), bench("mist", fog(HELD_BACK), 1001),
+        bench("close", deep(HELD_BACK), 1001), bench("comet", find_scene("comet_pass"), 1010),
+        bench("tide dial", find_scene("tide_dial"), 1020), *(second(name) for name in ("crossing", "embers", "lens", "gallery")),
     ):  # fmt: skip
-        held_back_scene(name, replace(scene, name=f"{scene.name} held back"), first)
+        if wanted is None or source.name in wanted:
+            held_back_scene(source)
     print(f"{time.perf_counter() - began:.0f} s")
 
 

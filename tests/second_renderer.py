@@ -227,7 +227,7 @@ def _path(balls, when, stripes, lamp, o, d, state, bounces, hit, albedo, rgb):
             nx, ny, nz = -nx, -ny, -nz
             facing = -facing
         r, g, b = r * albedo[0], g * albedo[1], b * albedo[2]
-        if kind == MIRROR or kind == BRUSHED:
+        if kind in (MIRROR, BRUSHED):
             d[0], d[1], d[2] = d[0] - 2 * facing * nx, d[1] - 2 * facing * ny, d[2] - 2 * facing * nz
             if kind == BRUSHED:
                 for c in range(3):

@@ -106,7 +106,8 @@ def test_everything_that_finishing_does_tells_its_frames_apart():
     others = {
         "despike": Chain(window=5, despike=True), "window": Chain(window=7), "quick": Chain(window=5, thorough=False),
         "strength": Chain(window=5, strength=0.5), "sharpen": Chain(window=5, sharpen=0.1), "size": Chain(window=5, size=(96, 54)),
-        "none": Chain(), "each": Chain(per_frame=True), "order": Chain(window=5, size=(96, 54), order=("despike", "resize", "denoise", "sharpen")),
+        "none": Chain(), "each": Chain(per_frame=True),
+        "order": Chain(window=5, size=(96, 54), order=("despike", "resize", "denoise", "sharpen")),
     }  # fmt: skip
     told = [final_hash("a", usual), *(final_hash("a", c) for c in others.values())]
     assert len(set(told)) == len(told)

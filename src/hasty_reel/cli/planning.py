@@ -150,9 +150,10 @@ def estimate(file: Path, shot: str | None, strict: bool, check: bool, others: bo
     document["total"] = {
         "seconds": when.work,
         "sure5_seconds": clean(when.seconds5),
-        "sure9_seconds": clean(when.seconds9),
+        "sure9_seconds": clean(when.seconds9) if when.promised else None,
         "sure5": None if when.never else when.sure5.isoformat(timespec="seconds"),
-        "sure9": None if when.never else when.sure9.isoformat(timespec="seconds"),
+        "sure9": None if when.never or not when.promised else when.sure9.isoformat(timespec="seconds"),
+        "untold": list(when.untold),
         "due": when.due.isoformat(timespec="seconds"),
         "spare_seconds": None if when.never else when.spare_seconds,
         "chance": when.chance,
@@ -167,7 +168,7 @@ def estimate(file: Path, shot: str | None, strict: bool, check: bool, others: bo
     else:
         word = "spare" if when.spare_seconds >= 0 else "late"
         table.append(
-            f"Ready {when.sure9:%a %d %b %H:%M} (9 in 10 sure), due {when.due.astimezone():%a %d %b %H:%M}: "
+            f"Ready {when.ready:%a %d %b %H:%M} ({when.how_sure}), due {when.due.astimezone():%a %d %b %H:%M}: "
             f"{spoken(abs(when.spare_seconds))} {word}; chance {100 * when.chance:.0f} %"
         )
     if when.spare_seconds < 0 and not when.missing:

@@ -50,7 +50,7 @@ def shot_document(plan: ShotPlan, reel: Reel) -> dict:
         "rendered": [plan.width, plan.height],
         "total_seconds": plan.total_seconds,
         "sure5_seconds": float(np.quantile(total, 0.5)),
-        "sure9_seconds": float(np.quantile(total, 0.9)),
+        "sure9_seconds": float(np.quantile(total, 0.9)) if plan.at.fixed.known else None,
         "unseen_frames": plan.at.unseen,
         "parts": {part: float(getattr(plan, part).sum()) for part in PARTS},
         "worst_noise": float(plan.noise.max()),
@@ -230,6 +230,8 @@ def shot_table(plan: ShotPlan) -> list[str]:
         lines.append(f"{plan.shot.id}: {plan.budget.why}")
     if plan.unproven:
         lines.append(f"{plan.shot.id}: not proven yet: {', '.join(plan.unproven)}")
+    if plan.untold_words:
+        lines.append(f"{plan.shot.id}: {plan.untold_words}")
     if plan.unseen_words:
         lines.append(f"{plan.shot.id}: {plan.unseen_words}")
     return lines

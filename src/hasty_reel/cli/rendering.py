@@ -28,7 +28,7 @@ from hasty_reel.farm.renderers.protocol import Renderer
 from hasty_reel.farm.sweeps import USUAL, next_label, read_values, sweep_orders
 from hasty_reel.farm.times import Times, read_log, read_times
 from hasty_reel.farm.usual import noise_order, scan_order
-from hasty_reel.farm.yardstick import recent_yardstick
+from hasty_reel.farm.yardstick import recent_yardsticks
 from hasty_reel.machinecode import WORDS, is_prepared, prepare
 from hasty_reel.own.draftcuts import DRAFT_CUTS
 from hasty_reel.pictures.finite import replaced_words
@@ -142,7 +142,7 @@ def proof(
     if sweep is not None:
         return run_sweep(reel, root, order, sweep, values, render_with, faults, as_json)
     try:
-        made = make_proof(reel, root, order, renderer=render_with, fault=faults.__setitem__, yardstick=recent_yardstick)
+        made = make_proof(reel, root, order, renderer=render_with, fault=faults.__setitem__, yardstick=recent_yardsticks)
     finally:
         for words in faults.values():
             say(words)
@@ -205,7 +205,7 @@ def run_sweep(
     label = next_label(name, {p.sweep for p in evidence.proofs})
     for one in sweep_orders(order, name, found, label):
         try:
-            make_proof(reel, root, one, renderer=renderer, fault=faults.__setitem__, yardstick=recent_yardstick)
+            make_proof(reel, root, one, renderer=renderer, fault=faults.__setitem__, yardstick=recent_yardsticks)
         except RendererFault as error:
             say(str(error))
     sweep = find_sweep(EvidenceReader().read(root, order.shot), label, name, reel.picture_size[0])

@@ -21,7 +21,7 @@ from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofs import keep_small, make_proof
 from hasty_reel.farm.sweeps import sweep_orders
 from hasty_reel.farm.usual import noise_order, scan_order
-from hasty_reel.farm.yardstick import recent_yardstick
+from hasty_reel.farm.yardstick import recent_yardsticks
 from hasty_reel.finish.effect import measure_effect
 from hasty_reel.image.size import scaled_size
 from hasty_reel.pictures.frame import Picture, read_picture
@@ -136,7 +136,7 @@ def main() -> None:
         for k, order in enumerate(orders):
             if k == 1:
                 _warm_filter(root, shot.id)
-            proof = make_proof(reel, root, order, yardstick=recent_yardstick)
+            proof = make_proof(reel, root, order, yardstick=recent_yardsticks)
             print(f"{shot.id} {proof.id}: {len(proof.pictures)} pictures", file=sys.stderr)
         make_sweep(reel, shot)
         make_more(reel, shot)
@@ -165,7 +165,7 @@ def make_more(reel: Reel, shot: Shot) -> None:
         at, count, samples, size = LARGE[shot.id]
         orders.append(ProofOrder(shot, recipe, tuple(range(at - count // 2, at + count // 2 + 1)), samples, size, seeds=1))
     for order in orders:
-        proof = make_proof(reel, SOURCE / "proofs", order, yardstick=recent_yardstick)
+        proof = make_proof(reel, SOURCE / "proofs", order, yardstick=recent_yardsticks)
         print(f"{shot.id} {proof.id}: {len(proof.pictures)} pictures of {proof.width} pixels across", file=sys.stderr)
 
 
@@ -251,7 +251,7 @@ def make_sweep(reel: Reel, shot: Shot) -> None:
     name, values, frame, samples, scale = SWEPT[shot.id]
     base = ProofOrder(shot, reel.recipe_of(shot), (frame,), samples, scale)
     for order in sweep_orders(base, name, values, f"{name} 1"):
-        proof = make_proof(reel, SOURCE / "proofs", order, yardstick=recent_yardstick)
+        proof = make_proof(reel, SOURCE / "proofs", order, yardstick=recent_yardsticks)
         print(f"{shot.id} {proof.id}: sweep over {name}", file=sys.stderr)
 
 

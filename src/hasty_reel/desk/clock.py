@@ -75,6 +75,11 @@ class DeadlineClock(QWidget):
             f"Ready {clock_text(d.sure9, now)} (9 in 10 sure; {clock_text(d.sure5, now)} with an even chance), "
             f"due {clock_text(d.due, now)}: {tail}."
         )
+        if not d.promised:
+            words = (
+                f"Ready {clock_text(d.sure5, now)} with an even chance, due {clock_text(d.due, now)}. No 9 in 10: nothing tells how the "
+                f"seconds of {', '.join(d.untold)} grow with pixels and samples; the next proof in Budget does."
+            )
         if d.missing:
             words += f" Not counted, no proof yet: {', '.join(d.missing)}."
         return words
@@ -123,7 +128,7 @@ class DeadlineClock(QWidget):
         ink = theme.OFF if self._session.planner.stale else theme.INK
         painter.setPen(ink)
         line = QRectF(left, 3, right - left, 20)
-        painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, f"Ready {clock_text(d.sure9, now)}")
+        painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, f"Ready {clock_text(d.ready, now)}")
         painter.setFont(theme.words(14, 500))
         painter.drawText(line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, f"Due {clock_text(d.due, now)}")
         allowed = max(1.0, (d.due - now).total_seconds())
@@ -149,7 +154,7 @@ class DeadlineClock(QWidget):
         painter.setFont(theme.words(12))
         painter.setPen(theme.INK2)
         foot = QRectF(left, 36, right - left, 17)
-        painter.drawText(foot, Qt.AlignmentFlag.AlignVCenter, "9 in 10 sure")
+        painter.drawText(foot, Qt.AlignmentFlag.AlignVCenter, d.how_sure)
         words = f"{spoken(abs(d.spare_seconds))} {'late' if late else 'spare'}"
         painter.setFont(theme.words(13, 700))
         painter.setPen(theme.OFF if self._session.planner.stale else theme.CORAL if late else theme.LAGOON)

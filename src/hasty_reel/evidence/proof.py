@@ -38,6 +38,8 @@ class ProofPicture(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_o
     samples : a pixel, where pixels got different ones, else 0
     memory_bytes : the most its renderer took; 0 where it is not known
     cache_bytes : of a light cache; 0 where there is none or it is not known
+    cpu_seconds : of processors, of the renderer's process; 0 where it is not known
+    one_number : `sample_seconds` hold seconds that do not grow with pixels and samples, too: the renderer told one number
     """
 
     frame: int | float
@@ -50,6 +52,8 @@ class ProofPicture(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_o
     samples: Positive = 0.0
     memory_bytes: int = 0
     cache_bytes: int = 0
+    cpu_seconds: Positive = 0.0
+    one_number: bool = False
 
 
 class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -62,7 +66,8 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     small : how many pixels a side one of its pictures, as they are kept, stands for; their noise was measured before
     scan : it is tiny and cheap, of many frames: it tells how the cost changes from frame to frame
     tiles : across and down, in which its frames were rendered; seconds before the first sample and memory are those of one
-    yardstick : seconds of the yardstick on this machine just before; 0 where it was not taken
+    yardstick : seconds of the yardstick on this machine around and within it; 0 where it was not taken
+    yardstick_spread : standard deviation of the logarithm of the short ones it is the mean of; 0 where it was not taken
     parent : id of the proof it varies; sweep : name of the sweep it belongs to; '' for none
     """
 
@@ -78,6 +83,7 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     draft: str = ""
     scan: bool = False
     yardstick: Positive = 0.0
+    yardstick_spread: Positive = 0.0
     small: Annotated[int, msgspec.Meta(ge=1, le=64)] = 1
     tiles: Annotated[int, msgspec.Meta(ge=1, le=16)] = 1
     parent: str = ""

@@ -29,6 +29,10 @@ SAMPLE_GRID = 2.0 ** np.arange(17)
 """Sample counts at which display noise is tabulated; between them it is interpolated on log axes."""
 
 
+WAITED = 0.05
+"""Share of the seconds by which one seed must have waited longer for a processor than the other before it counts."""
+
+
 @dataclass(frozen=True)
 class ProofFrame:
     """One frame of a proof.
@@ -41,6 +45,8 @@ class ProofFrame:
     spark_share : share of the variance that is sparks
     apart : logarithm of the seconds of one seed over those of the other; nan with a single seed
     scan : tiny and cheap: it tells how the cost changes from frame to frame, and nothing else
+    cpu_seconds : of processors; 0 where it is not known
+    one_number : `sample_seconds` hold seconds that do not grow with pixels and samples, too
     """
 
     proof: str
@@ -63,6 +69,8 @@ class ProofFrame:
     apart: float = float("nan")
     scan: bool = False
     spark_share: float = 0.0
+    cpu_seconds: float = 0.0
+    one_number: bool = False
     variance_shares: np.ndarray = field(default_factory=lambda: np.ones(len(WEIGHTS)))
 
     @property
@@ -218,7 +226,8 @@ def measure_frame(proof: Proof, frame: int | float, pictures: Sequence[ProofPict
     pictures : of the frame, by seed
     kept : figures kept beside the proof
     """
-    mean = {part: float(np.mean([getattr(p, part) for p in pictures])) for part in SECONDS_FIELDS}
+    quiet = quiet_share(pictures)
+    mean = {part: quiet * float(np.mean([getattr(p, part) for p in pictures])) for part in SECONDS_FIELDS}
     samples = float(np.mean([p.samples or proof.samples for p in pictures]))
     paths = [kept.folder / p.file for p in pictures]
     noise = _UNKNOWN
@@ -246,8 +255,28 @@ def measure_frame(proof: Proof, frame: int | float, pictures: Sequence[ProofPict
         picture=paths[0],
         apart=_apart(pictures),
         scan=proof.scan,
+        cpu_seconds=float(np.mean([p.cpu_seconds for p in pictures])),
+        one_number=any(p.one_number for p in pictures),
         **mean,
     )
+
+
+def quiet_share(pictures: Sequence[ProofPicture]) -> float:
+    """Return the share of the seconds of a frame that it takes while nothing else is done on the machine, as far as its seeds tell.
+
+    Two seeds of a frame are the same work, and take the same seconds of processors. Where the clock ran on for one of them, its
+    renderer had to wait for a processor: the one that waited least tells how long the frame takes.
+
+    Parameters
+    ----------
+    pictures : of one frame, by seed
+    """
+    told = [(p.load_seconds + p.cache_seconds + p.sample_seconds, p.cpu_seconds) for p in pictures if p.cpu_seconds > 0]
+    if len(told) < 2 or len(told) < len(pictures):
+        return 1.0
+    clock, cpu = (np.array(column) for column in zip(*told))
+    share = float(np.mean(cpu) * np.min(clock / cpu) / max(1e-9, np.mean(clock)))
+    return share if share < 1.0 - WAITED else 1.0
 
 
 def _apart(pictures: Sequence[ProofPicture]) -> float:

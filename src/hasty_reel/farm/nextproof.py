@@ -15,6 +15,7 @@ from hasty_reel.farm.forecast import order_seconds
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofrun import BEYOND, SHORTEST_RUN
 from hasty_reel.farm.usual import noise_order, scan_order
+from hasty_reel.image.size import scaled_size
 from hasty_reel.plan.shot import MARGIN, ShotPlan
 from hasty_reel.plan.spread import total_draws
 from hasty_reel.predict.effects import Effects, sure_effects
@@ -29,8 +30,10 @@ LITTLE = 0.01
 """Share of the total below which what a proof costs hardly matters: else the cheapest would always be the next."""
 RUN_SCALE, MOST_IN_RUN = 50.0, 64
 """Size of a run that tells what denoising leaves, in percent, and its samples at most."""
-LOOKING, TELLING = (16, 25.0), (64, 50.0)
-"""Samples and size of an ordinary proof, and of one that tells growing seconds from fixed ones."""
+LOOKING = (16, 25.0)
+"""Samples and size of an ordinary proof."""
+TELLING = ((16, 50.0), (64, 25.0), (64, 50.0), (16, 100.0), (64, 100.0), (256, 100.0))
+"""Those of a proof that tells growing seconds from fixed ones: the cheapest whose growing seconds match its fixed ones is enough."""
 
 
 @dataclass(frozen=True)
@@ -94,11 +97,12 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel) -> list[NextProof]
     if not plan.at.fixed.known:
         fixed = np.resize(plan.at.fixed_draws, len(total))
         narrows = width * (1.0 - np.sqrt(max(0.0, 1.0 - float(np.corrcoef(total, fixed)[0, 1]) ** 2)))
-        frame = int(plan.frames[seen[len(seen) // 2]])
-        order = ProofOrder(shot, recipe, (frame,), *TELLING, guides=False)
-        offer(
-            order, narrows, f"frame {frame} at {TELLING[1]:g} % with {TELLING[0]} samples", "fixed seconds are not told from growing ones"
-        )
+        k = int(seen[len(seen) // 2])
+        frame = int(plan.frames[k])
+        order = _telling(reel, plan, model, k)
+        # without it nothing is promised: it is worth the whole spread, whatever the draws say
+        what = f"frame {frame} at {order.scale:g} % with {order.samples} samples"
+        offer(order, max(narrows, width, 2.0 * WORTH * plan.total_seconds), what, "fixed seconds are not told from growing ones")
     run = _run(plan, model)
     if run is not None:
         frames, saved = run
@@ -112,6 +116,19 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel) -> list[NextProof]
     frame = int(plan.frames[k])
     offer(ProofOrder(shot, recipe, (frame,), *LOOKING), narrows, f"frame {frame}", "the total hangs on it more than on any other")
     return out
+
+
+def _telling(reel: Reel, plan: ShotPlan, model: ShotModel, k: int) -> ProofOrder:
+    """The cheapest proof of one frame that tells fixed seconds from growing ones: of them it must have as many."""
+    made = {(r.pixels, r.samples) for r in model.rows}
+    cost, fixed = float(np.mean(plan.at.cost_draws[:, k])), plan.at.fixed.mean
+    found = []
+    for samples, scale in TELLING:
+        pixels = int(np.prod(scaled_size(reel.picture_size, scale)))
+        if (pixels, samples) not in made:
+            found.append((cost * pixels * samples, samples, scale))
+    enough = [f for f in sorted(found) if f[0] >= fixed] or [max(found)]
+    return ProofOrder(plan.shot, plan.recipe, (int(plan.frames[k]),), *enough[0][1:], guides=False)
 
 
 def _run(plan: ShotPlan, model: ShotModel) -> tuple[tuple[int, ...], float] | None:

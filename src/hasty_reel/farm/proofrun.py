@@ -141,4 +141,6 @@ def _measurer(folder: Path, proof: Proof, run: Sequence[int], rows: int, fps: fl
     if len(seeds) > 1:  # guides hardly depend on the seed: a picture without them takes those of the other
         seeds[1] = [b if b.guides else replace(b, guides=a.guides) for a, b in zip(*seeds)]
     other = seeds[1] if len(seeds) > 1 else None
-    return EffectMeasurer(seeds[0], other, proof.samples, files, pixels_per_degree(rows), fps), len(near)
+    # as rendered: a time cap, or stopping at noise, leaves fewer than were asked for
+    samples = float(np.mean([p.samples or proof.samples for f in near for p in by_frame[f]]))
+    return EffectMeasurer(seeds[0], other, samples, files, pixels_per_degree(rows), fps), len(near)

@@ -22,6 +22,7 @@ from hasty_reel.farm.proofrun import measure_run, runs_of
 from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.farm.renderers.protocol import Renderer
 from hasty_reel.farm.tiles import in_tiles
+from hasty_reel.farm.yardstick import KEPT, OFTEN
 from hasty_reel.image.resize import square_means
 from hasty_reel.image.size import scaled_size
 from hasty_reel.pictures.frame import Picture, read_picture
@@ -38,7 +39,7 @@ MESSAGES = "messages"
 
 Show = Callable[[int | float, np.ndarray], None]
 Fault = Callable[[int | float, str], None]
-Yardstick = Callable[[CancelToken | None], float]
+Yardstick = Callable[[CancelToken | None], tuple[float, ...]]
 
 
 def make_proof(
@@ -64,7 +65,7 @@ def make_proof(
     cancel : looked at while it renders
     show : called with the frame and its growing picture, (h, w, 3) scene-linear light
     fault : called with a frame that failed and what was wrong; the rest goes on. None: the first fault ends the proof
-    yardstick : tells how fast the machine is just now; None: it is not asked
+    yardstick : tells how fast the machine is just now, in several short figures; None: it is not asked
 
     Returns
     -------
@@ -103,21 +104,43 @@ class _ProofMaker:
         self._small = max(1, self._size[0] // SMALL_WIDTH) if order.small and order.seeds > 1 else 1
         self._done = 0
         self._first_fault = ""
+        self._yardsticks: tuple[float, ...] = ()
+        self._looked = 0.0
 
     def make(self) -> Proof:
         """Render all frames, then measure what denoising does on its runs."""
         proof = self._empty()
+        self._look_at_the_machine()
         for frame in self._order.frames:
+            if time.monotonic() - self._looked > OFTEN:
+                self._look_at_the_machine()
             made = self._render_frame(frame)
             if made and self._small > 1:
                 keep_small(self._folder, proof, made, self._small)
             if made:
-                proof = msgspec.structs.replace(proof, pictures=(*proof.pictures, *made))
+                proof = self._with_yardsticks(msgspec.structs.replace(proof, pictures=(*proof.pictures, *made)))
                 write_proof(self._folder, proof)
         if not proof.pictures:
             raise RendererFault(f"Proof of {proof.shot}: no frame of it could be rendered. {self._first_fault}".strip())
+        if time.monotonic() - self._looked > KEPT:
+            self._look_at_the_machine()
+            proof = self._with_yardsticks(proof)
+            write_proof(self._folder, proof)
         self._measure_runs(proof)
         return proof
+
+    def _look_at_the_machine(self) -> None:
+        """Take the yardstick: around and within the proof, since one alone is no measure of a machine that is busy at times."""
+        self._looked = time.monotonic()
+        if self._yardstick is not None:
+            self._yardsticks += self._yardstick(self._cancel)
+
+    def _with_yardsticks(self, proof: Proof) -> Proof:
+        """The proof with what the yardsticks so far told."""
+        if not self._yardsticks:
+            return proof
+        logs = np.log(self._yardsticks)
+        return msgspec.structs.replace(proof, yardstick=float(np.mean(self._yardsticks)), yardstick_spread=float(np.std(logs)))
 
     def _empty(self) -> Proof:
         order, shot = self._order, self._order.shot
@@ -134,7 +157,6 @@ class _ProofMaker:
             parent=order.parent,
             sweep=order.sweep,
             scan=order.scan,
-            yardstick=0.0 if self._yardstick is None else self._yardstick(self._cancel),
             small=self._small,
             tiles=order.tiles,
         )
@@ -192,10 +214,12 @@ class _ProofMaker:
             load_seconds=rendered.load_seconds / self._order.tiles**2,
             cache_seconds=rendered.cache_seconds / self._order.tiles**2,
             sample_seconds=rendered.sample_seconds,
-            samples=rendered.samples if job.adaptive else 0.0,
+            samples=rendered.samples if job.adaptive or rendered.samples != job.settings.samples else 0.0,
             memory_bytes=rendered.memory_bytes,
             cache_bytes=rendered.cache_bytes,
             write_seconds=time.perf_counter() - began,
+            cpu_seconds=rendered.cpu_seconds,
+            one_number=rendered.one_number,
         )
 
     def _measure_runs(self, proof: Proof) -> None:

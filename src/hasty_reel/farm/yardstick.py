@@ -9,6 +9,7 @@ from __future__ import annotations
 import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 
 import numpy as np
 
@@ -18,28 +19,42 @@ from hasty_reel.reel.recipe import Recipe
 from hasty_reel.work import CancelToken
 
 JOB = FrameJob("soft_corner", 1010, 160, 90, 64, Recipe(name="Yardstick", bounces=4), guides=False)
-TIMES = 3
-"""How often it is rendered; the mean counts, since a machine that is busy at times is slower at times."""
-KEPT = 120.0
+PARTS, TIMES = 4, 3
+"""In how many short ones it is rendered, each with its share of the samples, and how often all of them."""
+KEPT = 20.0
 """Seconds for which a yardstick counts as taken now."""
+OFTEN = 60.0
+"""Seconds after which it is taken again within a long proof."""
+_PART = replace(JOB, samples=JOB.samples // PARTS)
 
 _lock = threading.Lock()
-_last: tuple[float, float] = (-KEPT, 0.0)
+_last: tuple[float, tuple[float, ...]] = (-KEPT, ())
+
+
+def short_yardsticks(cancel: CancelToken | None = None, times: int = TIMES) -> tuple[float, ...]:
+    """Return the seconds of the yardstick as each of several short ones tells them, about two thirds of a second of work each time.
+
+    Parameters
+    ----------
+    cancel : looked at while it renders; None: it cannot be stopped
+    times : how often it is rendered, in parts
+    """
+    render_on_bench(FrameJob("soft_corner", 1010, 16, 9, 1, JOB.recipe, guides=False))  # compiled before it is timed
+    return tuple(PARTS * render_on_bench(_PART, cancel=cancel).sample_seconds for _ in range(PARTS * times))
 
 
 def yardstick_seconds(cancel: CancelToken | None = None) -> float:
-    """Return the seconds of the yardstick now, about two seconds of work in all.
+    """Return the seconds of the yardstick now, about two seconds of work in all: the mean, since what is busy at times is slower at times.
 
     Parameters
     ----------
     cancel : looked at while it renders; None: it cannot be stopped
     """
-    render_on_bench(FrameJob("soft_corner", 1010, 16, 9, 1, JOB.recipe, guides=False))  # compiled before it is timed
-    return float(np.mean([render_on_bench(JOB, cancel=cancel).sample_seconds for _ in range(TIMES)]))
+    return float(np.mean(short_yardsticks(cancel)))
 
 
-def recent_yardstick(cancel: CancelToken | None = None) -> float:
-    """Return the same, from the last two minutes where it was taken.
+def recent_yardsticks(cancel: CancelToken | None = None) -> tuple[float, ...]:
+    """Return the seconds of short yardsticks, those of the last seconds where some were taken.
 
     Parameters
     ----------
@@ -48,7 +63,7 @@ def recent_yardstick(cancel: CancelToken | None = None) -> float:
     global _last
     with _lock:
         if time.monotonic() - _last[0] > KEPT:
-            _last = time.monotonic(), yardstick_seconds(cancel)
+            _last = time.monotonic(), short_yardsticks(cancel, 1)
         return _last[1]
 
 

@@ -58,7 +58,7 @@ def report_page(reel: Reel, outlook: Outlook, evidence: Mapping[str, Evidence], 
             "Never ready in the free hours of these machines."
             if when.never
             else (
-                f"Ready {when.sure9.astimezone():%a %d %b %H:%M} (9 in 10), due {when.due.astimezone():%a %d %b %H:%M}: "
+                f"Ready {when.ready.astimezone():%a %d %b %H:%M} ({when.how_sure}), due {when.due.astimezone():%a %d %b %H:%M}: "
                 f"{spoken(abs(when.spare_seconds))} {'spare' if when.spare_seconds >= 0 else 'late'}."
             )
         )

@@ -44,7 +44,7 @@ def span(plan: ShotPlan) -> str:
 
 
 def _clean(plan: ShotPlan, hours: str, when: Deadline | None) -> str:
-    by = "" if when is None or when.never else f" by {when.sure9.astimezone():%a %H:%M} (9 in 10)"
+    by = "" if when is None or when.never else f" by {when.ready.astimezone():%a %H:%M} ({'9 in 10' if when.promised else 'even chance'})"
     window = plan.recipe.denoise_window
     denoised = f", denoised over {window} frames" if window > 1 and len(plan.frames) > 1 and plan.recipe.denoise_strength > 0 else ""
     if plan.budget.solved:

@@ -38,6 +38,7 @@ class Deadline:
     work : median seconds of work on a machine of speed 1; allowed : work that fits before the due time
     hours : each machine works in the 5 in 10 case; cost : of these hours
     missing : shots and layers without a plan; they are not counted
+    untold : those of which nothing tells how their seconds grow: nothing is promised then
     layout, late : which machine has which shot when, 5 in 10 and 9 in 10
     """
 
@@ -53,6 +54,22 @@ class Deadline:
     cost: float = 0.0
     layout: Layout = field(default_factory=Layout)
     late: Layout = field(default_factory=Layout)
+    untold: tuple[str, ...] = ()
+
+    @property
+    def promised(self) -> bool:
+        """Whether the 9 in 10 time is one."""
+        return not self.untold
+
+    @property
+    def ready(self) -> datetime:
+        """The time that is told first: 9 in 10, or an even chance where nothing is promised."""
+        return self.sure9 if self.promised else self.sure5
+
+    @property
+    def how_sure(self) -> str:
+        """How sure that time is, in words."""
+        return "9 in 10 sure" if self.promised else "even chance, no 9 in 10 yet"
 
     @property
     def never(self) -> bool:
@@ -123,7 +140,19 @@ def deadline(reel: Reel, plans: Mapping[str, ShotPlan], start: datetime, tasks: 
     allowed = room.by(until)
     layout, later = (laid_out(found, reel.machines, room, float(f)) for f in factors[:2])
     return Deadline(
-        start, due, float(ready[0]), float(ready[1]), chance, missing, median, allowed, tuple(hours.tolist()), cost, layout, later
+        start,
+        due,
+        float(ready[0]),
+        float(ready[1]),
+        chance,
+        missing,
+        median,
+        allowed,
+        tuple(hours.tolist()),
+        cost,
+        layout,
+        later,
+        tuple(p.shot.id for p in found if not p.at.fixed.known),
     )
 
 

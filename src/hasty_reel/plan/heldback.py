@@ -6,8 +6,9 @@ It tells the artist how far the plan can be trusted, by the same model that plan
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -23,8 +24,10 @@ FEWEST_LEFT = 2
 """Other frames that must be left to predict from."""
 RUN = 5
 """Frames in a row from which on they are a run, which is left out as a whole."""
-POOR = 0.15
-"""Root mean square error from which on it is said what would mend it."""
+POOR, LEAST_INSIDE = 0.15, 0.7
+"""Root mean square error from which on, and share of frames in their band below which, it is said what would mend it."""
+SHARED = 0.5
+"""Share of the squared errors that frames of one size, or of one proof, must have in common to be the reason."""
 
 
 @dataclass(frozen=True)
@@ -34,6 +37,7 @@ class HeldFrame:
     seconds, noise, seen : predicted / measured; nan where it was not measured
     inside : whether the measured seconds lie in the 90 % band
     run : it was left out with the run it belongs to
+    proof, pixels : that it is of, and those of its picture
     """
 
     frame: float
@@ -42,14 +46,22 @@ class HeldFrame:
     seen: float
     inside: bool
     run: bool
+    proof: str = ""
+    pixels: int = 0
 
 
 @dataclass(frozen=True)
 class HeldBack:
-    """What came of it, frame by frame; scanned : the shot has a scan."""
+    """What came of it, frame by frame.
+
+    scanned : the shot has a scan; blind : that tells nothing, since nearly all of its seconds are fixed
+    untold : seconds that grow are not told from those that do not
+    """
 
     frames: tuple[HeldFrame, ...] = ()
     scanned: bool = False
+    blind: bool = False
+    untold: bool = False
 
     def error(self, name: str) -> float:
         """Return the root mean square error as a share, nan where nothing was measured.
@@ -79,14 +91,36 @@ class HeldBack:
 
     @property
     def mend(self) -> str:
-        """What would mend it where it is poor, else ''."""
-        if self.error("seconds") > POOR:
-            if self.scanned:
-                return "The machine was not equally fast for all of them: repeat those far off while it is quiet."
-            return "Seconds change between proofs: a scan tells how."
+        """What would mend it where it is poor, by what the errors go with; else ''."""
+        if self.error("seconds") > POOR or self.coverage < LEAST_INSIDE:
+            return self._mend_seconds()
         if max(np.nan_to_num(self.error("noise")), np.nan_to_num(self.error("seen"))) > POOR:
             return "Noise changes between proofs: more proof frames for noise, unevenly spaced, tell how."
         return ""
+
+    def _mend_seconds(self) -> str:
+        """What would mend seconds: told parts first, then what all frames of a size or of a proof share, then what lies between."""
+        if self.untold:
+            return "Seconds that grow with pixels and samples are not told from those that do not: the next best proof tells them apart."
+        size, proof = (self._shared(lambda f: f.pixels), self._shared(lambda f: f.proof))
+        if size is not None and size[1] >= SHARED:
+            return "Seconds a pixel differ between the sizes of the proofs: one more at the size that is planned tells by how much."
+        if proof is not None and proof[1] >= SHARED:
+            return f"The machine was not equally fast for all of them: repeat proof {proof[0]}, which is far off, while it is quiet."
+        if self.blind:
+            return "The scan tells nothing of the frames, since nearly all of its seconds are the renderer's start: more proof frames do."
+        return "Seconds change between proofs: " + ("more proof frames tell how." if self.scanned else "a scan tells how.")
+
+    def _shared(self, key: Callable[[HeldFrame], Any]) -> tuple[Any, float] | None:
+        """Of groups of frames the one that is off most, and the share of all errors that groups have in common; None with one group."""
+        logs = [(key(f), math.log(f.seconds)) for f in self.frames if f.seconds > 0]
+        groups = {g: np.array([x for h, x in logs if h == g]) for g, _ in logs}
+        if len(groups) < 2 or len(groups) == len(logs):
+            return None
+        common = sum(len(x) * float(x.mean()) ** 2 - float(x.var()) for x in groups.values())  # less what chance leaves of a mean
+        return max(groups, key=lambda g: abs(float(groups[g].mean()))), common / max(
+            1e-12, sum(float(np.sum(x**2)) for x in groups.values())
+        )
 
 
 def held_back(evidence: Evidence, frames: Sequence[int]) -> HeldBack:
@@ -119,7 +153,12 @@ def held_back(evidence: Evidence, frames: Sequence[int]) -> HeldBack:
         except CannotSolve:
             continue
         out += [_held(best[f], model, wanted, run) for f in group]
-    return HeldBack(tuple(out), any(r.scan for r in evidence.frames))
+    try:
+        whole = ShotModel(evidence, wanted.tolist())
+        untold, blind = not whole.at(common, float(max(r.pixels for r in rows))).fixed.known, whole.blind_scan
+    except CannotSolve:
+        untold = blind = False
+    return HeldBack(tuple(out), any(r.scan for r in evidence.frames), blind, untold)
 
 
 def _groups(frames: Sequence[float]) -> list[list[float]]:
@@ -146,4 +185,4 @@ def _held(row: ProofFrame, model: ShotModel, frames: np.ndarray, run: bool) -> H
         noise = float(np.sqrt(at.variance[k] / row.variance))
         at_own = np.array([float(row.samples)])
         seen = float(table_at(at.contrast_table[k : k + 1], at_own)[0] / max(table_at(row.contrast_noise[None], at_own)[0], 1e-12))
-    return HeldFrame(float(row.frame), seconds / row.seconds, noise, seen, bool(low <= row.seconds <= high), run)
+    return HeldFrame(float(row.frame), seconds / row.seconds, noise, seen, bool(low <= row.seconds <= high), run, row.proof, row.pixels)

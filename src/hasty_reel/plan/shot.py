@@ -103,6 +103,13 @@ class ShotPlan:
         return self.seen_flicker * np.minimum(share, 1.0)
 
     @property
+    def untold_words(self) -> str:
+        """That nothing tells how its seconds grow, or ''."""
+        if self.at.fixed.known:
+            return ""
+        return "seconds that grow with pixels and samples are not told from those that do not: no 9 in 10 before another proof tells"
+
+    @property
     def typical_samples(self) -> float:
         """Geometric mean of the samples."""
         return _typical(self.samples)
@@ -110,6 +117,9 @@ class ShotPlan:
     @property
     def unseen_words(self) -> str:
         """That long stretches of the shot were never looked at, or ''."""
+        if self.at.blind_scan and self.at.unseen:
+            told = "nearly all seconds of its scan are the renderer's start, and tell nothing of the frames"
+            return f"{told}: up to {self.at.unseen} frames between proofs unseen"
         return f"not scanned: up to {self.at.unseen} frames between proofs unseen" if self.at.unseen else ""
 
     @property

@@ -15,7 +15,7 @@ import numpy as np
 from hasty_reel.evidence.rows import ProofFrame
 from hasty_reel.predict.process import COST
 
-SHARES = np.concatenate([np.linspace(0.0, 0.9, 46), 1.0 - np.geomspace(0.09, 0.02, 8)])
+SHARES = np.concatenate([np.linspace(0.0, 0.9, 46), 1.0 - np.geomspace(0.09, 0.002, 16)])
 """Of the shortest time that may be fixed."""
 ATOMS = 9
 """Equally likely values of the fixed part that stand for all."""
@@ -46,13 +46,13 @@ NOTHING_FIXED = FixedPart(np.zeros(1))
 
 
 def parts_told(rows: Sequence[ProofFrame]) -> bool:
-    """Whether a renderer tells its parts: else all of a time stands in one of them.
+    """Whether a renderer tells its parts: else all of a time stands in one of them. The seconds of writing are told by ourselves.
 
     Parameters
     ----------
     rows : proof frames
     """
-    return any(r.load_seconds > 0 or r.cache_seconds > 0 or r.write_seconds > 0 for r in rows)
+    return any(r.load_seconds > 0 or r.cache_seconds > 0 for r in rows) and not any(r.one_number for r in rows)
 
 
 def fixed_part(rows: Sequence[ProofFrame], log_cost: np.ndarray) -> FixedPart:
@@ -60,7 +60,7 @@ def fixed_part(rows: Sequence[ProofFrame], log_cost: np.ndarray) -> FixedPart:
 
     Parameters
     ----------
-    rows : proof frames
+    rows : proof frames, those of scans too: at the smallest size nearly all seconds are fixed
     log_cost : (n,) logarithm by which the cost of each differs from the planned settings', by the factors of its settings
 
     Returns
@@ -77,7 +77,10 @@ def fixed_part(rows: Sequence[ProofFrame], log_cost: np.ndarray) -> FixedPart:
     frames = np.array([r.frame for r in rows], np.float64)
     apart = np.abs(np.subtract.outer(frames, frames))
     few = 1.0 / np.array([float(r.samples) for r in rows])
-    curve = CURVE**2 * np.exp(-apart / LENGTH) + OWN**2 * (apart == 0) + 4.0 + COST.count**2 * np.outer(few, few)
+    size = np.log([float(r.pixels) for r in rows])
+    size -= size.max()
+    curve = CURVE**2 * np.exp(-apart / LENGTH) + OWN**2 * (apart == 0) + 4.0
+    curve += COST.count**2 * np.outer(few, few) + COST.size**2 * np.outer(size, size)
     logs = np.empty(len(SHARES))
     for k, share in enumerate(SHARES):
         growing = seconds - share * seconds.min()

@@ -47,6 +47,7 @@ class FrameModel:
     unproven_spread : standard deviation of the logarithm of the seconds that settings without a proof add
     unproven : settings of the recipe that no proof has tried
     unseen : most frames in a row that no proof and no scan has looked at, where they are many
+    blind_scan : there is a scan, and nearly all of its seconds are fixed, so that it tells nothing of them
     shares : (f, bins) variance of shares of the pixels / their mean (see `variance_shares`)
     spark_share : of the variance, 0 to 1
     draw : makes `cost_draws`
@@ -70,6 +71,7 @@ class FrameModel:
     unseen: int
     shares: np.ndarray
     spark_share: np.ndarray
+    blind_scan: bool
     draw: Callable[[], np.ndarray]
 
     @cached_property
@@ -104,7 +106,9 @@ class ShotModel:
         if not any(np.isfinite(r.variance) for r in self.rows):
             raise CannotSolve("No proof with two seeds yet: render one, so that seconds and noise are known.")
         self._largest = float(max(r.pixels for r in self.rows))
-        self.scan: Scan | None = scan_of([r for r in evidence.frames if r.scan])
+        self._scans = [r for r in evidence.frames if r.scan and r.cost > 0]
+        self.scan: Scan | None = scan_of(self._scans, self._fixed_of(np.zeros(len(self.rows) + len(self._scans))).mean)
+        self.blind_scan = self.scan is None and scan_of(self._scans) is not None
         self.effects = Effects(tuple(evidence.effects))
         self.factors: dict[str, Factor | None] = {f: fit_factor(self.rows, f) for f in SETTINGS}
         self._recipes, self._figures = figures_of(self.rows)
@@ -180,6 +184,7 @@ class ShotModel:
             unproven if self._keep_proven(recipe) else (*unproven, "keep_scene"),
             self._unseen(group),
             *self._shares(rows),
+            self.blind_scan,
             lambda: _cost_draws(curve, logs, over),
         )
 
@@ -214,7 +219,10 @@ class ShotModel:
         return self._cells[what]
 
     def _fixed(self, recipe: Recipe) -> FixedPart:
-        return fixed_part(self.rows, -np.array([self._towards(r.recipe, recipe)[0] for r in self.rows]))
+        return self._fixed_of(-np.array([self._towards(r.recipe, recipe)[0] for r in (*self.rows, *self._scans)]))
+
+    def _fixed_of(self, log_cost: np.ndarray) -> FixedPart:
+        return fixed_part((*self.rows, *self._scans), log_cost)
 
     def _tables(self, rows: Figures, log_variance: np.ndarray, pixels: float) -> list[np.ndarray]:
         """Noise on the display over sample counts, (f, grid) each: of the proofs that tell it best, at the variance that is planned."""

@@ -13,6 +13,8 @@ import numpy as np
 
 from hasty_reel.evidence.rows import ProofFrame
 
+LEAST_GROWING = 0.2
+"""Share of the seconds that must grow: a time strays by 3 %, which is 15 % of a fifth of it, as much as costs change over many shots."""
 FEWEST = 8
 """Frames from which on it is one."""
 
@@ -37,14 +39,15 @@ class Scan:
         return np.interp(frames, self.frames, self.logs)
 
 
-def scan_of(rows: Sequence[ProofFrame]) -> Scan | None:
-    """Return the scan of a shot; None where too few frames were scanned.
+def scan_of(rows: Sequence[ProofFrame], fixed_seconds: float = 0.0) -> Scan | None:
+    """Return the scan of a shot; None where too few frames were scanned, or nearly all seconds of them are fixed.
 
     Scans of other settings or sizes are put on one level, each by its own mean.
 
     Parameters
     ----------
     rows : frames of scans
+    fixed_seconds : of each that do not grow with pixels and samples
     """
     by_proof: dict[str, list[ProofFrame]] = {}
     for row in rows:
@@ -52,10 +55,13 @@ def scan_of(rows: Sequence[ProofFrame]) -> Scan | None:
             by_proof.setdefault(row.proof, []).append(row)
     at: dict[float, list[float]] = {}
     for scan in by_proof.values():
-        if len(scan) >= FEWEST:
-            level = float(np.mean([np.log(r.cost) for r in scan]))
-            for row in scan:
-                at.setdefault(float(row.frame), []).append(float(np.log(row.cost)) - level)
+        seconds = np.array([r.sample_seconds for r in scan])
+        growing = seconds - fixed_seconds
+        if len(scan) < FEWEST or np.median(growing / seconds) < LEAST_GROWING:
+            continue
+        logs = np.log(np.maximum(growing, LEAST_GROWING * seconds / 2.0) / [r.pixels * r.samples for r in scan])
+        for row, log in zip(scan, logs - logs.mean()):
+            at.setdefault(float(row.frame), []).append(float(log))
     if not at:
         return None
     frames = sorted(at)

@@ -50,7 +50,7 @@ class TrustModel(LookedFor[Trust]):
     def words(self) -> str:
         """The check in a sentence, and what was never looked at."""
         plan = self._session.plan
-        unseen = "" if plan is None else plan.unseen_words
+        unseen = "" if plan is None else "; ".join(w for w in (plan.untold_words, plan.unseen_words) if w)
         said = self.known.held.words
         told = said[:1].upper() + said[1:] if said else "Nothing can be held back yet: proofs of three frames or more tell how sure this is"
         speed = self._session.machine_speed.words

@@ -75,7 +75,7 @@ def run_as_proof(
             pictures.append(
                 ProofPicture(
                     frame=frame, seed=1, file=name, load_seconds=line.load, sample_seconds=max(0.0, line.seconds - line.load),
-                    write_seconds=0.0, samples=samples,
+                    write_seconds=0.0, samples=samples, one_number=line.one_number,
                 )
             )  # fmt: skip
         if not pictures:

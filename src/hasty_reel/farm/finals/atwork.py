@@ -338,7 +338,9 @@ class RunAtWork:
             )  # fmt: skip
             if made is not None:
                 measured = made.picture.attributes.get(NOISE, 0.0)
-                line = msgspec.structs.replace(line, load=round(made.load_seconds, 4), measured=float(str(measured)))
+                line = msgspec.structs.replace(
+                    line, load=round(made.load_seconds, 4), measured=float(str(measured)), one_number=made.one_number
+                )
             self._journal.tell(line)
         self._inform(lambda: self._listen(FrameEvent(frame, state, seconds, words, picture, machine, attempt)))
 

@@ -42,6 +42,7 @@ class JournalLine(msgspec.Struct, frozen=True, omit_defaults=True):
     seen, noise : by the plan: seen flicker in JND of the finished frame, noise in linear light of the rendered one
     load : of the seconds, those before the first sample
     measured : noise of the frame in linear light, from its halves; 0 where it is not rendered in halves
+    one_number : of the seconds, those that grow are not told from the rest
     frames : of the run, where it begins; settings : hash of how they are rendered
     """
 
@@ -58,6 +59,7 @@ class JournalLine(msgspec.Struct, frozen=True, omit_defaults=True):
     noise: float = 0.0
     load: float = 0.0
     measured: float = 0.0
+    one_number: bool = False
     frames: str = ""
     settings: str = ""
 

@@ -12,7 +12,7 @@ import numpy as np
 from hasty_reel.bench.settings import NO_CEILING
 from hasty_reel.errors import PictureError, RendererFault
 from hasty_reel.farm.job import FrameJob
-from hasty_reel.farm.renderers.links import Link
+from hasty_reel.farm.renderers.links import TOTAL, Link
 from hasty_reel.farm.renderers.protocol import RenderedFrame
 from hasty_reel.pictures.frame import Picture, read_header, read_picture
 from hasty_reel.programs.commands import filled, find_program
@@ -91,19 +91,34 @@ def render_by_command(
         ended = run_watched(arguments, link.watch, f"Frame {job.frame}", progress, cancel)
         picture = _taken(job, output, ended)
     parts = seconds_by_part(link, ended.messages)
-    known = sum(parts.values())
-    sampled = parts.get("sample", max(0.0, ended.seconds - known))
+    one_number = not {"load", "cache", "sample"} & set(parts)
+    known = sum(parts.get(part, 0.0) for part in ("load", "cache", "write"))
+    sampled = parts.get("sample", min(parts.get(TOTAL, ended.seconds), ended.seconds - known) if one_number else ended.seconds - known)
+    apart = "sample" in parts or TOTAL in parts  # then the start of its process is left over, and is no sampling
     attributes = {**picture.attributes, "hr:recipe": job.hash, "hr:seed": str(job.seed), "hr:frame": f"{job.frame:.10g}"}
     return RenderedFrame(
         Picture(picture.rgb, picture.guides, attributes),
-        load_seconds=parts.get("load", 0.0) if "sample" not in parts else max(0.0, ended.seconds - sampled - parts.get("cache", 0.0)),
-        sample_seconds=sampled,
+        load_seconds=max(0.0, ended.seconds - sampled - parts.get("cache", 0.0)) if apart else parts.get("load", 0.0),
+        sample_seconds=max(0.0, sampled),
         cache_seconds=parts.get("cache", 0.0),
-        samples=float(job.settings.samples),
+        samples=_rendered_samples(job, picture),
         memory_bytes=ended.memory_bytes,
         messages=ended.messages,
         cpu_seconds=ended.cpu_seconds,
+        one_number=one_number,
     )
+
+
+def _rendered_samples(job: FrameJob, picture: Picture) -> float:
+    """Samples a pixel got in the mean: as the picture tells, else as many as were asked for."""
+    told = picture.guides.get("samples")
+    if told is not None and float(told.mean()) > 0 and np.isfinite(told).all():
+        return float(told.mean())
+    with contextlib.suppress(ValueError):
+        count = float(str(picture.attributes.get("hr:samples", "")))
+        if 0 < count < LONGEST_SECONDS:
+            return count
+    return float(job.settings.samples)
 
 
 def seconds_by_part(link: Link, messages: str) -> dict[str, float]:

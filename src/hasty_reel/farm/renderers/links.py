@@ -22,12 +22,18 @@ PLACEHOLDERS = (
 """What may stand in braces in a command; `stop` is the noise to stop at, `cap` the seconds a frame may take, 0 for none."""
 
 
+TOTAL = "total"
+"""The slot of the seconds of a renderer that tells one number."""
+TOLD_PARTS = (*RENDER_PARTS, TOTAL)
+
+
 class Link(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """One renderer: how it is started and what its messages tell.
 
     command : arguments, the program first; '{frame}' and the like are filled in. None: the bench renderer inside this program
     timeout : seconds after which a frame is given up
-    seconds : part -> pattern (regular expression) whose first group is its seconds in what the renderer prints
+    seconds : part -> pattern (regular expression) whose first group is its seconds in what the renderer prints; 'total' where
+        it tells one number for all
     progress : pattern whose first group is the percentage done; '' for none
     """
 
@@ -76,8 +82,8 @@ def checked_link(link: Link) -> Link:
     if not 0.1 <= link.timeout <= 30 * 86400:
         raise WrongInput(f"{where}: time-out {link.timeout:g} s; expected 0.1 s to 30 days.")
     for part, pattern in (*link.seconds.items(), ("progress", link.progress or "()")):
-        if part not in (*RENDER_PARTS, "progress"):
-            raise WrongInput(f"{where}: seconds of '{part}'; expected {', '.join(RENDER_PARTS)}.")
+        if part not in (*TOLD_PARTS, "progress"):
+            raise WrongInput(f"{where}: seconds of '{part}'; expected {', '.join(TOLD_PARTS)}.")
         if compiled(pattern, f"{where}, {part}").groups < 1:
             raise WrongInput(f"{where}: pattern '{pattern[:60]}' of {part}; expected a regular expression with one group.")
     if link.command is None:

@@ -4,7 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
+from hasty_reel.evidence.rows import quiet_share
 from hasty_reel.evidence.sheet import Card
+from hasty_reel.reel.frames import write_frames
+
+UNEVEN = 0.15
+"""Spread of the logarithm of short yardsticks from which on the machine was busy at times."""
 
 
 def tip_of(card: Card) -> str:
@@ -36,6 +41,11 @@ def tip_of(card: Card) -> str:
     memory = max((p.memory_bytes for p in proof.pictures), default=0)
     if memory:
         lines.append(f"its renderer took up to {memory / 2**20:.0f} MB; what it printed is kept beside its pictures")
+    busy = [int(f) for f, pictures in proof.by_frame().items() if quiet_share(pictures) < 1.0]
+    if busy:
+        lines.append(f"other work kept its renderer waiting at {write_frames(busy)}: the seed that waited least is planned with")
+    elif proof.yardstick_spread > UNEVEN:
+        lines.append(f"the machine was busy at times: its yardstick strayed by {100 * proof.yardstick_spread:.0f} %")
     if proof.draft:
         lines.append(f"Made under draft cut '{proof.draft}'")
     if card.mark.note:

@@ -87,7 +87,7 @@ class ProofWork:
         # what renders brings the compiler along: a window opens without it
         from hasty_reel.farm.proofs import make_proof
         from hasty_reel.farm.renderers import renderer_of
-        from hasty_reel.farm.yardstick import recent_yardstick
+        from hasty_reel.farm.yardstick import recent_yardsticks
 
         session = self._session
         reel, root, queue = session.reel, session.proofs_root, self.queue
@@ -105,7 +105,7 @@ class ProofWork:
                 try:
                     session.preparing.wait(wait)
                     faults = entry.faults.__setitem__
-                    proof = make_proof(reel, root, entry.order, renderer, tell, entry.cancel, show, faults, recent_yardstick)
+                    proof = make_proof(reel, root, entry.order, renderer, tell, entry.cancel, show, faults, recent_yardsticks)
                 finally:
                     task.send(None)
                 return proof.id
