@@ -18,10 +18,10 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-sys.path[:0] = [str(Path(__file__).parent.parent / "tests"), str(Path(__file__).parent.parent / "tests" / "measure")]
+sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
+sys.path.insert(0, str(Path(__file__).parent.parent / "tests" / "measure"))
 
 from planted import HELD_BACK, TUNED, deep, fog, jewels, room
-from second_link import slow_start
 
 from hasty_reel.bench.library import find_scene
 from hasty_reel.bench.render import Settings, render, warm_up
@@ -46,6 +46,7 @@ from hasty_reel.predict.process import COST, Carried, Observed, likely_cells
 from hasty_reel.predict.tables import table_at
 from hasty_reel.reel.recipe import Recipe
 from hasty_reel.work import silent
+from second_link import slow_start
 
 SIZE, FRAMES = (240, 136), 48
 PROOFS, HELD, RUN = (0, 9, 21, 36, 47), tuple(range(26, 34)), tuple(range(11, 20))
@@ -190,7 +191,8 @@ def held_back_scene(source: Source) -> None:
             fine.append(float(np.sqrt(np.mean((predicted * over.seen)[1:-1] ** 2))) * effect.seen / really)
         words.append(f"noise {noise:5.2f}  seen raw {raw:5.2f}  finished, one run {fine[0]:5.2f}, two {fine[1]:5.2f}")
     fixed = "" if at.fixed.mean == 0 else f" (fixed {at.fixed.mean:4.2f} s, {'told' if at.fixed.known else 'not told'})"
-    head = f"{source.name:10} seconds {np.exp(np.mean(np.log(ratios))):5.2f}, in band {np.mean(inside):4.2f}{fixed}, noise kept {np.mean(kept):4.2f}"
+    told = f"seconds {np.exp(np.mean(np.log(ratios))):5.2f}, in band {np.mean(inside):4.2f}{fixed}"
+    head = f"{source.name:10} {told}, noise kept {np.mean(kept):4.2f}"
     print(f"{head} | 4x {words[0]} | 16x {words[1]}", flush=True)
 
 

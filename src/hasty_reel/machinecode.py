@@ -13,6 +13,7 @@ import os
 import re
 import subprocess
 import time
+from collections.abc import Callable
 from importlib.metadata import version
 from pathlib import Path
 
@@ -110,6 +111,26 @@ def prepare(progress: Progress = silent, cancel: CancelToken | None = None) -> b
             if process.poll() is None:
                 process.kill()
     return is_prepared()
+
+
+def prepare_saying(say: Callable[[str], None]) -> None:
+    """Have all kernels compiled before they are waited for, and say so in lines, which a log keeps; at once where they are there.
+
+    Parameters
+    ----------
+    say : called with each line
+    """
+    if is_prepared():
+        return
+    say(f"{WORDS}.")
+    told = [0]
+
+    def progress(share: float, words: str) -> None:
+        if int(10 * share) > told[0]:
+            told[0] = int(10 * share)
+            say(f"{WORDS}: {10 * told[0]} %")
+
+    prepare(progress)
 
 
 def _kernels() -> int:

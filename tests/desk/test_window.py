@@ -20,7 +20,6 @@ from hasty_reel.pictures.frame import read_picture
 from hasty_reel.reel.durations import price_text
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.recipe import LINE
-from hasty_reel.studio.ledger import read_value
 from hasty_reel.studio.session import Session
 
 LEFT = Qt.MouseButton.LeftButton
@@ -352,12 +351,12 @@ def test_the_windows_thread_is_never_kept_waiting(qtbot, open_reel, demo_path):
 
 def test_values_are_read_as_they_are_written():
     steps, window, ceiling = LINE["shutter_steps"], LINE["denoise_window"], LINE["brightness_ceiling"]
-    assert read_value(steps, "random") == 0 and steps.text(0) == "random"
-    assert read_value(window, "off") == 1 and window.text(1) == "off"
-    assert read_value(ceiling, "none") is None and ceiling.text(None) == "none"
+    assert steps.read("random") == 0 and steps.text(0) == "random"
+    assert window.read("off") == 1 and window.text(1) == "off"
+    assert ceiling.read("none") is None and ceiling.text(None) == "none"
     lamps = LINE["lamps"]
-    assert read_value(lamps, "by chance") == 0 and lamps.text(1) == "sampled" and lamps.expected == "sampled or by chance"
-    assert read_value(LINE["render_scale"], "62,5 %") == 62.5
+    assert lamps.read("by chance") == 0 and lamps.text(1) == "sampled" and lamps.expected == "sampled or by chance"
+    assert LINE["render_scale"].read("62,5 %") == 62.5
     assert price_text(5000) == ("+1 h 23", "costs") and price_text(-720) == ("−0 h 12", "saves") and price_text(5)[1] == "none"
 
 

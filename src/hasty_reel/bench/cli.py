@@ -18,6 +18,7 @@ from hasty_reel.bench.settings import Camera, Settings
 from hasty_reel.commands import StrictGroup, need_with, run, whole_numbers
 from hasty_reel.errors import WrongInput
 from hasty_reel.image.size import scaled_size
+from hasty_reel.machinecode import prepare_saying
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.work import CancelToken
 
@@ -146,4 +147,6 @@ def render_command(
 
 def main() -> None:
     """Entry point of `hasty-bench`."""
+    if "render" in sys.argv[1:2] and "--help" not in sys.argv:
+        prepare_saying(lambda words: click.echo(words, err=True))
     sys.exit(run(bench, None, "hasty-bench"))

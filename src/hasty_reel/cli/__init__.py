@@ -2,7 +2,8 @@
 
 answers    the group of commands, tables in, answers out
 plantables  a plan as a table to read and as a document for programs
-planning   estimate, budget, export, bring-in, begin
+planning   estimate, budget, export, bring-in, begin, set
+links      link: add, list, show, choose, remove, try
 rendering  proof, bring-proof, run, account
 looking    measure, causes
 delivery   finish, own-step, try-finish, handover

@@ -15,6 +15,7 @@ import numpy as np
 from hasty_reel.commands import LazyGroup
 from hasty_reel.commands import run as run_group
 from hasty_reel.errors import WrongInput, one_line
+from hasty_reel.machinecode import prepare_saying
 from hasty_reel.regularfile import read_regular
 
 LARGEST_TABLE = 64 << 20
@@ -26,11 +27,12 @@ REEL = click.Path(path_type=Path)
 
 
 MODULES = {
-    **dict.fromkeys(("estimate", "budget", "export", "bring-in", "begin"), "hasty_reel.cli.planning"),
+    **dict.fromkeys(("estimate", "budget", "export", "bring-in", "begin", "set"), "hasty_reel.cli.planning"),
     **dict.fromkeys(("proof", "bring-proof", "run", "account"), "hasty_reel.cli.rendering"),
     **dict.fromkeys(("measure", "causes"), "hasty_reel.cli.looking"),
     **dict.fromkeys(("finish", "own-step", "try-finish", "handover"), "hasty_reel.cli.delivery"),
     "yardstick": "hasty_reel.cli.machines",
+    "link": "hasty_reel.cli.links",
     **dict.fromkeys(("compose", "film", "contact"), "hasty_reel.cli.together"),
     **dict.fromkeys(("check", "report"), "hasty_reel.cli.checking"),
     **dict.fromkeys(("fit", "schedule"), "hasty_reel.cli.timing"),
@@ -106,9 +108,17 @@ def read_table(path: Path, needed: tuple[str, ...], optional: tuple[str, ...]) -
     return {n: np.array(v) for n, v in columns.items()}
 
 
+KERNELS = frozenset(
+    ("estimate", "proof", "bring-proof", "run", "measure", "causes", "finish", "try-finish", "yardstick", "check", "report", "export")
+)
+"""Commands that run compiled kernels, which are compiled once for an account."""
+
+
 def main(arguments: list[str] | None = None) -> None:
     """Entry point of `hasty-reel`: a command, or a reel file for the window."""
     words = list(sys.argv[1:] if arguments is None else arguments)
     if not words or (words[0] not in MODULES and not words[0].startswith("-")):
         words = ["window", *words]
+    if words[0] in KERNELS and len(words) > 1 and "--help" not in words:
+        prepare_saying(say)
     sys.exit(run_group(reel_group, words, "hasty-reel"))

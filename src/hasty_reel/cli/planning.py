@@ -51,7 +51,7 @@ from hasty_reel.plan.sizes import size_rows
 from hasty_reel.plan.wouldhelp import would_help
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
-from hasty_reel.reel.edits import brought_in
+from hasty_reel.reel.edits import brought_in, with_value
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.fresh import FIRST_SCENE, fresh_reel
 from hasty_reel.reel.hours import hours_text
@@ -233,10 +233,18 @@ def bring_in(file: Path, shots: Path, out: Path, scene: str | None, overwrite: b
 @click.option("--out", type=REEL, required=True, help="The reel.")
 @click.option("--frames", type=REEL, default=None, help="Folder of frames: shots, rate and size are read from it.")
 @click.option("--scene", default=FIRST_SCENE, show_default=True, help="Scene of the first shot, without --frames.")
+@click.option("--size", default=None, help="Delivered size, WxH.")
+@click.option("--rate", default=None, help="Frames a second.")
+@click.option("--range", "span", default=None, help="Frames of the first shot, such as 1001-1096; without --frames.")
+@click.option("--hold", default=None, help="What its samples are solved for: clean, noise 0.02, total 2 h, cap 30 s.")
+@click.option("--due", default=None, help="When all must be ready, such as 2026-12-02T09:00.")
 @click.option("--overwrite", is_flag=True)
 @click.option("--json", "as_json", is_flag=True)
-def begin(out: Path, frames: Path | None, scene: str, overwrite: bool, as_json: bool) -> int:
-    need_with(("scene",), frames is None, "a reel without --frames")
+def begin(
+    out: Path, frames: Path | None, scene: str, size: str | None, rate: str | None, span: str | None, hold: str | None, due: str | None,
+    overwrite: bool, as_json: bool,
+) -> int:  # fmt: skip
+    need_with(("scene", "span"), frames is None, "a reel without --frames")
     may_write(out, overwrite)
     now = datetime.now().astimezone()
     words: tuple[str, ...] = ()
@@ -246,10 +254,34 @@ def begin(out: Path, frames: Path | None, scene: str, overwrite: bool, as_json: 
         found = reel_from_frames(frames, now)
         reel, words = found.reel, found.words
     say_some(words)
+    first = reel.shots[0].id
+    for path, value in (("rate", rate), ("size", size), ("due", due), (f"{first}.range", span)):
+        reel = reel if value is None else with_value(reel, path, value)
+    for shot in reel.shots if hold is not None else ():
+        reel = with_value(reel, f"{shot.id}.hold", hold or "")
     with writing(out):
         save_keeping(out, reel, datetime.now())
     document = {"file": str(out), "shots": [s.id for s in reel.shots], "rate": list(reel.rate), "size": list(reel.picture_size)}
     answer(as_json, document, [f"{len(reel.shots)} shots at {float(reel.fps):g} a second, {reel.width}x{reel.height}: {out}"])
+    return 0
+
+
+@reel_group.command(name="set", help="Set values by path: sh010.hold=clean, sh010.bounces=4, recipe.Final.bounces=4, size=1920x1080 …")
+@click.argument("file", type=REEL)
+@click.argument("values", nargs=-1, required=True, metavar="PATH=VALUE …")
+@click.option("--json", "as_json", is_flag=True)
+def set_values(file: Path, values: tuple[str, ...], as_json: bool) -> int:
+    reel = read_reel(file)
+    changed = reel
+    for one in values:
+        path, found, text = one.partition("=")
+        if not found:
+            raise WrongInput(f"set: '{one[:80]}'; expected PATH=VALUE, such as sh010.hold=clean.")
+        changed = with_value(changed, path.strip(), text.strip())
+    if changed != reel:
+        with writing(file):
+            save_keeping(file, changed, datetime.now())
+    answer(as_json, {"file": str(file), "set": list(values), "changed": changed != reel}, [f"{len(values)} values set: {file}"])
     return 0
 
 

@@ -11,6 +11,7 @@ from hasty_reel.cli.answers import REEL, answer, clean, reel_group, say
 from hasty_reel.cli.planning import outlook_of, proofs_root, tasks_of
 from hasty_reel.commands import need_with
 from hasty_reel.errors import RendererFault, WrongInput
+from hasty_reel.evidence.proof import proof_folders
 from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.evidence.sweep import Value, find_sweep
 from hasty_reel.farm.bringin import Bringing, bring_in
@@ -19,17 +20,17 @@ from hasty_reel.farm.finals.cluster import ClusterCrew
 from hasty_reel.farm.finals.journal import NAME as JOURNAL
 from hasty_reel.farm.finals.journal import NOTED, read_journal
 from hasty_reel.farm.finals.run import FrameEvent, Run
+from hasty_reel.farm.forecast import start_words, telling_scan
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.patternof import guess_pair
 from hasty_reel.farm.proofs import make_proof
 from hasty_reel.farm.renderers import renderer_of
-from hasty_reel.farm.renderers.links import Link, named_link
+from hasty_reel.farm.renderers.links import named_link
 from hasty_reel.farm.renderers.protocol import Renderer
 from hasty_reel.farm.sweeps import USUAL, next_label, read_values, sweep_orders
 from hasty_reel.farm.times import Times, read_log, read_times
 from hasty_reel.farm.usual import noise_order, scan_order
 from hasty_reel.farm.yardstick import recent_yardsticks
-from hasty_reel.machinecode import WORDS, is_prepared, prepare
 from hasty_reel.own.draftcuts import DRAFT_CUTS
 from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.pictures.foreign import read_channels_text
@@ -101,6 +102,7 @@ def bring_proof(
 @click.option("--shot", required=True)
 @click.option("--frames", default=None, help="Frame set such as 1001,1010-1016.")
 @click.option("--scan", is_flag=True, help="Tiny, cheap pictures of every frame or every second one: how the cost changes over the shot.")
+@click.option("--every", type=int, default=1, show_default=True, help="With --scan: only every so many frames of it.")
 @click.option("--noise", "of_noise", is_flag=True, help="A few frames at full size with one sample: the best evidence of noise.")
 @click.option("--recipe", default=None)
 @click.option("--samples", type=int, default=16, show_default=True)
@@ -114,7 +116,7 @@ def bring_proof(
 @click.option("--renderer", default=None, help="Name of a renderer link; default: the chosen one.")
 @click.option("--json", "as_json", is_flag=True)
 def proof(
-    file: Path, shot: str, frames: str | None, scan: bool, of_noise: bool, recipe: str | None, samples: int, scale: float,
+    file: Path, shot: str, frames: str | None, scan: bool, every: int, of_noise: bool, recipe: str | None, samples: int, scale: float,
     draft: bool, floor: int,
     cap: float | None, stop_noise: float | None, sweep: str | None, values: str | None, renderer: str | None, as_json: bool,
 ) -> int:  # fmt: skip
@@ -130,12 +132,14 @@ def proof(
         chosen, settings, read_proof_frames(frames or str(chosen.begin)), samples, scale, floor=min(floor, samples), cap=cap,
         stop_noise=stop_noise,
     ).checked()  # fmt: skip
-    if scan or of_noise:
-        order = (scan_order if scan else noise_order)(chosen, settings, reel.picture_size)
+    need_with(("every",), scan, "--scan")
+    if of_noise:
+        order = noise_order(chosen, settings, reel.picture_size)
+    if scan:
+        order = _scan(scan_order(chosen, settings, reel.picture_size), every, file, reel)
     if draft:
         order = order.under(DRAFT_CUTS.read().current).checked()
     link = named_link(renderer)
-    prepare_renderer(link)
     render_with = renderer_of(link)
     root = proofs_root(file, reel)
     faults: dict[int | float, str] = {}
@@ -180,19 +184,22 @@ def proof(
     return 1 if faults else 0
 
 
-def prepare_renderer(link: Link) -> None:
-    """Have the renderer's machine code made before the first frame is waited for, and say so; a linked one needs none."""
-    if link.command is not None or is_prepared():
-        return
-    say(f"{WORDS}.")
-    told = [0]
+def _scan(order: ProofOrder, every: int, file: Path, reel: Reel) -> ProofOrder:
+    """A scan as it is asked for, with what it takes said beforehand where most of that are starts of the renderer."""
+    if not 1 <= every <= len(order.frames):
+        raise WrongInput(f"proof: --every {every}; expected 1 to {len(order.frames)}.")
+    plan = outlook_of(file, reel, order.shot.id).plans.get(order.shot.id) if _proven(file, reel, order) else None
+    order = replace(order, frames=order.frames[::every])
+    if plan is not None:
+        order = telling_scan(order, plan, reel.picture_size)
+        if words := start_words(order, plan, reel.picture_size):
+            say(f"{words} (--every).")
+    return order
 
-    def progress(share: float, words: str) -> None:
-        if int(10 * share) > told[0]:
-            told[0] = int(10 * share)
-            say(f"{WORDS}: {10 * told[0]} %")
 
-    prepare(progress)
+def _proven(file: Path, reel: Reel, order: ProofOrder) -> bool:
+    """Whether there are proofs of the shot, by which it can be told what an order takes."""
+    return any(proof_folders(proofs_root(file, reel), order.shot.proofs))
 
 
 def run_sweep(
@@ -253,8 +260,6 @@ def run(
     for one in runs:
         one.look(resume, overwrite)
     crew = None if scheduler is None else ClusterCrew(scheduler, link)
-    if crew is None:
-        prepare_renderer(link)
     status = 0 if len(plans) == len(tasks_of(reel, shot)) else 1
     for one in runs:
 

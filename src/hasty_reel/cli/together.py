@@ -11,7 +11,7 @@ from hasty_reel.cli.planning import may_write
 from hasty_reel.commands import whole_numbers
 from hasty_reel.errors import WrongInput
 from hasty_reel.handover.contactsheet import contact_sheet, write_contact_sheet
-from hasty_reel.handover.deliver import Delivery, deliver_reel, form_named, form_of
+from hasty_reel.handover.deliver import Delivery, FramesMissing, deliver_reel, form_named, form_of, missing_of
 from hasty_reel.handover.parts import compose as put_parts_together
 from hasty_reel.handover.parts import read_part
 from hasty_reel.pictures.colourspaces import output_named
@@ -48,21 +48,32 @@ def compose(parts: tuple[str, ...], out: str, size: str | None, frames: str | No
 @click.option("--out", type=REEL, required=True)
 @click.option("--format", "key", default=None, help="As of handover; default: the usual one of the ending.")
 @click.option("--colour", default="sRGB", show_default=True)
+@click.option("--shot", default=None, help="Only this shot.")
+@click.option("--leave-out", is_flag=True, help="Frames that are missing are left out, and named; else nothing is written.")
 @click.option("--overwrite", is_flag=True)
 @click.option("--json", "as_json", is_flag=True)
-def film(file: Path, folder: Path, out: Path, key: str | None, colour: str, overwrite: bool, as_json: bool) -> int:
+def film(
+    file: Path, folder: Path, out: Path, key: str | None, colour: str, shot: str | None, leave_out: bool, overwrite: bool, as_json: bool
+) -> int:  # fmt: skip
     reel = read_reel(file)
     parts = []
-    for shot in (s for s in reel.shots if s.enabled):
-        if shot.layers:
-            raise WrongInput(f"{shot.id}: rendered as layers; put them together with `compose` first, as frames of {shot.id}.")
-        frames = [f for f in range(shot.first, shot.last + 1)]
-        parts.append((FramePattern(folder / shot.id, f"{shot.id}.", 4, ".exr"), [shot.nearest(f) for f in frames]))
+    for one in (s for s in reel.shots if s.enabled) if shot is None else (reel.shot(shot),):
+        if one.layers:
+            raise WrongInput(f"{one.id}: rendered as layers; put them together with `compose` first, as frames of {one.id}.")
+        frames = [f for f in range(one.first, one.last + 1)]
+        parts.append((FramePattern(folder / one.id, f"{one.id}.", 4, ".exr"), [one.nearest(f) for f in frames]))
     how = Delivery(form_of(str(out)) if key is None else form_named(key), output_named(colour))
-    done = deliver_reel(parts, out, reel.fps, how, overwrite)
+    missing = missing_of(parts)
+    try:
+        done = deliver_reel(parts, out, reel.fps, how, overwrite, leave_out=leave_out)
+    except FramesMissing as error:
+        raise FramesMissing(str(error) if leave_out else f"{error} --leave-out makes a film without them.") from error
+    for words in missing:
+        say(f"{words}, and left out of the film.")
     if done.replaced:
         say(replaced_words(done.replaced))
-    answer(as_json, {"frames": len(done.frames), "out": str(out)}, [f"{len(done.frames)} frames of {len(parts)} shots: {out}"])
+    document = {"frames": len(done.frames), "missing": missing, "out": str(out)}
+    answer(as_json, document, [f"{len(done.frames)} frames of {len(parts)} shots: {out}"])
     return 0
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -10,6 +11,14 @@ from hasty_reel.farm.job import whole_steps
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.image.size import scaled_size
 from hasty_reel.plan.shot import ShotPlan
+from hasty_reel.reel.durations import spoken
+
+GROWING = 0.3
+"""Share of the seconds of a scan that should grow with its picture, where they are not told apart: a fifth is the least that tells."""
+SCANS = ((4, 10.0), (16, 10.0), (16, 15.0), (16, 25.0), (64, 25.0))
+"""Samples and sizes of scans, in the order of what they take."""
+MOSTLY, WORTH_TELLING, FEW = 0.5, 30.0, 24
+"""Share of a scan that starts must take, and their seconds, for it to be said; the frames that then do."""
 
 
 def order_seconds(orders: Sequence[ProofOrder], plan: ShotPlan, size: tuple[int, int]) -> float:
@@ -34,3 +43,43 @@ def order_seconds(orders: Sequence[ProofOrder], plan: ShotPlan, size: tuple[int,
         each = plan.load[k] + (order.tiles**2 - plan.recipe.starts) * start + cost * pixels * whole_steps(order.samples, order.recipe)
         total += float(order.seeds * np.sum(each if order.cap is None else np.minimum(each, order.cap)))
     return total
+
+
+def telling_scan(order: ProofOrder, plan: ShotPlan, size: tuple[int, int]) -> ProofOrder:
+    """Return a scan that tells something: where a renderer tells one number, enough of its seconds must grow with the picture.
+
+    Parameters
+    ----------
+    order : of a scan
+    plan : of the shot
+    size : pixels of the delivered picture, across and down
+    """
+    fixed, cost = plan.at.fixed.mean, float(np.median(plan.at.cost))
+    paths = GROWING / (1.0 - GROWING) * fixed / cost
+    found = order
+    for samples, scale in SCANS:
+        if found.samples * float(np.prod(scaled_size(size, found.scale))) >= paths:
+            break
+        found = replace(order, samples=max(order.samples, samples), scale=max(order.scale, scale))
+    return found
+
+
+def start_words(order: ProofOrder, plan: ShotPlan, size: tuple[int, int]) -> str:
+    """Return that most of what a scan takes are starts of the renderer, and how many frames would do; '' where they are not.
+
+    Parameters
+    ----------
+    order : of a scan
+    plan : of the shot
+    size : pixels of the delivered picture, across and down
+    """
+    count = len(order.frames)
+    total, starts = order_seconds([order], plan, size), count * (plan.at.load_seconds + plan.at.fixed.mean)
+    step = count // FEW
+    if starts < MOSTLY * total or starts < WORTH_TELLING or step < 2:
+        return ""
+    fewer = len(order.frames[::step])
+    return (
+        f"{spoken(starts)} of the {spoken(total)} of this scan are starts of the renderer: "
+        f"{fewer} frames, every {step}. of them, take {spoken(total * fewer / count)}"
+    )

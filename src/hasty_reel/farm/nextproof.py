@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from msgspec import structs
 
-from hasty_reel.farm.forecast import order_seconds
+from hasty_reel.farm.forecast import order_seconds, telling_scan
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofrun import BEYOND, SHORTEST_RUN
 from hasty_reel.farm.usual import noise_order, scan_order
@@ -84,7 +84,7 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel) -> list[NextProof]
     if plan.at.unseen >= ASKED_GAP:
         level = curves[:, seen].mean(axis=1)
         narrows = width * (1.0 - abs(float(np.corrcoef(total, level)[0, 1])))
-        order = scan_order(shot, recipe, reel.picture_size)
+        order = telling_scan(scan_order(shot, recipe, reel.picture_size), plan, reel.picture_size)
         offer(order, narrows, f"a scan of {len(order.frames)} frames", f"nothing has looked at up to {plan.at.unseen} frames in a row")
     largest = max((r.pixels for r in model.rows if np.isfinite(r.variance)), default=1)
     away = abs(VARIANCE.size * np.log(plan.width * plan.height / largest))

@@ -10,7 +10,9 @@ from hasty_reel.errors import WrongInput
 from hasty_reel.pictures.foreign import ENDINGS
 from hasty_reel.pictures.sequence import FramePattern
 
-_SEED = re.compile(r"(?P<a>(?:^|[._-])(?:s|seed|take|pass)?)(?P<n>1|a)(?P<z>(?=[._-]|$))", re.IGNORECASE)
+_SEED = re.compile(r"(?:^|[._-])(?:(?:s|seed|take|pass)(?P<told>[0-9]{1,6}|a)|(?P<bare>1|a))(?=[._-]|$)", re.IGNORECASE)
+"""A seed in a name: any number behind such a word, or 1 by itself; or a letter."""
+_BEHIND = re.compile(r"[._-](?:s|seed)(?P<told>[0-9]{1,6})(?=[._-])", re.IGNORECASE)
 
 
 def pattern_of(path: Path) -> FramePattern:
@@ -27,31 +29,38 @@ def pattern_of(path: Path) -> FramePattern:
     """
     if path.suffix.lower() not in ENDINGS:
         raise WrongInput(f"{path}: expected a picture ending in {', '.join(ENDINGS)}.")
-    match = re.match(r"(?P<before>.*?)(?P<number>\d+)(?P<after>(?:[._-](?:s|seed)\d)?\.[A-Za-z]+)\Z", path.name)
+    match = re.match(r"(?P<before>.*?)(?P<number>\d+)(?P<after>(?:[._-](?:s|seed)\d{1,6})?\.[A-Za-z]+)\Z", path.name)
     if match is None:
         raise WrongInput(f"{path}: no frame number in the name; expected one such as shot.1001.exr.")
     return FramePattern(path.parent, match["before"], len(match["number"]), match["after"])
 
 
 def guess_pair(pattern: FramePattern) -> FramePattern | None:
-    """Return the sequence beside it that differs in the number of its seed: 'a.s1.####.exr' has 'a.s2.####.exr'.
+    """Return the sequence beside it that has the next seed: 'a.s1.####.exr' has 'a.s2.####.exr', 'a.s101.####.exr' has s102.
 
     Parameters
     ----------
     pattern : of the sequence
     """
     for match in reversed(list(_SEED.finditer(pattern.before))):
-        other = {"1": "2", "a": "b", "A": "B"}[match["n"]]
-        before = pattern.before[: match.start("n")] + other + pattern.before[match.end("n") :]
+        start, end = match.span("told" if match["told"] else "bare")
+        before = pattern.before[:start] + _next_seed(pattern.before[start:end]) + pattern.before[end:]
         found = FramePattern(pattern.folder, before, pattern.digits, pattern.after)
         if found.frames():
             return found
-    behind = re.search(r"(?P<a>[._-](?:s|seed))(?P<n>1)(?P<z>(?=[._-]))", pattern.after, re.IGNORECASE)
+    behind = _BEHIND.search(pattern.after)
     if behind:
-        after = pattern.after[: behind.start("n")] + "2" + pattern.after[behind.end("n") :]
-        found = FramePattern(pattern.folder, pattern.before, pattern.digits, after)
+        start, end = behind.span("told")
+        found = FramePattern(
+            pattern.folder, pattern.before, pattern.digits, pattern.after[:start] + _next_seed(behind["told"]) + pattern.after[end:]
+        )
         return found if found.frames() else None
     return None
+
+
+def _next_seed(seed: str) -> str:
+    """The seed after one, as wide: '1' has '2', '007' has '008', 'a' has 'b'."""
+    return f"{int(seed) + 1:0{len(seed)}d}" if seed.isdigit() else {"a": "b", "A": "B"}[seed]
 
 
 def sequences_in(paths: Sequence[Path]) -> list[FramePattern]:

@@ -163,7 +163,8 @@ class _ProofMaker:
 
     def _job(self, frame: int | float, seed: int) -> FrameJob:
         order, shot = self._order, self._order.shot
-        recipe = msgspec.structs.replace(order.recipe, tiles=order.tiles)
+        # the scale that a renderer is told is that of the proof
+        recipe = msgspec.structs.replace(order.recipe, tiles=order.tiles, render_scale=order.scale)
         return FrameJob(
             shot.scene, shot.scene_frame(frame), *self._size, order.samples, recipe, seed,
             guides=order.guides and self._in_row(frame), camera=self._camera,

@@ -199,6 +199,7 @@ def deliver_reel(
     overwrite: bool = False,
     progress: Progress = silent,
     cancel: CancelToken | None = None,
+    leave_out: bool = False,
 ) -> Delivered:
     """Deliver the shots of a reel one after another as one film.
 
@@ -211,6 +212,7 @@ def deliver_reel(
     overwrite : whether a film that is there is replaced
     progress : called with the share that is done, 0 to 1, and words
     cancel : looked at between frames
+    leave_out : frames that are missing are left out of the film
 
     Raises
     ------
@@ -224,10 +226,12 @@ def deliver_reel(
     form = how.checked().form
     if isinstance(form, PictureFormat) or not any(frames for _, frames in parts):
         raise WrongInput(f"{target}: expected shots with frames, and a film.")
-    for source, frames in parts:
-        holes = sorted(set(frames) - set(source.frames()))
-        if holes:
-            raise FramesMissing(f"{source}: frames {write_frames(holes)} are missing; nothing was written.")
+    missing = missing_of(parts)
+    if missing and not leave_out:
+        raise FramesMissing(f"{'; '.join(missing)}; nothing was written.")
+    parts = [(source, [f for f in frames if f in there]) for source, frames in parts for there in [set(source.frames())]]
+    if not any(frames for _, frames in parts):
+        raise FramesMissing(f"{'; '.join(missing)}; nothing is left for a film.")
     replaced: dict[int, int] = {}
     count = len(parts)
     pictures = (
@@ -237,6 +241,23 @@ def deliver_reel(
     )
     _to_film(pictures, target, fps, how, form, overwrite)
     return Delivered([f for _, frames in parts for f in frames], replaced)
+
+
+def missing_of(parts: Sequence[tuple[FramePattern, list[int]]]) -> list[str]:
+    """Return what is missing of the shots of a film, a sentence a shot without its end.
+
+    Parameters
+    ----------
+    parts : frames of each shot and which of them are wanted
+    """
+    out = []
+    for source, frames in parts:
+        wanted = set(frames)
+        holes = sorted(wanted - set(source.frames()))
+        if holes:
+            one = len(holes) == 1
+            out.append(f"{source}: {len(holes)} of {len(wanted)} frames {'is' if one else 'are'} missing ({write_frames(holes)})")
+    return out
 
 
 def _to_film(pictures: Iterable[Picture], path: Path, fps: Fraction, how: Delivery, form: FilmFormat, overwrite: bool) -> None:

@@ -73,7 +73,7 @@ def through_view(rgb: np.ndarray, view: str = PLAIN) -> np.ndarray:
     Parameters
     ----------
     rgb : (h, w, 3) float32, scene-linear light
-    view : display view; None for the plain one, which clips and has no tone curve
+    view : display view; unless told the plain one, which has no tone curve
 
     Raises
     ------
@@ -88,12 +88,12 @@ def through_view(rgb: np.ndarray, view: str = PLAIN) -> np.ndarray:
 
 
 def codes8(rgb: np.ndarray, view: str = PLAIN) -> np.ndarray:
-    """8-bit display codes with a fixed dither, so that smooth ramps do not band.
+    """8-bit display codes, clipped, with a fixed dither, so that smooth ramps do not band.
 
     Parameters
     ----------
     rgb : (h, w, 3) float32, scene-linear light
-    view : display view; None for the plain one, which clips and has no tone curve
+    view : display view; unless told the plain one, which has no tone curve
     """
     return dithered8(through_view(rgb, view))
 

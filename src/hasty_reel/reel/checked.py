@@ -17,7 +17,7 @@ from hasty_reel.reel.machine import Machine
 from hasty_reel.reel.moves import checked_move
 from hasty_reel.reel.rate import FASTEST, SLOWEST, labels_a_second, read_timecode
 from hasty_reel.reel.recipe import LINE, checked_recipe
-from hasty_reel.reel.shot import Layer, Shot, layer_shot
+from hasty_reel.reel.shot import HOLD_BOUNDS, Layer, Shot, layer_shot
 from hasty_reel.reel.size import LARGEST, SMALLEST
 
 MOST_FRAMES = 1_000_000
@@ -194,7 +194,9 @@ def _check_settings(reel: Reel, shot: Shot, at: str) -> None:
         _need(field in LINE, f"{at}.departures", repr(field[:60]), f"one of {', '.join(LINE)}")
         LINE[field].checked(value, f"{at}.departures")
     checked_recipe(reel.recipe_of(shot))
-    _need(math.isfinite(shot.hold.value) and shot.hold.value > 0, f"{at}.hold.value", shot.hold.value, "a number above 0")
+    low, high = HOLD_BOUNDS[shot.hold.kind]
+    good = math.isfinite(shot.hold.value) and low <= shot.hold.value <= high
+    _need(good, f"{at}.hold.value", f"{shot.hold.value:g}", f"a number from {low:g} to {high:g} where it holds '{shot.hold.kind}'")
     for frame, samples in shot.pins.items():
         _need(frame in shot.frames, f"{at}.pins", frame, "a frame of the shot")
         _need(1 <= samples <= 65536, f"{at}.pins.{frame}", samples, "1 to 65536 samples")

@@ -14,6 +14,7 @@ import msgspec
 
 from hasty_reel.errors import ReelError
 from hasty_reel.reel.finishorder import USUAL, checked_order
+from hasty_reel.reel.numbers import read_number
 
 Value = int | float | None
 MOST_CROP = 95
@@ -212,6 +213,29 @@ class Line:
                 return True, value
         return False, None
 
+    def read(self, text: str) -> Value:
+        """Read a value of this line as it is typed.
+
+        Parameters
+        ----------
+        text : as typed
+
+        Returns
+        -------
+        Value
+            The value; None where the line has none.
+
+        Raises
+        ------
+        ValueError
+            When it is no number.
+        """
+        is_name, value = self.named(text)
+        if is_name:
+            return value
+        value = read_number(text)
+        return int(value) if value is not None and self.whole and value == int(value) else value
+
     @property
     def expected(self) -> str:
         """The values this line takes, in words."""
@@ -272,15 +296,15 @@ LINES: tuple[Line, ...] = (
          meaning="New: another pattern each frame, which reads as grain. Held: the same, which reads as a dirty window."),
     Line("despike", "Noise pattern", "Despike", "", 0, 1, 0, 1, names=((0, "off"), (1, "on")),
          meaning="Isolated too-bright pixels are brought down after rendering."),
-    Line("tiles", "Start-up", "Tiles a side", "", 1, 16, 1, 1, names=((1, "off"),),
-         meaning="Finals are rendered in so many tiles across and down and put together: where a whole frame does not fit into memory. "
-         "The scene is read for each."),
     Line("crop_left", "Crop", "Crop left", "%", 0, 95, 0, 1, names=((0, "off"),),
          meaning="So much of the picture from the left is not rendered anew in each final frame: there the middle frame of the shot "
          "stands. For a camera that stands, where only a part of the picture moves."),
     Line("crop_top", "Crop", "– top", "%", 0, 95, 0, 1, names=((0, "off"),), meaning="The same from the top."),
     Line("crop_right", "Crop", "– right", "%", 0, 95, 0, 1, names=((0, "off"),), meaning="The same from the right."),
     Line("crop_bottom", "Crop", "– bottom", "%", 0, 95, 0, 1, names=((0, "off"),), meaning="The same from the bottom."),
+    Line("tiles", "Start-up", "Tiles a side", "", 1, 16, 1, 1, names=((1, "off"),),
+         meaning="Finals are rendered in so many tiles across and down and put together: where a whole frame does not fit into memory. "
+         "The scene is read for each."),
     Line("keep_scene", "Start-up", "Keep scene loaded", "", 0, 1, 0, 1, names=((0, "off"), (1, "on")),
          meaning="Off: the scene is read for every frame. On: once per chunk, and only fitted to what moved."),
     Line("preroll", "Start-up", "Pre-roll", "frames", 0, 1000, 0, 8, names=((0, "off"),),

@@ -35,6 +35,8 @@ class Hold(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     goal: Literal["even", "total"] = "even"
 
 
+HOLD_BOUNDS: dict[str, tuple[float, float]] = {"clean": (1.0, 10_000.0), "noise": (1e-6, 100.0), "total": (0.01, 1e10), "cap": (0.01, 1e6)}
+"""The least and the most of what each kind holds: percent of the limit, linear light, seconds, seconds."""
 CLEAN = Hold(kind="clean", value=100.0)
 """What a new shot holds: it just plays clean."""
 

@@ -8,8 +8,7 @@ from typing import TYPE_CHECKING
 from hasty_reel.plan.prices import Price
 from hasty_reel.reel.durations import price_text
 from hasty_reel.reel.edits import departed, rejoined
-from hasty_reel.reel.numbers import read_number
-from hasty_reel.reel.recipe import Line, Value
+from hasty_reel.reel.recipe import Line
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
@@ -26,33 +25,6 @@ ALWAYS = frozenset(
 """Lines that are in sight also where they are left out."""
 LEAST_DEAREST = 60.0
 """Seconds that a full price tag stands for at least."""
-
-
-def read_value(line: Line, text: str) -> Value:
-    """Read a value of a line as it is typed.
-
-    Parameters
-    ----------
-    line : of the recipe
-    text : as typed
-
-    Returns
-    -------
-    Value
-        The value; None where the line has none.
-
-    Raises
-    ------
-    ValueError
-        When it is no number.
-    """
-    is_name, value = line.named(text)
-    if is_name:
-        return value
-    value = read_number(text)
-    if value is not None and line.whole and value == int(value):
-        return int(value)
-    return value
 
 
 class LedgerModel:
@@ -140,7 +112,7 @@ class LedgerModel:
         text : as typed
         """
         try:
-            value = read_value(line, text)
+            value = line.read(text)
         except ValueError:
             self._session.said.emit(f"{line.label}: '{text}' is no number; expected {line.expected}.")
             return

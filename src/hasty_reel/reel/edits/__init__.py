@@ -1,5 +1,6 @@
 """Edits: each takes a reel and gives a new one, checked; the old one stays as it was.
 
+bypath    values set by their path, as a command line names them
 whole     the reel's own fields
 delivery  rate and size
 shots     frames, order, layers, holds
@@ -11,6 +12,10 @@ caches    frames that own a light cache
 plates    layers held as plates
 """
 
+from hasty_reel.reel.edits.bypath import (
+    read_due,
+    with_value,
+)
 from hasty_reel.reel.edits.caches import (
     with_caches,
 )
@@ -77,6 +82,7 @@ __all__ = [
     "keeping_aspect",
     "measured_machine",
     "moved",
+    "read_due",
     "rejoined",
     "removed",
     "removed_machine",
@@ -104,5 +110,6 @@ __all__ = [
     "with_shot",
     "with_shot_fields",
     "with_size",
+    "with_value",
     "with_weight",
 ]

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from psygnal import Signal
 
 from hasty_reel.errors import HastyReelError
-from hasty_reel.farm.forecast import order_seconds
+from hasty_reel.farm.forecast import order_seconds, start_words, telling_scan
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.picks import EVERY, RUN_LENGTH, SPREAD, ends, every, run_around, spread
 from hasty_reel.farm.sweeps import next_label, read_values, sweep_orders, usual_values
@@ -138,6 +138,8 @@ def order_words(orders: list[ProofOrder], session: Session) -> str:
     if plan is None:
         return words
     seconds = order_seconds(orders, plan, session.reel.picture_size)
+    starts = start_words(order, plan, session.reel.picture_size) if order.scan else ""
+    words += f"; {starts}" if starts else ""
     return words + (f", about {spoken(seconds)}" if seconds >= TOLD_FROM else ", a second or two")
 
 
@@ -274,6 +276,8 @@ class RequestModel:
         session = self._session
         try:
             order = self.usual[name][1](session.shot, session.recipe, session.reel.picture_size)
+            if order.scan and session.plan is not None:
+                order = telling_scan(order, session.plan, session.reel.picture_size)
         except HastyReelError as error:
             session.said.emit(str(error))
             return

@@ -33,6 +33,7 @@ class HandOverModel:
         self._session, self._final = session, final
         self._task: BackgroundTask | None = None
         self._words = ""
+        self._asked: tuple[str, tuple[int, ...]] | None = None
         final.changed.connect(self.changed)
 
     @property
@@ -86,10 +87,14 @@ class HandOverModel:
         if run is None or self.busy:
             return
         frames = [f for f, s in run.states.items() if s == FINISHED]
-        gaps = sorted(set(range(frames[0], frames[-1])) - set(frames))
-        if gaps:
-            self._session.said.emit(f"Frames {write_frames(gaps)} are not finished; a film with holes is not made.")
+        missing = [f for f, s in run.states.items() if s != FINISHED]
+        if missing and self._asked != (target, tuple(missing)):
+            self._asked = target, tuple(missing)
+            one = len(missing) == 1
+            lacking = f"{len(missing)} of {len(run.frames)} frames {'is' if one else 'are'} not finished ({write_frames(missing)})"
+            self._session.said.emit(f"{lacking}: nothing was made. The same button once more leaves {'it' if one else 'them'} out.")
             return
+        self._asked = None
         source, fps = run.folder.final, self._session.reel.fps
         # these are our own earlier hand-overs of the same frames, in the folder chosen for them
         self._task = task = self._session.background.start(
@@ -97,7 +102,7 @@ class HandOverModel:
         )
         task.progressed.connect(lambda share, words: self._say(f"Handing over: {words}"))
         task.failed.connect(self._session.said)
-        task.done.connect(lambda done: self._handed_over(done, Path(target)))
+        task.done.connect(lambda done: self._handed_over(done, Path(target), missing))
         task.ended.connect(self._ended)
         self._say("")
 
@@ -105,8 +110,9 @@ class HandOverModel:
         self._words = words
         self.changed.emit()
 
-    def _handed_over(self, done: Delivered, target: Path) -> None:
-        self._say(f"{len(done.frames)} frames handed over: {target.name}")
+    def _handed_over(self, done: Delivered, target: Path, missing: list[int]) -> None:
+        without = f", without {write_frames(missing)}" if missing else ""
+        self._say(f"{len(done.frames)} frames handed over: {target.name}{without}")
         if done.replaced:
             self._session.said.emit(replaced_words(done.replaced))
 

@@ -163,7 +163,7 @@ class SamplesChart(PlanChart):
             self._drag = frame, 0
             self._session.playhead.show_frame(frame)
         elif kind == QEvent.Type.MouseMove and self._drag is not None:
-            steps = max(1, self._plan.recipe.shutter_steps)
+            steps = self._plan.recipe.sample_step
             samples = max(steps, round(max(1.0, at.y()) / steps) * steps)
             self._drag = self._drag[0], min(samples, 65536)
             self._ghost.setText(f"pin {self._drag[0]} to {self._drag[1]}")

@@ -11,8 +11,7 @@ from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PickButton, PlainButton, text_field
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.menus import choice_menu
-from hasty_reel.evidence.proof import RENDER_PARTS
-from hasty_reel.farm.renderers.links import PLACEHOLDERS
+from hasty_reel.farm.renderers.links import PLACEHOLDERS, TOLD_PARTS, TOTAL
 from hasty_reel.programs.commands import command_text
 from hasty_reel.studio.rendererlinks import RendererLinksModel
 from hasty_reel.studio.session import Session
@@ -49,9 +48,10 @@ class RendererPage(QDialog):
         self.progress.setToolTip("Regular expression; its first group is the percentage done")
         self.parts = {}
         rows: list[tuple[str, QWidget]] = [("Link", self.pick), ("Name", self.name), ("Command", self.command), ("Time-out", self.timeout)]
-        for part in RENDER_PARTS:
+        for part in TOLD_PARTS:
             field = text_field(self, 300, f"Seconds of {part}", partial(model.type_seconds, part))
-            field.setToolTip(f"Regular expression; its first group is the seconds of {part} in what the renderer prints")
+            what = "all it took, where it tells one number" if part == TOTAL else part
+            field.setToolTip(f"Regular expression; its first group is the seconds of {what} in what the renderer prints")
             self.parts[part] = field
             rows.append((f"Seconds of {part}", field))
         rows.append(("Progress", self.progress))

@@ -1,0 +1,129 @@
+"""Commands about links to the artist's own renderers: link add, list, show, choose, remove, try."""
+
+from __future__ import annotations
+
+import click
+import msgspec
+
+from hasty_reel.cli.answers import answer, reel_group, say
+from hasty_reel.commands import StrictGroup
+from hasty_reel.errors import WrongInput
+from hasty_reel.farm.renderers.links import LINKS, PLACEHOLDERS, TOLD_PARTS, Link, checked_link, named_link
+from hasty_reel.programs.commands import command_text
+
+
+@reel_group.group(name="link", cls=StrictGroup, help="Links to your own renderers, kept on this machine.")
+def links() -> None:
+    pass
+
+
+@links.command(help="Keep a link and choose it: hasty-reel link add NAME -- PROGRAM ARGUMENTS, with {frame}, {output} … to be filled in.")
+@click.argument("name")
+@click.argument("command", nargs=-1, required=True, type=click.UNPROCESSED)
+@click.option("--timeout", type=float, default=3600.0, show_default=True, help="Seconds after which a frame is given up.")
+@click.option(
+    "--seconds", multiple=True, metavar="PART=PATTERN",
+    help=f"Regular expression whose first group is the seconds of a part in what the renderer prints: {', '.join(TOLD_PARTS)}.",
+)  # fmt: skip
+@click.option("--progress", default="", help="Regular expression; its first group is the percentage done.")
+@click.option("--overwrite", is_flag=True, help="In place of a link of the same name.")
+@click.option("--json", "as_json", is_flag=True)
+def add(
+    name: str, command: tuple[str, ...], timeout: float, seconds: tuple[str, ...], progress: str, overwrite: bool, as_json: bool
+) -> int:  # fmt: skip
+    parts = {}
+    for one in seconds:
+        part, found, pattern = one.partition("=")
+        if not found:
+            raise WrongInput(f"link add: --seconds '{one[:60]}'; expected PART=PATTERN, such as total='took ([0-9.]+) s'.")
+        parts[part.strip()] = pattern
+    link = checked_link(Link(name=name, command=command, timeout=timeout, seconds=parts, progress=progress))
+    kept = LINKS.read()
+    if any(x.name == name for x in kept.items) and not overwrite:
+        raise WrongInput(f"link add: '{name[:60]}' is kept already; expected another name, or --overwrite.")
+    if name in {x.name for x in kept.items if x.command is None}:
+        raise WrongInput(f"link add: '{name[:60]}' ships with this program; expected another name.")
+    LINKS.save(kept.added(link))
+    _answer(link, as_json, f"kept and chosen; 'hasty-reel link try \"{name}\" --scene SCENE --frame N' renders one tiny frame through it")
+    return 0
+
+
+@links.command(name="list", help="The links that are kept; a star marks the chosen one.")
+@click.option("--json", "as_json", is_flag=True)
+def list_links(as_json: bool) -> int:
+    kept = LINKS.read()
+    lines = [f"{'*' if x.name == kept.current.name else ' '} {x.name}: {_command(x)}" for x in kept.items]
+    answer(as_json, {"links": [_document(x) for x in kept.items], "chosen": kept.current.name}, lines)
+    return 0
+
+
+@links.command(help="One link with all it holds; the chosen one where none is named.")
+@click.argument("name", required=False)
+@click.option("--json", "as_json", is_flag=True)
+def show(name: str | None, as_json: bool) -> int:
+    _answer(_named(name), as_json)
+    return 0
+
+
+@links.command(help="Choose the link that renders from now on.")
+@click.argument("name")
+@click.option("--json", "as_json", is_flag=True)
+def choose(name: str, as_json: bool) -> int:
+    link = _named(name)
+    LINKS.save(LINKS.read().choosing(link.name))
+    _answer(link, as_json, "chosen")
+    return 0
+
+
+@links.command(help="Take a link out.")
+@click.argument("name")
+@click.option("--json", "as_json", is_flag=True)
+def remove(name: str, as_json: bool) -> int:
+    kept, link = LINKS.read(), _named(name)
+    if len(kept.items) == 1:
+        raise WrongInput(f"link remove: '{name[:60]}' is the only one; expected at least one to stay.")
+    LINKS.save(kept.without(next(x for x in kept.items if x.name == link.name)))
+    _answer(link, as_json, "taken out")
+    return 0
+
+
+@links.command(name="try", help="Render one tiny frame through a link, and say how it went.")
+@click.argument("name", required=False)
+@click.option("--scene", required=True, help="As the renderer knows it.")
+@click.option("--frame", type=int, default=1, show_default=True)
+@click.option("--json", "as_json", is_flag=True)
+def try_one(name: str | None, scene: str, frame: int, as_json: bool) -> int:
+    from hasty_reel.farm.renderers import try_link
+
+    link = _named(name)
+    say(f"Rendering one tiny frame of '{scene}' through '{link.name}' …")
+    words = try_link(link, scene, frame)
+    answer(as_json, {"link": link.name, "answer": words}, [words])
+    return 0
+
+
+def _named(name: str | None) -> Link:
+    """The link of a name, or the chosen one."""
+    try:
+        return named_link(name)
+    except WrongInput as error:
+        raise WrongInput(str(error).replace("--renderer ", "link ")) from error
+
+
+def _command(link: Link) -> str:
+    return "inside this program, no command" if link.command is None else command_text(link.command)
+
+
+def _document(link: Link) -> dict:
+    return dict(msgspec.to_builtins(link))
+
+
+def _answer(link: Link, as_json: bool, words: str = "") -> None:
+    lines = [f"{link.name}: {words}" if words else link.name, f"  command   {_command(link)}", f"  time-out  {link.timeout:g} s"]
+    lines += [f"  seconds of {part}  {pattern}" for part, pattern in link.seconds.items()]
+    if link.progress:
+        lines.append(f"  progress  {link.progress}")
+    unused = [p for p in PLACEHOLDERS if link.command is not None and not any("{" + p + "}" in a for a in link.command)]
+    if unused:
+        lines.append(f"  not used  {' '.join('{' + p + '}' for p in unused)}")
+    answer(as_json, _document(link), lines)
