@@ -125,12 +125,12 @@ def prepare_saying(say: Callable[[str], None]) -> None:
     say(f"{WORDS}.")
     told = [0]
 
-    def progress(share: float, words: str) -> None:
+    def _progress(share: float, words: str) -> None:
         if int(10 * share) > told[0]:
             told[0] = int(10 * share)
             say(f"{WORDS}: {10 * told[0]} %")
 
-    prepare(progress)
+    prepare(_progress)
 
 
 def _kernels() -> int:

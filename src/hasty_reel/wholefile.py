@@ -10,6 +10,7 @@ import contextlib
 import hashlib
 import os
 import re
+import shutil
 import socket
 from collections.abc import Iterator
 from pathlib import Path
@@ -68,6 +69,32 @@ def part_of(path: Path) -> Path:
     return path.with_name(f".{_stem(path)}.{HOST}-{os.getpid()}.part")
 
 
+def part_folder(folder: Path, kind: str) -> Path:
+    """Make a hidden folder for files on their way to a final name; `clear_folder` removes it once this process is gone.
+
+    Parameters
+    ----------
+    folder : in which it is made
+    kind : what it is for, in a word
+
+    Returns
+    -------
+    Path
+        The folder.
+
+    Raises
+    ------
+    OSError
+        When it cannot be made.
+    """
+    for k in range(1000):
+        made = folder / f".{kind}{k}.{HOST}-{os.getpid()}.part"
+        with contextlib.suppress(FileExistsError):
+            made.mkdir(mode=0o700)
+            return made
+    raise OSError(f"{folder}: too many folders of this process")
+
+
 def writer_lives(name: str) -> bool:
     """Whether the writer that a name tells of may still be at work: one on another machine always may.
 
@@ -95,7 +122,7 @@ def clear_left_over(path: Path) -> None:
 
 
 def clear_folder(folder: Path) -> None:
-    """Remove every part in a folder that killed writers left.
+    """Remove every part in a folder that killed writers left, files and folders.
 
     Parameters
     ----------
@@ -153,8 +180,11 @@ def _clear(folder: Path, head: str) -> None:
     except OSError:
         return
     for name in left:
+        if os.path.isdir(name) and not os.path.islink(name):
+            shutil.rmtree(name, ignore_errors=True)
+            continue
         with contextlib.suppress(OSError):
             os.unlink(name)
 
 
-__all__ = ["clear_folder", "clear_left_over", "flush_folder", "part_of", "whole_file", "write_whole", "writer_lives"]
+__all__ = ["clear_folder", "clear_left_over", "flush_folder", "part_folder", "part_of", "whole_file", "write_whole", "writer_lives"]

@@ -17,6 +17,7 @@ from hasty_reel.commands import run as run_group
 from hasty_reel.errors import WrongInput, one_line
 from hasty_reel.machinecode import prepare_saying
 from hasty_reel.regularfile import read_regular
+from hasty_reel.temporary import clear_temporary
 
 LARGEST_TABLE = 64 << 20
 LARGEST_NUMBER = 1e15
@@ -119,6 +120,7 @@ def main(arguments: list[str] | None = None) -> None:
     words = list(sys.argv[1:] if arguments is None else arguments)
     if not words or (words[0] not in MODULES and not words[0].startswith("-")):
         words = ["window", *words]
+    clear_temporary()
     if words[0] in KERNELS and len(words) > 1 and "--help" not in words:
         prepare_saying(say)
     sys.exit(run_group(reel_group, words, "hasty-reel"))

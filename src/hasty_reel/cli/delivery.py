@@ -10,16 +10,16 @@ import msgspec
 from hasty_reel.cli.answers import REEL, answer, reel_group, say
 from hasty_reel.cli.planning import proofs_root
 from hasty_reel.commands import need_with, whole_numbers
-from hasty_reel.errors import PictureError, WrongInput
+from hasty_reel.errors import WrongInput
 from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.proofrun import try_chain
 from hasty_reel.finish.chain import Chain
-from hasty_reel.finish.sequence import finish_sequence
+from hasty_reel.finish.sequence import as_finished, finish_sequence
+from hasty_reel.finish.sources import SourceDigests
 from hasty_reel.handover.deliver import Delivery, FramesMissing, deliver, form_named, form_of, usual_colour
 from hasty_reel.handover.films import FILM, USUAL_GOP, FilmFormat, FilmOptions
 from hasty_reel.pictures.colourspaces import output_named
 from hasty_reel.pictures.finite import replaced_words
-from hasty_reel.pictures.frame import read_header
 from hasty_reel.pictures.outputs import FORMAT, PictureOptions
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.plan.finishing import denoise_window
@@ -68,6 +68,8 @@ def finish(
     if (source.folder.resolve(), source.before, source.after) == (target.folder.resolve(), target.before, target.after):
         raise WrongInput(f"--out '{out[:120]}': the frames that are read; expected another name, so that they are not lost.")
     there = source.frames()
+    if words := source.padding_words():
+        say(words)
     wanted = list(read_frames(frames)) if frames else there
     if not wanted:
         raise FramesMissing(f"{source}: no frames there.")
@@ -77,7 +79,6 @@ def finish(
     taken = sorted(set(target.frames()) & set(wanted))
     if taken and not overwrite and not resume:
         raise WrongInput(f"{target}: frames {write_frames(taken)} exist already; give another name, --resume or --overwrite.")
-    left = [f for f in wanted if not (resume and f in taken and _whole(target.path(f)))]
     chain = Chain(
         window=window if denoise == "time" else 1,
         size=delivered,  # type: ignore[arg-type]
@@ -89,6 +90,15 @@ def finish(
         order=order,
         own=tuple(own_step(name) for name in own_names(order)),
     ).checked()
+    left = wanted
+    if resume:
+        digests = SourceDigests(source.path)
+        kept = {f for f in taken if as_finished(chain, digests, there, target.path(f), f)}
+        left = [f for f in wanted if f not in kept]
+        anew = sorted(set(left) & set(taken))
+        if anew:
+            which = f"Frame{'' if len(anew) == 1 else 's'} {write_frames(anew)}"
+            say(f"{which}: made anew, since not whole, or made with other settings or from other pictures.")
     if chain.per_frame and len(wanted) > 1:
         say("Each frame is denoised by itself: what is left moves from frame to frame, and boils in motion. For stills it is fine.")
     done = finish_sequence(chain, there, source.path, target.path, lambda share, words: None, CancelToken(), workers, left)
@@ -154,15 +164,6 @@ def try_finish(file: Path, shot: str, as_json: bool) -> int:
     ]
     answer(as_json, {"chain": words, "tried": {k: msgspec.to_builtins(e) for k, e in tried.items()}}, lines)
     return 0
-
-
-def _whole(path: Path) -> bool:
-    """Whether a picture is there and can be read to its end."""
-    try:
-        read_header(path, whole=True)
-    except PictureError:
-        return False
-    return True
 
 
 @reel_group.command(help="Pictures to a film (.mp4, .mov, .mkv), or to pictures of another format and colour (out.####.png).")

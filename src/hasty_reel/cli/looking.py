@@ -98,6 +98,8 @@ def causes(pattern: str, frames: str | None, view: str | None, as_json: bool) ->
 
 def _wanted(footage: Footage, frames: str | None) -> tuple[list[int], list[int]]:
     """The frames to look at, and those asked for that are not there."""
+    if words := footage.pattern.padding_words():
+        say(words)
     there = footage.frames
     if frames is None:
         return there, []

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import tempfile
 import time
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -27,6 +25,7 @@ from hasty_reel.measure.worst import worst
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.programs.ownsteps import FRAME_FILE
+from hasty_reel.temporary import temporary_folder
 from hasty_reel.work import CancelToken, Progress, part_of, silent
 
 DENSITY, FPS = 28.28, 24.0
@@ -265,8 +264,8 @@ def _in_proportion(size: tuple[int, int], of: Picture, to: Picture) -> tuple[int
 
 def _through_files(chain: Chain, run: Sequence[Picture], cancel: CancelToken | None, progress: Progress) -> list[Picture]:
     """A run finished as the frames of a shot are, from files to files."""
-    with tempfile.TemporaryDirectory(prefix="hasty-chain-") as folder:
-        before, after = Path(folder) / "before", Path(folder) / "after"
+    with temporary_folder("chain") as folder:
+        before, after = folder / "before", folder / "after"
         before.mkdir()
         after.mkdir()
         for k, picture in enumerate(run):

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import shutil
-import tempfile
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
@@ -16,6 +15,7 @@ from hasty_reel.pictures.writing import write_picture
 from hasty_reel.programs.commands import filled, find_program
 from hasty_reel.programs.ownsteps import FRAME_FILE, OwnStep
 from hasty_reel.programs.watched import Ended, Watch, run_watched
+from hasty_reel.temporary import temporary_folder
 from hasty_reel.work import CancelToken, Progress, silent
 
 
@@ -36,8 +36,8 @@ def own_frame(step: OwnStep, frame: int, picture: Picture, cancel: CancelToken |
     Stopped
         When `cancel` asked for it; the program is ended.
     """
-    with tempfile.TemporaryDirectory(prefix="hasty-step-") as folder:
-        before, after = Path(folder) / "before.exr", Path(folder) / "after.exr"
+    with temporary_folder("step") as folder:
+        before, after = folder / "before.exr", folder / "after.exr"
         write_picture(before, picture)
         values = {"input": str(before), "output": str(after), "frame": str(frame)}
         ended = _started(step, {**values, **_size(picture.width, picture.height)}, f"Frame {frame}", silent, cancel)
@@ -70,8 +70,8 @@ def own_folder(
         When `cancel` asked for it; the program is ended.
     """
     head = read_header(source(frames[0]))
-    with tempfile.TemporaryDirectory(prefix=".own-step-", dir=target(frames[0]).parent) as folder:
-        before, after = Path(folder) / "before", Path(folder) / "after"
+    with temporary_folder("own-step", target(frames[0]).parent) as folder:
+        before, after = folder / "before", folder / "after"
         before.mkdir()
         after.mkdir()
         for frame in frames:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import shutil
-import tempfile
 import threading
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -19,10 +18,11 @@ from hasty_reel.finish.chain import FINISH, Chain
 from hasty_reel.finish.despike import Despiked
 from hasty_reel.finish.finisher import Finisher
 from hasty_reel.finish.ownstep import own_folder
-from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.finish.sources import SOURCE, SourceDigests
+from hasty_reel.pictures.frame import Picture, read_header, read_picture
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.programs.ownsteps import FRAME_FILE, OwnStep
-from hasty_reel.wholefile import clear_folder, flush_folder
+from hasty_reel.wholefile import clear_folder, flush_folder, part_folder
 from hasty_reel.work import CancelToken, Progress, part_of, silent
 
 Place = Callable[[int], Path]
@@ -111,6 +111,8 @@ def finish_sequence(
     folder = target(wanted[0]).parent
     clear_folder(folder)
     told = {FINISH: chain.words, **(attributes or {})}
+    digests, known = SourceDigests(source), sorted(frames)
+    made_of = partial(digest_of, chain, digests, known)
     made = Finished([], {})
     try:
         with _between(folder, len(parts)) as between:
@@ -120,12 +122,43 @@ def finish_sequence(
                 if isinstance(part, OwnStep):
                     own_folder(part, frames, source, then, within, cancel)
                 else:
-                    stretch = _Stretch(part, set(frames), source, then, cancel, workers, told if last else None)
+                    stretch = _Stretch(part, set(frames), source, then, cancel, workers, told if last else None, made_of)
                     made = made.with_others(_on_workers(stretch, wanted if last else frames, within))
                 source = then
     finally:
         flush_folder(folder)
     return Finished(sorted(wanted), made.replaced, made.despiked)
+
+
+def digest_of(chain: Chain, digests: SourceDigests, known: Sequence[int], frame: int) -> str:
+    """Return the digest of the pictures that a frame is made of: those of its window, or all where a step takes a folder.
+
+    Parameters
+    ----------
+    chain : what is done to each frame
+    digests : of the pictures as rendered
+    known : numbers of the frames that there are
+    frame : that is finished
+    """
+    return digests.of(list(known) if chain.on_folders else chain.needed(frame, set(known)))
+
+
+def as_finished(chain: Chain, digests: SourceDigests, known: Sequence[int], path: Path, frame: int) -> bool:
+    """Whether a file holds a frame whole, finished by this chain from these pictures.
+
+    Parameters
+    ----------
+    chain : what is done to each frame
+    digests : of the pictures as rendered
+    known : numbers of the frames that there are
+    path : of the finished frame
+    frame : its number
+    """
+    try:
+        told = read_header(path, whole=True).attributes
+    except PictureError:
+        return False
+    return told.get(FINISH) == chain.words and told.get(SOURCE) == digest_of(chain, digests, known, frame)
 
 
 @contextmanager
@@ -136,7 +169,7 @@ def _between(folder: Path, parts: int) -> Iterator[Path]:
         return
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        made = Path(tempfile.mkdtemp(prefix=".finish-", dir=folder))
+        made = part_folder(folder, "finish")
         for k in range(parts - 1):
             (made / str(k)).mkdir()
     except OSError as error:
@@ -153,7 +186,10 @@ def _in_step(step: Path, frame: int) -> Path:
 
 @dataclass(frozen=True)
 class _Stretch:
-    """How a chain that streams takes some frames in a row; told : attributes of the finished pictures, None where steps follow."""
+    """How a chain that streams takes some frames in a row.
+
+    told : attributes of the finished pictures, None where steps follow; made_of : gives the digest of what a frame is made of
+    """
 
     chain: Chain
     known: set[int]
@@ -162,6 +198,7 @@ class _Stretch:
     cancel: CancelToken | None
     workers: int
     told: Mapping[str, object] | None
+    made_of: Callable[[int], str]
 
     def finish(self, part: Sequence[int], done: Callable[[int], None]) -> Finished:
         if self.workers > 1:
@@ -174,6 +211,8 @@ class _Stretch:
                 self.cancel.check()
             picture = finisher.finish(frame, self.chain.needed(frame, self.known))
             attributes = {**picture.attributes, **(self.told or {})}
+            if self.told is not None:
+                attributes[SOURCE] = self.made_of(frame)
             write_picture(self.target(frame), Picture(picture.rgb, picture.guides, attributes))
             done(frame)
         return Finished(list(part), finisher.replaced, finisher.despiked)

@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-import shutil
-import tempfile
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
-from pathlib import Path
 
 import numpy as np
 
@@ -18,6 +15,7 @@ from hasty_reel.image.luminance import luminance
 from hasty_reel.pictures.colourspaces import in_colour
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.outputs import write_format
+from hasty_reel.temporary import temporary_folder
 
 MARGIN = 1.3
 """Frames that were not written may weigh more than those that were, by this factor nine times in ten (bench scenes: 0.8 to 1.25)."""
@@ -67,8 +65,7 @@ def weigh(frames: Sequence[np.ndarray], how: Delivery, fps: Fraction, pixels: in
     fps : frames per second
     pixels : of a delivered frame; those that are written may be smaller
     """
-    folder = Path(tempfile.mkdtemp(prefix="hasty-weigh-"))
-    try:
+    with temporary_folder("weigh") as folder:
         coded = [in_colour(f, how.colour, how.config) for f in frames]
         if isinstance(how.form, FilmFormat):
             film = folder / f"film{how.form.ending}"
@@ -82,8 +79,6 @@ def weigh(frames: Sequence[np.ndarray], how: Delivery, fps: Fraction, pixels: in
                 path = folder / f"{k}{how.form.ending}"
                 write_format(path, Picture(rgb), how.form, how.picture)
                 sizes.append(path.stat().st_size)
-    finally:
-        shutil.rmtree(folder, ignore_errors=True)
     height, width = frames[0].shape[:2]
     scale = pixels / (width * height)
     mean = float(np.mean(sizes)) * scale

@@ -36,18 +36,33 @@ class FramePattern:
         return self.folder / f"{self.before}{frame:0{self.digits}d}{self.after}"
 
     def frames(self) -> list[int]:
-        """Return the frames that are on disk, in order."""
-        form = re.compile(rf"{re.escape(self.before)}(-?[0-9]{{{self.digits},18}}){re.escape(self.after)}\Z")
-        found = []
+        """Return the frames that are on disk, in order; those padded otherwise are other files (`padded_otherwise`)."""
+        return sorted(int(number) for number in self._numbers() if number == self._number(int(number)))
+
+    def padded_otherwise(self) -> list[str]:
+        """Return the names of files that differ from this pattern in how the frame number is padded alone, in order."""
+        return sorted(f"{self.before}{n}{self.after}" for n in self._numbers(1) if n != self._number(int(n)))
+
+    def padding_words(self) -> str:
+        """Return that there are files whose numbers are padded otherwise, and are not read; '' where there are none."""
+        others = self.padded_otherwise()
+        if not others:
+            return ""
+        more = f" and {len(others) - 1} more" if len(others) > 1 else ""
+        return f"{self}: {others[0]}{more} {'are' if more else 'is'} padded otherwise and not read; expected {self.digits} digits."
+
+    def _number(self, frame: int) -> str:
+        return f"{frame:0{self.digits}d}"
+
+    def _numbers(self, least: int | None = None) -> list[str]:
+        """Numbers in the names of files on disk that have at least so many digits; None for those of the pattern."""
+        form = re.compile(rf"{re.escape(self.before)}(-?[0-9]{{{least or self.digits},18}}){re.escape(self.after)}\Z")
         try:
             with os.scandir(self.folder) as entries:
-                for entry in entries:
-                    match = form.match(entry.name)
-                    if match and (self.only is None or int(match[1]) in self.only):
-                        found.append(int(match[1]))
+                found = [match[1] for entry in entries if (match := form.match(entry.name))]
         except OSError:
             return []
-        return sorted(found)
+        return [n for n in found if self.only is None or int(n) in self.only]
 
     def __str__(self) -> str:
         return str(self.folder / f"{self.before}{'#' * self.digits}{self.after}")

@@ -7,7 +7,9 @@ is edited without a pause.
 from __future__ import annotations
 
 import math
+import os
 import re
+from collections import Counter
 from pathlib import PurePosixPath
 
 from hasty_reel.errors import ReelError, WrongInput
@@ -22,7 +24,7 @@ from hasty_reel.reel.size import LARGEST, SMALLEST
 
 MOST_FRAMES = 1_000_000
 MOST_SHOTS = 100_000
-LONGEST_NAME, LONGEST_NOTE = 200, 20_000
+LONGEST_NAME, LONGEST_NOTE, LONGEST_FILE_NAME = 200, 20_000, 255
 _ID = re.compile(r"[A-Za-z0-9][A-Za-z0-9_-]{0,63}\Z")
 _SURROGATE = re.compile("[\ud800-\udfff]")
 ID_EXPECTED = "letters, digits, - and _, such as sh010"
@@ -50,7 +52,7 @@ def checked_reel(reel: Reel, before: Reel | None = None) -> Reel:
             _check_recipes(reel)
         ids = [s.id for s in reel.shots]
         if len(set(ids)) != len(ids):
-            twice = next(i for i in ids if ids.count(i) > 1)
+            twice = next(i for i, count in Counter(ids).items() if count > 1)
             _need(False, "$.shots", f"'{twice}' twice", "different ids")
         known: set[int] = set()
         if before is not None and reel.rate == before.rate:
@@ -95,8 +97,12 @@ def _check_head(reel: Reel) -> None:
         good = False
     _need(good, "$.due", repr(reel.due[:60]), "a time with its zone such as 2026-11-25T09:00:00+00:00")
     folder = PurePosixPath(reel.proofs)
-    inside = not folder.is_absolute() and ".." not in folder.parts and reel.proofs.strip() not in ("", ".")
-    _need(inside and "\0" not in reel.proofs, "$.proofs", repr(reel.proofs[:60]), "a folder beside the reel file")
+    inside = not folder.is_absolute() and ".." not in folder.parts and bool(folder.parts) and bool(reel.proofs.strip())
+    _need(inside, "$.proofs", repr(reel.proofs[:60]), "a folder beside the reel file")
+    _need(reel.proofs.isprintable(), "$.proofs", repr(reel.proofs[:60]), "a name without line breaks and control characters")
+    longest = max(len(os.fsencode(part)) if not _SURROGATE.search(part) else 0 for part in folder.parts)
+    _need(not _SURROGATE.search(reel.proofs), "$.proofs", "half a character", "whole characters")
+    _need(longest <= LONGEST_FILE_NAME, "$.proofs", f"a name of {longest} bytes", f"up to {LONGEST_FILE_NAME} in each name")
     for name in ("shots", "recipes", "machines"):
         _need(len(getattr(reel, name)) > 0, f"$.{name}", "empty", f"at least one {name[:-1]}")
     _need(len(reel.shots) <= MOST_SHOTS, "$.shots", len(reel.shots), f"at most {MOST_SHOTS:,} shots")
@@ -207,8 +213,10 @@ def _check_settings(reel: Reel, shot: Shot, at: str) -> None:
 
 
 def _check_name(name: str, at: str) -> None:
-    good = bool(name.strip()) and len(name) <= LONGEST_NAME and name.isprintable()
-    _need(good, at, repr(name[:60]), f"a name of up to {LONGEST_NAME} characters")
+    _need(bool(name.strip()), at, repr(name[:60]), "a name with at least one character that shows")
+    _need(len(name) <= LONGEST_NAME, at, f"a name of {len(name)} characters", f"up to {LONGEST_NAME}")
+    _need(not _SURROGATE.search(name), at, "half a character", "whole characters")
+    _need(name.isprintable(), at, repr(name[:60]), "a name without line breaks and control characters")
 
 
 def _need(good: bool, at: str, value: object, expected: str) -> None:

@@ -57,9 +57,18 @@ class ReelWriter:
         self._lock: filelock.FileLock | None = None
 
     def take(self) -> bool:
-        """Take the right to write; True where it is ours now, or where no lock can be kept beside the reel."""
+        """Take the right to write; True where it is ours now, or where no lock can be kept beside the reel.
+
+        Raises
+        ------
+        ReelError
+            When its lock is a symbolic link.
+        """
         if self.held:
             return True
+        for ending in ("lock", "writer"):  # what lies elsewhere is not ours to write to
+            if _beside(self.path, ending).is_symlink():
+                raise ReelError(f"{_beside(self.path, ending)}: is a symbolic link; expected a file of this folder, or none.")
         lock = filelock.FileLock(_beside(self.path, "lock"), thread_local=False)
         try:
             lock.acquire(timeout=0)

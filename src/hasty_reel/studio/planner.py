@@ -154,7 +154,7 @@ class Planner:
         self._planning = task
         task.came.connect(self._have_plans)
         task.done.connect(self._have_outlook)
-        task.failed.connect(self.said)
+        task.failed.connect(lambda words: self._cannot(shot_id, words))
         task.ended.connect(self._planned)
 
     def _have_plans(self, outlook: Outlook) -> None:
@@ -164,6 +164,13 @@ class Planner:
 
     def _have_outlook(self, outlook: Outlook) -> None:
         self.outlook = outlook
+        self.stale = self._wanted
+        self.plan_changed.emit()
+
+    def _cannot(self, shot_id: str, words: str) -> None:
+        """Say that there is no plan: the one before must not be taken for it, nor wait for ever to be made anew."""
+        self.said.emit(words)
+        self.outlook = Outlook(lacks={**{t.id: "not planned" for t in self._reel().tasks}, shot_id: f"It could not be planned. {words}"})
         self.stale = self._wanted
         self.plan_changed.emit()
 

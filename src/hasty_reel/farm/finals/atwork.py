@@ -290,11 +290,11 @@ class RunAtWork:
         folder = self._run.folder.rendered.folder
         try_folder(folder)
         free = shutil.disk_usage(folder).free
-        needed = picture.rgb.nbytes // 2 + LEAST_FREE
-        if free < needed:
+        needed = picture.nbytes // 2  # as half floats, compressed or not
+        if free < needed + LEAST_FREE:
             raise WrongInput(
-                f"{folder}: {free / 1e6:.0f} MB are free, and a frame needs {needed / 1e6:.0f}; the run ends here, "
-                "and goes on when there is room."
+                f"{folder}: {free / 1e6:.3g} MB are free, a frame takes up to {needed / 1e6:.2g}, and {LEAST_FREE / 1e6:.0f} stay free; "
+                "the run ends here, and goes on when there is room."
             )
 
     def _try_again(self, frame: int, error: Exception | None, outcome: Outcome) -> None:

@@ -83,8 +83,11 @@ class Journal:
         Raises
         ------
         WrongInput
-            When another run holds it, or the folder takes no files.
+            When another run holds it, the folder takes no files, or journal or lock are symbolic links.
         """
+        for name in (NAME, LOCK):  # what lies elsewhere is not ours to write to
+            if (self.folder / name).is_symlink():
+                raise WrongInput(f"{self.folder / name}: is a symbolic link; expected a file of this folder, or none.")
         try:
             self._lock.acquire(timeout=0)
         except filelock.Timeout:
@@ -92,7 +95,7 @@ class Journal:
         except (OSError, NotImplementedError):  # filelock raises either where a file system has no locks (flock(2): ENOLCK, ENOSYS)
             pass  # nobody can be kept out there: a folder that takes no files is told below, when its journal is opened
         try:
-            self._file = os.open(self.folder / NAME, os.O_WRONLY | os.O_CREAT | os.O_APPEND, 0o644)
+            self._file = os.open(self.folder / NAME, os.O_WRONLY | os.O_CREAT | os.O_APPEND | os.O_NOFOLLOW, 0o644)
         except OSError as error:
             self._lock.release()
             raise WrongInput(f"{self.folder}: its journal cannot be written ({reason(error)}).") from error

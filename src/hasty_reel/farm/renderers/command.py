@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
@@ -18,6 +17,7 @@ from hasty_reel.pictures.frame import Picture, read_header, read_picture
 from hasty_reel.programs.commands import filled, find_program
 from hasty_reel.programs.expressions import compiled
 from hasty_reel.programs.watched import Ended, run_watched
+from hasty_reel.temporary import temporary_folder
 from hasty_reel.work import CancelToken, Progress, silent
 
 LONGEST_SECONDS = 1e9
@@ -85,8 +85,8 @@ def render_by_command(
     assert link.command is not None
     if job.crop is not None and not any("{crop}" in part for part in link.command):
         raise RendererFault(f"Renderer link '{link.name[:60]}': its command takes no {{crop}}; expected one to render in tiles.")
-    with tempfile.TemporaryDirectory(prefix="hasty-frame-") as folder:
-        output = Path(folder) / "frame.exr"
+    with temporary_folder("frame") as folder:
+        output = folder / "frame.exr"
         arguments = find_program(filled(link.command, placeholder_values(job, output)))
         ended = run_watched(arguments, link.watch, f"Frame {job.frame}", progress, cancel)
         picture = _taken(job, output, ended)

@@ -25,6 +25,7 @@ from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.eventloop import Timer
 from hasty_reel.studio.run.record import RunRecord
 from hasty_reel.studio.run.rehearsal import rehearsing_crew
+from hasty_reel.wholefile import part_folder
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
@@ -168,7 +169,7 @@ class FramesAtWork:
         run : as it would be begun
         """
         reel, plan = self._session.reel, run.plan
-        self._folder = Path(tempfile.mkdtemp(prefix="hasty-rehearsal-"))
+        self._folder = part_folder(Path(tempfile.gettempdir()), "rehearsal")
         stand_in = Run(reel, plan, self._folder, run.frames, run.renderer, finish=False)
         hands = [(m.name, m.frame_speed / m.workers) for m in reel.machines for _ in range(m.workers)]
         seconds = sum(stand_in.planned_rendering(f) for f in run.frames) / sum(speed for _, speed in hands)
