@@ -53,8 +53,8 @@ PROOFS, HELD, RUN = (0, 9, 21, 36, 47), tuple(range(26, 34)), tuple(range(11, 20
 """Places in the shot: of proof frames, of frames held back, of the run on which denoising is tried."""
 SECOND = tuple(range(40, 45))
 """Places of a second, shorter run, as it is offered as the next proof."""
-START = 1.5
-"""Seconds of work with which the second renderer starts, besides those of its language."""
+START = 0.6
+"""Seconds of work with which the second renderer starts, besides the second or so of its language."""
 FEW = 4
 """Samples of the quarter-size proofs; what is held back has 4 and 16 times as many."""
 RECIPE = Recipe(name="Truth", brightness_ceiling=5.0)

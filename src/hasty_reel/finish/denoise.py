@@ -7,6 +7,7 @@
 4. What time leaves is filtered over space, steered by the variance that is left.
 5. With and without the albedo divided out, and not filtered at all: mixed by the error that each is estimated to have.
 6. Results averaged with those of the frames beside, as far as they agree: what crawls is left behind.
+7. Where light does not follow the vectors (`misled`), the same without guides: what is seen through glass moves otherwise.
 
 Where there are no guides, light alone decides, and motion is found in pictures that were filtered by themselves.
 """
@@ -21,6 +22,7 @@ import numpy as np
 
 from hasty_reel.finish.atrous import atrous
 from hasty_reel.finish.gather import Step, Ways, add_frame, step_back
+from hasty_reel.finish.misled import MisledPlaces
 from hasty_reel.finish.sparkspread import TIMES, TIMES_ALONE, around, spread_sparks
 from hasty_reel.finish.surfaces import DARK, NO_SURFACES, Surfaces, surfaces_of
 from hasty_reel.image.lightness import lightness
@@ -62,6 +64,8 @@ LEAST_ERROR, NO_ERROR = 0.2, 1e-10
 """Share of its variance that an estimated error is at least: the estimate may come out below nothing; and an error that is none."""
 SETTLED = np.float32(0.5)
 """Share of a pixel's variance by which results of frames beside may differ."""
+MARGIN, MOST_OF = 32, 0.7
+"""Pixels around what vectors mislead in that are denoised with it; share of the picture from which on all of it is."""
 _NONE = np.zeros((1, 1), np.float32)
 
 
@@ -101,6 +105,8 @@ class Denoiser:
         self._reach = how.reach
         self._kept: dict[tuple, object] = {}
         self._frames: Container[int] = ()
+        self._misled = MisledPlaces(picture, self._unevenness, PILOT_ALONE)
+        self._part: tuple[tuple[int, int, int, int], Denoiser] | None = None
 
     def denoise(self, frame: int, frames: Container[int], reach: int | None = None) -> np.ndarray:
         """Return a frame, denoised, (h, w, 3) float32.
@@ -116,7 +122,38 @@ class Denoiser:
         far = self.how.needs
         for key in [k for k in self._kept if not any(abs(n - frame) <= far for n in k[1:2])]:
             del self._kept[key]
-        return self._settled(frame) if self.how.thorough else self._mixed(frame, self._reach)
+        made = self._settled(frame) if self.how.thorough else self._mixed(frame, self._reach)
+        misled = self._misled.share(frame, frames) if self._reach and self._picture(frame).vectors is not None else None
+        if misled is None:
+            return made
+        box = self._around(misled)
+        part = np.s_[box[1] : box[3], box[0] : box[2]]
+        share = misled[part][..., None]
+        made[part] = made[part] + share * (self._by_light(box).denoise(frame, frames, self._reach) - made[part])
+        return made
+
+    def _around(self, misled: np.ndarray) -> tuple[int, int, int, int]:
+        """The part of the picture, left, top, right and bottom, in which light alone decides; that of the frame before where it will do."""
+        height, width = misled.shape
+        x, y, w, h = cv2.boundingRect((misled > 0).astype(np.uint8))
+        left, top = max(0, x - MARGIN), max(0, y - MARGIN)
+        right, bottom = min(width, x + w + MARGIN), min(height, y + h + MARGIN)
+        if self._part is not None:
+            box = self._part[0]
+            inside = box[0] <= max(0, x - MARGIN // 2) and box[1] <= max(0, y - MARGIN // 2)
+            inside = inside and box[2] >= min(width, x + w + MARGIN // 2) and box[3] >= min(height, y + h + MARGIN // 2)
+            if inside and (box[2] - box[0]) * (box[3] - box[1]) < 2 * (right - left) * (bottom - top):
+                return box
+        if (right - left) * (bottom - top) > MOST_OF * width * height:
+            return 0, 0, width, height
+        return left, top, right, bottom
+
+    def _by_light(self, box: tuple[int, int, int, int]) -> Denoiser:
+        """What denoises a part of the frames as if they had no guides."""
+        if self._part is None or self._part[0] != box:
+            part = np.s_[box[1] : box[3], box[0] : box[2]]
+            self._part = box, Denoiser(self.how, lambda k: Picture(np.ascontiguousarray(self._picture(k).rgb[part])))
+        return self._part[1]
 
     # -- of a frame: kept while it is within reach
 
