@@ -28,6 +28,10 @@ FORMAT = 2
 pictures that are kept small cannot be measured again."""
 
 
+VERSION = 2
+"""Of how noise is measured. Figures of an older one are measured anew where their pictures are whole; small ones keep them."""
+
+
 class PictureNoise(msgspec.Struct, frozen=True):
     """Noise of one frame, measured on its two pictures; see `ProofFrame` for the figures. No shares: they were not measured."""
 
@@ -40,6 +44,7 @@ class PictureNoise(msgspec.Struct, frozen=True):
     noise_L: float
     variance_shares: tuple[float, ...] = ()
     spark_share: float = 0.0
+    version: int = 1
 
     @property
     def _tables(self) -> tuple[float, ...]:

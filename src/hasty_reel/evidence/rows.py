@@ -10,7 +10,7 @@ import msgspec
 import numpy as np
 
 from hasty_reel.errors import HastyReelError, PictureError
-from hasty_reel.evidence.measured import MEASURED, PictureNoise, ProofMeasures
+from hasty_reel.evidence.measured import MEASURED, VERSION, PictureNoise, ProofMeasures
 from hasty_reel.evidence.proof import (
     SECONDS_FIELDS,
     DenoiseEffect,
@@ -233,7 +233,7 @@ def measure_frame(proof: Proof, frame: int | float, pictures: Sequence[ProofPict
     noise = _UNKNOWN
     if len(paths) >= 2:
         found = kept.get(paths[:2], samples)
-        if found is None or not (found.variance_shares or proof.small > 1):
+        if found is None or (found.version < VERSION and proof.small == 1):
             found = _noise(proof, paths, samples, bool(pictures[0].samples))
             kept.put(paths[:2], samples, found)
         noise = found
@@ -313,5 +313,14 @@ def noise_of_pictures(a: np.ndarray, b: np.ndarray, samples: float, counts: np.n
     in_l, contrast, sparks = (tuple(t.tolist()) for t in found.seen(SAMPLE_GRID))
     variance, worst = float(found.variance.mean()), found.worst(found.variance)
     return PictureNoise(
-        variance, worst, in_l, contrast, sparks, noise_linear(a, b), noise_lightness(a, b), tuple(found.shares.tolist()), found.spark_share
+        variance,
+        worst,
+        in_l,
+        contrast,
+        sparks,
+        noise_linear(a, b),
+        noise_lightness(a, b),
+        tuple(found.shares.tolist()),
+        found.spark_share,
+        VERSION,
     )

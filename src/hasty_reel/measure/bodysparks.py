@@ -44,6 +44,7 @@ class BodyAndSparks:
     rate : sparks a sample and pixel of its tile that each of them stands for
     block : tiles a side of a block of about a degree
     halves : (2, down, across) variance at one sample from each half of the pixels, by which chance is told
+    halves_seen : (2, down, across) the same of the variance of contrast on the display, where rare bright paths count for less
     colour : seen flicker / that of grain of one pixel and the same contrast
     shares : (bins,) variance of shares of the pixels, the noisiest last, as a multiple of the mean (see `variance_shares`)
     """
@@ -56,6 +57,7 @@ class BodyAndSparks:
     rate: np.ndarray
     block: int
     halves: np.ndarray
+    halves_seen: np.ndarray
     shares: np.ndarray
     colour: float = 1.0
 
@@ -117,12 +119,12 @@ class BodyAndSparks:
         for k, n in enumerate(samples):
             body, rare = self.on_display(float(n))
             in_l[k] = np.sqrt(np.mean(body + rare))
-            contrast[k] = self.colour * np.sqrt(self.worst((body + rare) * to_contrast))
+            contrast[k] = self.colour * np.sqrt(self.worst((body + rare) * to_contrast, self.halves_seen))
             share = float(np.sum(rare * to_contrast) / max(float(np.sum((body + rare) * to_contrast)), 1e-30))
             sparks[k] = contrast[k] * np.sqrt(share)
         return in_l, contrast, sparks
 
-    def worst(self, tiles: np.ndarray) -> float:
+    def worst(self, tiles: np.ndarray, halves: np.ndarray | None = None) -> float:
         """Return the 95th percentile over blocks of a variance, of which as much as is chance was taken out.
 
         A block of few pixels is estimated badly, and the 95th percentile of such estimates lies above that of what they
@@ -131,9 +133,10 @@ class BodyAndSparks:
         Parameters
         ----------
         tiles : (down, across)
+        halves : (2, down, across) of the same kind, from each half of the pixels; None: of linear light
         """
         blocks = np.log(tile_means(tiles, self.block).ravel() + 1e-20)
-        a, b = (np.log(tile_means(h, self.block).ravel() + 1e-20) for h in self.halves)
+        a, b = (np.log(tile_means(h, self.block).ravel() + 1e-20) for h in (self.halves if halves is None else halves))
         known = np.isfinite(a) & np.isfinite(b) & (tile_means(tiles, self.block).ravel() > 1e-12)
         if known.sum() < 4:
             return float(np.percentile(np.exp(blocks), WORST_PERCENTILE))
@@ -176,7 +179,12 @@ def body_and_sparks(a: np.ndarray, b: np.ndarray, samples: int, counts: np.ndarr
     lifted = np.bincount(tile, height / 2.0, down * across).reshape(down, across) / sizes
     mean = ground + cv2.blur(lifted, (5, 5), borderType=cv2.BORDER_REFLECT)
     half = (np.indices(ya.shape).sum(axis=0) & 1).astype(bool)
-    halves = np.stack([2.0 * tile_means(np.where(half == k, d2 * times, 0.0), TILE) for k in (False, True)])
+    in_l = lightness(np.clip(ya, 0, 1)) - lightness(np.clip(yb, 0, 1))
+    contrast = np.where(shows, in_l, 0.0) / np.sqrt(2.0) * contrast_per_lightness(np.clip((ya + yb) / 2.0, 0.0, 1.0))
+    halves, seen = (
+        np.stack([2.0 * tile_means(np.where(half == k, squares, 0.0), TILE) for k in (False, True)])
+        for squares in (d2 * times, contrast**2)
+    )
     found = BodyAndSparks(
         mean=mean,
         body=tile_means(calm, TILE),
@@ -186,10 +194,9 @@ def body_and_sparks(a: np.ndarray, b: np.ndarray, samples: int, counts: np.ndarr
         rate=1.0 / (2.0 * n * sizes.ravel()[tile]),
         block=max(1, round(ya.shape[0] * BLOCK_ROWS / TILE)),
         halves=halves,
+        halves_seen=seen,
         shares=variance_shares(d2 * times),
     )
-    in_l = lightness(np.clip(ya, 0, 1)) - lightness(np.clip(yb, 0, 1))
-    contrast = np.where(shows, in_l, 0.0) / np.sqrt(2.0) * contrast_per_lightness(np.clip((ya + yb) / 2.0, 0.0, 1.0))
     spread = float(np.sqrt(np.mean(contrast**2)))
     if spread <= 0:
         return found

@@ -71,7 +71,7 @@ def worth_of(reel: Reel, plan: ShotPlan, model: ShotModel, recipe: Recipe | None
     recipe = plan.recipe if recipe is None else recipe
     finishing = finishing_of(reel, plan.shot, recipe, model, plan.typical_samples)
     raw = _as_rendered(plan, model)
-    left = seen_ratio_at(plan.shot, recipe, model, plan.samples)
+    left = seen_ratio_at(plan.shot, recipe, model, plan.samples, plan.raw_seen)
     seen = raw * left
     k = int(np.argsort(seen)[int(WORST_PERCENTILE / 100.0 * (len(seen) - 1))])
     table, ratio = plan.at.contrast_table[k : k + 1], float(left[k])
@@ -98,7 +98,7 @@ def enough_strength(plan: ShotPlan, model: ShotModel) -> float | None:
 
     def _enough(strength: float) -> bool:
         recipe = msgspec.structs.replace(plan.recipe, denoise_strength=float(strength))
-        return worst(raw * seen_ratio_at(plan.shot, recipe, model, plan.samples)) < plan.eyes.limit
+        return worst(raw * seen_ratio_at(plan.shot, recipe, model, plan.samples, plan.raw_seen)) < plan.eyes.limit
 
     leap = next((s for s in np.arange(0.0, 100.0 + LEAP, LEAP) if _enough(s)), None)
     if not leap:
@@ -108,4 +108,4 @@ def enough_strength(plan: ShotPlan, model: ShotModel) -> float | None:
 
 def _as_rendered(plan: ShotPlan, model: ShotModel) -> np.ndarray:
     """Seen flicker of the frames before finishing, (f,) in JND."""
-    return plan.seen_flicker / np.maximum(seen_ratio_at(plan.shot, plan.recipe, model, plan.samples), 1e-9)
+    return plan.seen_flicker / np.maximum(seen_ratio_at(plan.shot, plan.recipe, model, plan.samples, plan.raw_seen), 1e-9)

@@ -135,7 +135,22 @@ def seen_ratios(shot: Shot, recipe: Recipe, model: ShotModel) -> np.ndarray:
     return known[key]
 
 
-def seen_ratio_at(shot: Shot, recipe: Recipe, model: ShotModel, samples: np.ndarray) -> np.ndarray:
+def falling_ratios(ratios: np.ndarray, raw: np.ndarray) -> np.ndarray:
+    """Return what finishing leaves so that what is seen in the end nowhere rises with the samples, (grid, f) logarithms.
+
+    Denoising leaves a larger share of cleaner pictures, as runs at a few counts tell it, with their errors; that it would leave
+    more in all of pictures with more samples is such an error.
+
+    Parameters
+    ----------
+    ratios : (grid, f) that are left at the sample counts of `SAMPLE_GRID`
+    raw : (grid, f) what is seen of the frames as rendered at these
+    """
+    left = np.maximum(ratios * raw, 1e-12)
+    return np.log(np.maximum.accumulate(left[::-1], axis=0)[::-1] / np.maximum(raw, 1e-12))
+
+
+def seen_ratio_at(shot: Shot, recipe: Recipe, model: ShotModel, samples: np.ndarray, raw: np.ndarray) -> np.ndarray:
     """Return what finishing leaves of seen flicker at samples that differ from frame to frame, (f,).
 
     Parameters
@@ -144,8 +159,20 @@ def seen_ratio_at(shot: Shot, recipe: Recipe, model: ShotModel, samples: np.ndar
     recipe : with its departures
     model : of the shot
     samples : (f,) per pixel
+    raw : (grid, f) what is seen of the frames as rendered at the counts of `SAMPLE_GRID`
     """
-    return column_at(seen_ratios(shot, recipe, model), GRID, np.log(samples))
+    return ratio_at(falling_ratios(seen_ratios(shot, recipe, model), raw), samples)
+
+
+def ratio_at(logs: np.ndarray, samples: np.ndarray) -> np.ndarray:
+    """Return what finishing leaves of seen flicker at samples that differ from frame to frame, (f,).
+
+    Parameters
+    ----------
+    logs : (grid, f) as `falling_ratios` gives them; between counts their logarithm is interpolated, as that of what is rendered
+    samples : (f,) per pixel
+    """
+    return np.exp(column_at(logs, GRID, np.log(samples)))
 
 
 def seen_spread_at(shot: Shot, recipe: Recipe, model: ShotModel, samples: np.ndarray) -> np.ndarray:

@@ -10,11 +10,12 @@ import numpy as np
 
 from hasty_reel.budget.samples import Budget, Problem, hold_cap, hold_clean, hold_noise, hold_total
 from hasty_reel.budget.stopping import Stopping, solve_stopping
+from hasty_reel.evidence.rows import SAMPLE_GRID
 from hasty_reel.measure.seen import STANDARD, Eyes, grain_weight
 from hasty_reel.measure.varianceshares import WEIGHTS
 from hasty_reel.measure.worst import worst
 from hasty_reel.plan.chunks import chunk_count, start_seconds
-from hasty_reel.plan.finishing import Finishing, finishing_of, seen_ratio_at, seen_spread_at
+from hasty_reel.plan.finishing import Finishing, falling_ratios, finishing_of, ratio_at, seen_ratios, seen_spread_at
 from hasty_reel.plan.rendered import rendered_pixels, told_around, with_calm_around
 from hasty_reel.predict.model import FrameModel, ShotModel
 from hasty_reel.predict.tables import table_at
@@ -44,6 +45,7 @@ class ShotPlan:
     seen_spread : standard deviation of the logarithm of what finishing leaves of it
     budget : the solver's answer; unproven : lines of the recipe without a proof behind them
     at : what its recipe costs, and how sure that is
+    raw_seen : (grid, f) contrast as rendered that is seen as noise, at the counts of `SAMPLE_GRID`
     eyes : who looks, and from which limit on they see it
     """
 
@@ -68,6 +70,7 @@ class ShotPlan:
     unproven: tuple[str, ...]
     at: FrameModel
     seen_spread: np.ndarray
+    raw_seen: np.ndarray
     eyes: Eyes = STANDARD
 
     def index(self, frame: int) -> int:
@@ -325,17 +328,23 @@ def plan_shot(
     stopping = stopping_of(recipe, at)
     weight = grain_weight(eyes.pixels_per_degree(reel.height, recipe.render_scale), float(reel.fps))
 
-    def _seen(samples: np.ndarray) -> np.ndarray:
-        """Seen flicker of the finished frames, (f,) in JND; shrinking acts on the variance like more samples do."""
+    def _raw(samples: np.ndarray) -> np.ndarray:
+        """Contrast of grain that is seen as much as the noise of the rendered frames; shrinking acts on variance like more samples do."""
         places = every_frame if stopping is None else stopping.left_of(at.worst_variance, samples)
-        raw = table_at(at.contrast_table, samples / places / finishing.resize_gain**2)
-        return raw * weight * seen_ratio_at(shot, recipe, model, samples)
+        return table_at(at.contrast_table, samples / places / finishing.resize_gain**2)
+
+    def _seen(samples: np.ndarray) -> np.ndarray:
+        """Seen flicker of the finished frames, (f,) in JND: it nowhere rises with the samples."""
+        return _raw(samples) * weight * ratio_at(ratios, samples)
 
     def _surely(samples: np.ndarray) -> np.ndarray:
         """The same over which it stays in `SURE` of 100 frames alone."""
         return _seen(samples) * seen_margin(at, seen_spread_at(shot, recipe, model, samples))
 
     every_frame = np.ones(len(at.frames))
+    plain = stopping is None and finishing.resize_gain == 1.0
+    over_grid = at.contrast_table.T if plain else np.array([_raw(np.full(len(at.frames), n)) for n in SAMPLE_GRID])
+    ratios = falling_ratios(seen_ratios(shot, recipe, model), over_grid)
     budget = solve(problem, shot.hold, at, stopping, _surely, eyes, recipe) if samples is None else Budget(samples, True, "", np.nan)
     if about is None and np.any(finishing.seen_ratio != 1.0):  # what denoising does depends on the samples, and they on it
         finishing = finishing_of(reel, shot, recipe, model, _typical(budget.samples))
@@ -372,6 +381,7 @@ def plan_shot(
         unproven=unproven,
         at=at,
         seen_spread=seen_spread_at(shot, recipe, model, budget.samples.astype(np.float64)),
+        raw_seen=over_grid,
         eyes=eyes,
     )
 

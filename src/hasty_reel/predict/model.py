@@ -17,7 +17,7 @@ from hasty_reel.predict.growth import FixedPart, fixed_part
 from hasty_reel.predict.observations import NOISE_ERROR, Figures, Grouped, figures_of, grouped, time_error
 from hasty_reel.predict.process import COST, VARIANCE, Carried, Cells, likely_cells
 from hasty_reel.predict.scan import Scan, scan_of
-from hasty_reel.predict.tables import with_variance
+from hasty_reel.predict.tables import falling, with_variance
 from hasty_reel.reel.recipe import Recipe
 
 UNPROVEN_SPREAD = 0.20
@@ -231,7 +231,7 @@ class ShotModel:
         group = self._group(rows, NOISE_ERROR, pixels, scanned=False)
         curve = self._carry("variance", group, scanned=False)
         change = np.exp(log_variance - np.log(rows.variance))
-        tables = (rows.lightness, rows.contrast, rows.sparks)
+        tables = (rows.lightness, falling(rows.contrast), rows.sparks)
         return [np.exp(curve.mean(group.mean(np.log(with_variance(t, change) + 1e-12)))) for t in tables]
 
     def _shares(self, rows: Figures) -> tuple[np.ndarray, np.ndarray]:

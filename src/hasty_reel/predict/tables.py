@@ -46,6 +46,19 @@ def with_variance(tables: np.ndarray, factors: np.ndarray) -> np.ndarray:
     return np.exp(np.take_along_axis(logs, low, 1) * (1 - share) + np.take_along_axis(logs, low + 1, 1) * share)
 
 
+def falling(table: np.ndarray) -> np.ndarray:
+    """Return a table that nowhere rises with the samples: where it does, as much as any larger count shows is expected.
+
+    Rare bright paths clip on the display, so that few samples may show less of them than more do; a plan that asked for fewer
+    samples to see less would be of no use, and what is promised must hold.
+
+    Parameters
+    ----------
+    table : (n, grid) over `SAMPLE_GRID`
+    """
+    return np.maximum.accumulate(table[..., ::-1], axis=-1)[..., ::-1]
+
+
 def column_at(rows: np.ndarray, grid: np.ndarray, at: np.ndarray) -> np.ndarray:
     """Return of each column its value between the rows, (f,); beyond the grid that of its end.
 
