@@ -4,7 +4,7 @@ answers    the group of commands, tables in, answers out
 plantables  a plan as a table to read and as a document for programs
 planning   estimate, budget, export, bring-in, begin, set
 links      link: add, list, show, choose, remove, try
-rendering  proof, bring-proof, run, account
+rendering  proof, bring-proof, run, account, cluster-keys
 looking    measure, causes
 delivery   finish, own-step, try-finish, handover
 checking   check, report

@@ -29,7 +29,7 @@ REEL = click.Path(path_type=Path)
 
 MODULES = {
     **dict.fromkeys(("estimate", "budget", "export", "bring-in", "begin", "set"), "hasty_reel.cli.planning"),
-    **dict.fromkeys(("proof", "bring-proof", "run", "account"), "hasty_reel.cli.rendering"),
+    **dict.fromkeys(("proof", "bring-proof", "run", "account", "cluster-keys"), "hasty_reel.cli.rendering"),
     **dict.fromkeys(("measure", "causes"), "hasty_reel.cli.looking"),
     **dict.fromkeys(("finish", "own-step", "try-finish", "handover"), "hasty_reel.cli.delivery"),
     "yardstick": "hasty_reel.cli.machines",

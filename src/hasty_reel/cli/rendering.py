@@ -18,6 +18,7 @@ from hasty_reel.evidence.sweep import Value, find_sweep
 from hasty_reel.farm.bringin import Bringing, bring_in
 from hasty_reel.farm.finals.account import account_of
 from hasty_reel.farm.finals.cluster import ClusterCrew
+from hasty_reel.farm.finals.clusterkeys import make_keys
 from hasty_reel.farm.finals.journal import NAME as JOURNAL
 from hasty_reel.farm.finals.journal import NOTED, read_journal
 from hasty_reel.farm.finals.run import FrameEvent, Run
@@ -239,12 +240,14 @@ def run_sweep(
 @click.option("--resume", is_flag=True, help="Keep what is finished and go on.")
 @click.option("--overwrite", is_flag=True, help="Render frames made with other settings again.")
 @click.option("--scheduler", default=None, help="Send the frames to the dask.distributed cluster at this address.")
+@click.option("--keys", type=REEL, default=None, help="With --scheduler tls://…: folder with the certificates of the cluster.")
 @click.option("--trouble-first", is_flag=True, help="First, last, slowest and worst frames before the rest, so that trouble shows early.")
 @click.option("--json", "as_json", is_flag=True)
 def run(
     file: Path, shot: str | None, frames: str | None, out: Path, workers: int, resume: bool, overwrite: bool, scheduler: str | None,
-    trouble_first: bool, as_json: bool,
+    keys: Path | None, trouble_first: bool, as_json: bool,
 ) -> int:  # fmt: skip
+    need_with(("keys",), scheduler is not None, "--scheduler")
     need_with(("workers",), scheduler is None, "workers of this machine, without --scheduler")
     reel = read_reel(file)
     wanted = None if frames is None else list(read_frames(frames))
@@ -260,7 +263,7 @@ def run(
     runs = [Run(reel, plan, out, wanted, render_with) for plan in in_turn]
     for one in runs:
         one.look(resume, overwrite)
-    crew = None if scheduler is None else ClusterCrew(scheduler, link)
+    crew = None if scheduler is None else ClusterCrew(scheduler, link, keys)
     status = 0 if len(plans) == len(tasks_of(reel, shot)) else 1
     for one in runs:
 
@@ -292,6 +295,17 @@ def run(
         crew.close()
     answer(as_json, document, lines)
     return status
+
+
+@reel_group.command(name="cluster-keys", help="Make the certificates of a cluster: a folder to be copied to each of its machines.")
+@click.argument("folder", type=click.Path(path_type=Path))
+@click.option("--days", type=int, default=365, show_default=True, help="How long they are good.")
+@click.option("--json", "as_json", is_flag=True)
+def cluster_keys(folder: Path, days: int, as_json: bool) -> int:
+    make_keys(folder, days)
+    words = f"{folder}: certificates for {days} days. Copy the folder to every machine of the cluster, and to nobody else."
+    answer(as_json, {"folder": str(folder), "days": days}, [words])
+    return 0
 
 
 @reel_group.command(help="What the last run into a folder did: frames, faults, real against planned seconds, what to render again.")

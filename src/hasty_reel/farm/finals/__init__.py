@@ -5,6 +5,8 @@ journal    what happened in a run, line by line on disk, and the right to render
 order      which frame is rendered first
 crew       who renders the frames of a run: the workers of this machine
 cluster    a crew of many machines, by dask.distributed
+clusterkeys  certificates of a cluster
+wire       a rendered frame as plain bytes, checked when it comes back
 simulated  a crew of simulated machines, in accelerated time
 bound      how long a frame may take before its renderer counts as hung
 control    a run held, gone on with, ended after the frames under way

@@ -7,16 +7,19 @@ written here, so that the machines need no common disk; a worker that dies loses
 from __future__ import annotations
 
 import contextlib
+import logging
 import socket
 import time
 import uuid
+from pathlib import Path
 from typing import Any
 
 from hasty_reel.errors import HastyReelError, RendererFault, Stopped, WrongInput
+from hasty_reel.farm.finals.clusterkeys import KEY_FILES
 from hasty_reel.farm.finals.crew import FrameTask, Outcome, rendered_in_time
+from hasty_reel.farm.finals.wire import FarFrame, as_bytes, from_bytes
 from hasty_reel.farm.renderers import renderer_of
 from hasty_reel.farm.renderers.links import Link
-from hasty_reel.farm.renderers.protocol import RenderedFrame
 from hasty_reel.plan.timeleft import UnderWay
 from hasty_reel.work import CancelToken
 
@@ -43,36 +46,42 @@ class _StopToken(CancelToken):
         return self._is_set or super().cancelled
 
 
-def render_far(link: Link, task: FrameTask, stop: str) -> tuple[RenderedFrame | None, str, bool, float, str]:
-    """Render a frame on a worker of the cluster.
+def render_far(link: Link, task: FrameTask, stop: str) -> bytes:
+    """Render a frame on a worker of the cluster; what becomes of it, good or bad, goes back as plain bytes (`wire`).
 
     Parameters
     ----------
     link : the renderer link
     task : the frame
     stop : name of the event that stops the run
-
-    Returns
-    -------
-    made
-        The frame; None where it failed.
-    words
-        What went wrong; '' where nothing did.
-    stopped
-        Whether the run was stopped meanwhile.
-    seconds
-        It took.
-    machine
-        That had it.
     """
-    began = time.perf_counter()
+    began, made, words, stopped = time.perf_counter(), None, "", False
     try:
         made = rendered_in_time(renderer_of(link), task, _StopToken(stop), lambda share: None)
     except Stopped:
-        return None, "", True, time.perf_counter() - began, socket.gethostname()
+        stopped = True
     except (HastyReelError, MemoryError) as error:
-        return None, str(error) or "out of memory", False, time.perf_counter() - began, socket.gethostname()
-    return made, "", False, time.perf_counter() - began, socket.gethostname()
+        words = str(error) or "out of memory"
+    except Exception as error:  # a fault of ours over there is no reason to send an object here
+        words = f"Frame {task.frame}: its worker failed ({type(error).__name__}: {str(error)[:160]})."
+    return as_bytes(FarFrame(made, words, stopped, time.perf_counter() - began, socket.gethostname()))
+
+
+def _security(address: str, keys: Path | None) -> Any:
+    """What the connection is secured by; None for a plain one."""
+    if keys is None:
+        if address.startswith("tls://"):
+            raise WrongInput(f"--scheduler {address}: is encrypted; expected --keys with the folder that `hasty-reel cluster-keys` made.")
+        return None
+    if not address.startswith("tls://"):
+        raise WrongInput(f"--scheduler {address}: --keys goes with an address that begins with tls://.")
+    from distributed.security import Security
+
+    lacking = [name for name in KEY_FILES if not (keys / name).is_file()]
+    if lacking:
+        raise WrongInput(f"{keys}: has no {lacking[0]}; expected the folder that `hasty-reel cluster-keys` made.")
+    ca, certificate, key = (str(keys / name) for name in KEY_FILES)
+    return Security(require_encryption=True, tls_ca_file=ca, tls_client_cert=certificate, tls_client_key=key)
 
 
 class ClusterCrew:
@@ -80,8 +89,9 @@ class ClusterCrew:
 
     Parameters
     ----------
-    address : of its scheduler, as tcp://127.0.0.1:8786
+    address : of its scheduler, as tls://192.168.1.10:8786, or tcp://127.0.0.1:8786
     link : the renderer link, as the machines of the cluster know it
+    keys : folder with the certificates of the cluster; None where it is not encrypted
 
     Raises
     ------
@@ -89,20 +99,34 @@ class ClusterCrew:
         When the library is not installed, or no scheduler answers.
     """
 
-    def __init__(self, address: str, link: Link) -> None:
+    def __init__(self, address: str, link: Link, keys: Path | None = None) -> None:
         try:
             from distributed import Client, Event
         except ImportError:
             raise WrongInput("--scheduler needs the library dask.distributed; install hasty-reel with its extra 'cluster'.") from None
+        security = _security(address, keys)
+        logging.getLogger("distributed").setLevel(logging.CRITICAL)  # what it would print is said here, in a sentence
         try:
-            self._client: Any = Client(address, timeout=CONNECT_SECONDS, set_as_default=False)
-        except (OSError, ValueError, TypeError) as error:
-            raise WrongInput(f"--scheduler {address}: no scheduler answers there ({str(error)[:160]}); expected host:port.") from error
+            # results are bytes; what comes as anything else is refused before it is unpickled
+            self._client: Any = Client(
+                address, timeout=CONNECT_SECONDS, set_as_default=False, security=security, serializers=["dask", "pickle"],
+                deserializers=["dask", "msgpack"],
+            )  # fmt: skip
+        except (OSError, ValueError, TypeError, RuntimeError) as error:
+            told = " ".join(str(error).split())[:160]
+            raise WrongInput(f"--scheduler {address}: no scheduler answers there ({told}); expected tls://host:port.") from error
+        self._client._stream_handlers["task-erred"] = self._erred
         self._address, self._link = address, link
         self._stop = Event(f"hasty-reel-{uuid.uuid4().hex}", client=self._client)
         self._futures: dict[Any, tuple[FrameTask, float]] = {}
         self._threads, self._counted, self._lost = 0, 0.0, False
         self._cancel: CancelToken | None = None
+
+    def _erred(self, key: Any = None, exception: Any = None, traceback: Any = None) -> None:
+        """Take in that a task failed over there, without its exception, which would be unpickled."""
+        state = self._client.futures.get(key)
+        if state is not None:
+            state.set_error(RuntimeError("it failed before it could say why"), None)
 
     def _workers(self) -> int:
         now = time.monotonic()
@@ -168,12 +192,18 @@ class ClusterCrew:
         task, began = self._futures.pop(future)
         took = time.perf_counter() - began
         if future.status == "finished":
-            made, words, stopped, seconds, machine = future.result()
-            error: Exception | None = Stopped("Stopped on request; what was finished is kept.") if stopped else None
-            return Outcome(task, seconds, machine, made, RendererFault(words) if words else error)
+            try:
+                far = from_bytes(future.result(), task.job, task.caches)
+            except RendererFault as fault:
+                return Outcome(task, took, self._address, error=fault)
+            except Exception as refused:  # no bytes: it was refused before it was read
+                words = f"Frame {task.frame}: what its worker sent is no frame ({type(refused).__name__})."
+                return Outcome(task, took, self._address, error=RendererFault(words))
+            error: Exception | None = Stopped("Stopped on request; what was finished is kept.") if far.stopped else None
+            return Outcome(task, far.seconds, far.machine, far.made, RendererFault(far.words) if far.words else error)
         if future.status == "error":
-            fault = RendererFault(f"Frame {task.frame}: its worker failed ({str(future.exception())[:160]}).")
-            return Outcome(task, took, self._address, error=fault)
+            words = f"Frame {task.frame}: its worker failed before it could say why."
+            return Outcome(task, took, self._address, error=RendererFault(words))
         return Outcome(task, took, self._address, error=RendererFault(f"Frame {task.frame}: its worker went away."), lost=True)
 
     def under_way(self) -> dict[int, UnderWay]:
