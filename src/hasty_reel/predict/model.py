@@ -20,6 +20,8 @@ from hasty_reel.predict.scan import Scan, scan_of
 from hasty_reel.predict.tables import falling, with_variance
 from hasty_reel.reel.recipe import Recipe
 
+LEAST_TOLD = 0.03
+"""Share of a time that grows at least, where fixed seconds are not told: the error of a time is as large."""
 UNPROVEN_SPREAD = 0.20
 """Added (in squares) for each setting of the recipe that no proof has tried."""
 CLEAR_SAMPLES = (16, 4)
@@ -106,14 +108,15 @@ class ShotModel:
         if not any(np.isfinite(r.variance) for r in self.rows):
             raise CannotSolve("No proof with two seeds yet: render one, so that seconds and noise are known.")
         self._largest = float(max(r.pixels for r in self.rows))
+        self._recipes, self._figures = figures_of(self.rows)
+        self._error = time_error(self._figures.apart)
+        self._fixed_parts: dict[bytes, FixedPart] = {}
         self._scans = [r for r in evidence.frames if r.scan and r.cost > 0]
         self.scan: Scan | None = scan_of(self._scans, self._fixed_of(np.zeros(len(self.rows) + len(self._scans))).mean)
         self.blind_scan = self.scan is None and scan_of(self._scans) is not None
         self.effects = Effects(tuple(evidence.effects))
         self.factors: dict[str, Factor | None] = {f: fit_factor(self.rows, f) for f in SETTINGS}
-        self._recipes, self._figures = figures_of(self.rows)
         self._noisy = np.isfinite(self._figures.variance)
-        self._error = time_error(self._figures.apart)
         self._cells: dict[str, Cells] = {}
         self._carried: dict[tuple, Carried] = {}
         self._cache: dict[tuple, FrameModel] = {}
@@ -151,11 +154,13 @@ class ShotModel:
         rows, to_cost, _ = self._closest(recipe, self._figures)
         fixed = self._fixed(recipe)
         work = np.log(rows.pixels * rows.samples)
-        group = self._group(rows, self._error, pixels)
+        growing = np.maximum(rows.seconds - fixed.mean, LEAST_TOLD * rows.seconds)  # of the rest nothing is told of the cost
+        group = self._group(rows, self._error * rows.seconds / growing, pixels)
         curve = self._carry("cost", group)
         over = 0.0 if self.scan is None else self.scan.at(self.frames)
         logs = [
-            group.mean(np.log(np.maximum(rows.seconds - v, 1e-3 * rows.seconds)) - work + to_cost) - group.seen.scan for v in fixed.values
+            group.mean(np.log(np.maximum(rows.seconds - v, LEAST_TOLD * rows.seconds)) - work + to_cost) - group.seen.scan
+            for v in fixed.values
         ]
         cost = np.mean([np.exp(curve.mean(y) + over + 0.5 * curve.variance(y)) for y in logs], axis=0)
 
@@ -188,7 +193,7 @@ class ShotModel:
             lambda: _cost_draws(curve, logs, over),
         )
 
-    def _group(self, rows: Figures, error: float, pixels: float, scanned: bool = True) -> Grouped:
+    def _group(self, rows: Figures, error: float | np.ndarray, pixels: float, scanned: bool = True) -> Grouped:
         scan = np.zeros(len(rows.frame)) if self.scan is None or not scanned else self.scan.at(rows.frame)
         return grouped(rows, pixels, error, scan)
 
@@ -222,7 +227,11 @@ class ShotModel:
         return self._fixed_of(-np.array([self._towards(r.recipe, recipe)[0] for r in (*self.rows, *self._scans)]))
 
     def _fixed_of(self, log_cost: np.ndarray) -> FixedPart:
-        return fixed_part((*self.rows, *self._scans), log_cost)
+        # what settings change for all alike changes nothing of it
+        key = np.round(log_cost - log_cost.mean(), 6).tobytes()
+        if key not in self._fixed_parts:
+            self._fixed_parts[key] = fixed_part((*self.rows, *self._scans), log_cost, np.sqrt(2.0) * self._error)
+        return self._fixed_parts[key]
 
     def _tables(self, rows: Figures, log_variance: np.ndarray, pixels: float) -> list[np.ndarray]:
         """Noise on the display over sample counts, (f, grid) each: of the proofs that tell it best, at the variance that is planned."""

@@ -113,14 +113,14 @@ class Grouped:
         return out
 
 
-def grouped(rows: Figures, pixels: float, error: float, scan: np.ndarray) -> Grouped:
+def grouped(rows: Figures, pixels: float, error: float | np.ndarray, scan: np.ndarray) -> Grouped:
     """Take rows of one frame, size and sample count together.
 
     Parameters
     ----------
     rows : figures of proof frames
     pixels : that are planned
-    error : standard deviation of the logarithm of one row
+    error : standard deviation of the logarithm of one row; (n,) where they differ
     scan : (n,) the centred scan at their frames
 
     Returns
@@ -131,8 +131,9 @@ def grouped(rows: Figures, pixels: float, error: float, scan: np.ndarray) -> Gro
     keys = np.stack([rows.frame, rows.pixels, rows.samples])
     found, place = np.unique(keys, axis=1, return_inverse=True)
     place = place.ravel()
-    count = np.bincount(place)
-    at = np.zeros(len(count))
+    at = np.zeros(int(place.max()) + 1)
     at[place] = scan
-    seen = Observed(found[0], error / np.sqrt(count), at, np.log(found[1] / pixels), 1.0 / found[2])
-    return Grouped(seen, place, 1.0 / count[place])
+    told = 1.0 / np.broadcast_to(np.asarray(error, np.float64), place.shape) ** 2
+    together = np.bincount(place, told)
+    seen = Observed(found[0], 1.0 / np.sqrt(together), at, np.log(found[1] / pixels), 1.0 / found[2])
+    return Grouped(seen, place, told / together[place])
