@@ -19,7 +19,8 @@ from hasty_reel.reel.frames import read_frames, write_frames
 from hasty_reel.reel.rate import read_rate
 
 COLUMNS = (("mean L*", "mean_L", "{:.2f}"), ("noise L*", "noise_L", "{:.2f}"), ("flicker L*", "flicker_L", "{:.2f}"),
-           ("seen JND", "seen_flicker", "{:.2f}"), ("sparks", "sparks", "{:.0f}"), ("sharpness", "sharpness", "{:.2f}"))  # fmt: skip
+           ("seen JND", "seen_flicker", "{:.2f}"), ("noise JND", "seen_noise", "{:.2f}"),
+           ("sparks", "sparks", "{:.0f}"), ("sharpness", "sharpness", "{:.2f}"))  # fmt: skip
 
 
 @reel_group.command(help="Measure a sequence: lightness, noise, flicker along the motion, what is seen of it, sparks, sharpness.")
@@ -170,7 +171,10 @@ def _table(found: SequenceMeasures, information: bool) -> list[str]:
         f"(95th percentile over frames and places), {found.sparks_per_megapixel:.0f} sparks a megapixel"
     )
     if found.two_seeds:
-        lines.append(f"Of the noise alone, which two seeds tell apart: seen {_number(found.seen_noise, '{:.2f}')} JND")
+        lines.append(
+            f"Of the noise alone, which two seeds tell apart: seen {_number(found.seen_noise, '{:.2f}')} JND. That is what plans promise, "
+            "frame by frame and in all; the other figure holds ghosts, shimmer and light that changes, too."
+        )
     if found.short_words:
         lines.append(found.short_words)
     return lines

@@ -15,7 +15,7 @@ from hasty_reel.reel.durations import spoken
 
 GROWING = 0.3
 """Share of the seconds of a scan that should grow with its picture, where they are not told apart: a fifth is the least that tells."""
-SCANS = ((4, 10.0), (16, 10.0), (16, 15.0), (16, 25.0), (64, 25.0))
+SCANS = ((4, 10.0), (16, 10.0), (16, 15.0), (16, 25.0), (64, 25.0), (256, 25.0))
 """Samples and sizes of scans, in the order of what they take."""
 MOSTLY, WORTH_TELLING, FEW = 0.5, 30.0, 24
 """Share of a scan that starts must take, and their seconds, for it to be said; the frames that then do."""

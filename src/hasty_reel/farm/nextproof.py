@@ -32,6 +32,8 @@ RUN_SCALE, MOST_IN_RUN = 50.0, 64
 """Size of a run that tells what denoising leaves, in percent, and its samples at most."""
 LOOKING = (16, 25.0)
 """Samples and size of an ordinary proof."""
+APART = 3.0
+"""How many times as much work as the largest proof one must have that tells how seconds grow with it."""
 TELLING = ((16, 50.0), (64, 25.0), (64, 50.0), (16, 100.0), (64, 100.0), (256, 100.0))
 """Those of a proof that tells growing seconds from fixed ones: the cheapest whose growing seconds match its fixed ones is enough."""
 
@@ -119,14 +121,15 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel) -> list[NextProof]
 
 
 def _telling(reel: Reel, plan: ShotPlan, model: ShotModel, k: int) -> ProofOrder:
-    """The cheapest proof of one frame that tells fixed seconds from growing ones: of them it must have as many."""
-    made = {(r.pixels, r.samples) for r in model.rows}
+    """The cheapest proof of one frame that tells fixed seconds from growing ones: those must be as many, and more than in any proof yet."""
+    most = max(r.pixels * r.samples for r in model.rows)
     cost, fixed = float(np.mean(plan.at.cost_draws[:, k])), plan.at.fixed.mean
     found = []
     for samples, scale in TELLING:
         pixels = int(np.prod(scaled_size(reel.picture_size, scale)))
-        if (pixels, samples) not in made:
+        if pixels * samples >= APART * most:
             found.append((cost * pixels * samples, samples, scale))
+    found = found or [(cost * np.prod(scaled_size(reel.picture_size, s)) * n, n, s) for n, s in TELLING[-1:]]
     enough = [f for f in sorted(found) if f[0] >= fixed] or [max(found)]
     return ProofOrder(plan.shot, plan.recipe, (int(plan.frames[k]),), *enough[0][1:], guides=False)
 

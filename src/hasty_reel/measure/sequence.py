@@ -37,7 +37,8 @@ class FrameMeasures:
 
     mean_L : mean L*; mean_Y : mean display luminance 0..1
     noise_L : spread of L*, from two seeds or estimated from the picture; flicker_L : along the motion, nan without a neighbour
-    seen_flicker : in JND; sparks : their count; sharpness : root mean squared gradient in L* a pixel, without that of noise
+    seen_flicker : in JND, 95th percentile of its blocks; seen_noise : the same of the noise alone, which plans promise, nan with one seed
+    sparks : their count; sharpness : root mean squared gradient in L* a pixel, without that of noise
     one_sided : its flicker rests on one neighbour, as at the ends of a sequence
     spatial, temporal : SI and TI of the displayed luma, nan where they were not asked for; temporal too without a frame before
     """
@@ -51,6 +52,7 @@ class FrameMeasures:
     sparks: int
     sharpness: float
     one_sided: bool = False
+    seen_noise: float = float("nan")
     spatial: float = float("nan")
     temporal: float = float("nan")
 
@@ -189,7 +191,8 @@ def measure_sequence(
         why = next(iter(out.report.unreadable.values()), "there are none.")
         raise WrongInput(f"No frame could be measured: {why}")
     assert stacks is not None
-    out.frames = [replace(f, seen_flicker=float("nan") if s is None else _rms(s)) for f, s in zip(out.frames, stacks.by_frame)]
+    told = zip(out.frames, stacks.by_frame, stacks.noise_by_frame)
+    out.frames = [replace(f, seen_flicker=_worst_block(s), seen_noise=_worst_block(n)) for f, s, n in told]
     out.seen_tiles, out.noise_tiles = [s.blocks for s in stacks.seen], list(stacks.noise)
     out.block, out.longest = block_side(stacks.pixels_a_degree / stacks.coarse) * stacks.coarse, stacks.longest
     return out
@@ -234,6 +237,10 @@ def _rms(values: object) -> float:
     good = np.asarray(values, np.float64)
     good = good[np.isfinite(good)]
     return float(np.sqrt(np.mean(good**2))) if good.size else float("nan")
+
+
+def _worst_block(blocks: np.ndarray | None) -> float:
+    return float("nan") if blocks is None or not np.isfinite(blocks).any() else worst(blocks)
 
 
 def _worst_of(tiles: Sequence[np.ndarray]) -> float:

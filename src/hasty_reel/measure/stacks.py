@@ -59,6 +59,7 @@ class FrameStacks:
     seen: list[SeenStack] = field(default_factory=list)
     noise: list[np.ndarray] = field(default_factory=list)
     by_frame: list[np.ndarray | None] = field(default_factory=list)
+    noise_by_frame: list[np.ndarray | None] = field(default_factory=list)
     longest: int = 0
     _run: list[_Layer] = field(default_factory=list)
 
@@ -85,6 +86,7 @@ class FrameStacks:
             layer.found_there, layer.found_back = (square_means(m.astype(np.uint8) * 255, times) > 250 for m in both)
         self._run.append(layer)
         self.by_frame.append(None)
+        self.noise_by_frame.append(None)
         if pair is None:
             self._close()
         elif len(self._run) >= LONGEST + CUBIC_FROM:  # what is left is enough for a stack of its own
@@ -125,7 +127,9 @@ class FrameStacks:
             apart, known, inside, fetched = _carried(planes, layers, unfound=True)
             # where a pixel is hidden in some frame its noise is there all the same, and often most of it: it counts where it stands
             noise = _contrast(np.where(inside, np.where(known, apart, np.stack(planes)), np.float32(0.0)), level)
-            self.noise.append(seen_noise_blocks(noise, density, self.fps, inside, fetched, self.coarse))
+            blocks = seen_noise_blocks(noise, density, self.fps, inside, fetched, self.coarse)
+            self.noise.append(blocks)
+            self.noise_by_frame[first : first + len(layers)] = [blocks] * len(layers)
 
 
 def _contrast(unrest: np.ndarray, level: np.ndarray) -> np.ndarray:

@@ -335,6 +335,7 @@ class RunAtWork:
             line = JournalLine(
                 now_text(), "retried" if state == WAITING else state, frame, round(seconds, 4), round(planned, 4), machine, attempt,
                 words, int(run.plan.samples[at]), float(run.plan.seen_flicker[at]), float(run.plan.raw_noise[at]),
+                float(run.plan.noise[at]),
             )  # fmt: skip
             if made is not None:
                 measured = made.picture.attributes.get(NOISE, 0.0)

@@ -39,7 +39,8 @@ class JournalLine(msgspec.Struct, frozen=True, omit_defaults=True):
     machine : that rendered it; attempt : which, from 1
     words : what is to be said of it
     samples : per pixel, the most a place got
-    seen, noise : by the plan: seen flicker in JND of the finished frame, noise in linear light of the rendered one
+    seen, noise, held_noise : by the plan: seen flicker in JND of the noise of the finished frame, noise in linear light of the rendered
+        one, and of the finished one, which is what a shot holds
     load : of the seconds, those before the first sample
     measured : noise of the frame in linear light, from its halves; 0 where it is not rendered in halves
     one_number : of the seconds, those that grow are not told from the rest
@@ -57,6 +58,7 @@ class JournalLine(msgspec.Struct, frozen=True, omit_defaults=True):
     samples: int = 0
     seen: float = 0.0
     noise: float = 0.0
+    held_noise: float = 0.0
     load: float = 0.0
     measured: float = 0.0
     one_number: bool = False
