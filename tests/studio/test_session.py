@@ -15,7 +15,7 @@ from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.recipe import LINE
 from hasty_reel.studio.background import Background
 from hasty_reel.studio.budget.hold import HoldModel
-from hasty_reel.studio.ledger import LedgerModel, read_value
+from hasty_reel.studio.ledger import LedgerModel
 from hasty_reel.studio.planner import plan_reel
 
 
@@ -81,7 +81,7 @@ def test_a_setting_reaches_the_plan(session, loop):
 @pytest.mark.parametrize(("text", "value"), [("4", 4), (" 4 ", 4), ("none", None)])
 def test_values_are_read_as_they_are_typed(text, value):
     name = "bounces" if value is not None else "brightness_ceiling"
-    assert read_value(LINE[name], text) == value
+    assert LINE[name].read(text) == value
 
 
 @pytest.mark.parametrize("text", ["four", "-1", "1e9", "2.5"])

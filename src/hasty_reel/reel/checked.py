@@ -99,9 +99,9 @@ def _check_head(reel: Reel) -> None:
     folder = PurePosixPath(reel.proofs)
     inside = not folder.is_absolute() and ".." not in folder.parts and bool(folder.parts) and bool(reel.proofs.strip())
     _need(inside, "$.proofs", repr(reel.proofs[:60]), "a folder beside the reel file")
-    _need(reel.proofs.isprintable(), "$.proofs", repr(reel.proofs[:60]), "a name without line breaks and control characters")
-    longest = max(len(os.fsencode(part)) if not _SURROGATE.search(part) else 0 for part in folder.parts)
     _need(not _SURROGATE.search(reel.proofs), "$.proofs", "half a character", "whole characters")
+    _need(reel.proofs.isprintable(), "$.proofs", repr(reel.proofs[:60]), "a name without line breaks and control characters")
+    longest = max(len(os.fsencode(part)) for part in folder.parts)
     _need(longest <= LONGEST_FILE_NAME, "$.proofs", f"a name of {longest} bytes", f"up to {LONGEST_FILE_NAME} in each name")
     for name in ("shots", "recipes", "machines"):
         _need(len(getattr(reel, name)) > 0, f"$.{name}", "empty", f"at least one {name[:-1]}")
