@@ -89,7 +89,7 @@ def test_a_new_reel_is_as_it_was_asked_for(call, tmp_path):
         ("sh010.hold", "clean 80 %", lambda r: r.shot("sh010").hold.value == 80),
         ("sh010.hold", "total 2 h", lambda r: r.shot("sh010").hold.value == 7200),
         ("sh010.hold", "cap 30 s", lambda r: r.shot("sh010").hold.value == 30),
-        ("sh020.bounces", "4", lambda r: r.shot("sh020").departures == {"bounces": 4}),
+        ("sh020.bounces", "4", lambda r: r.shot("sh020").departures["bounces"] == 4),
         ("sh010.range", "1001-1010", lambda r: r.shot("sh010").last == 1010),
         ("sh010.enabled", "off", lambda r: not r.shot("sh010").enabled),
         ("recipe.Final.brightness_ceiling", "none", lambda r: r.recipe("Final").brightness_ceiling is None),
