@@ -29,14 +29,25 @@ CRASHED = 139
 @click.option(
     "--child-at", type=int, multiple=True, help="Something is started that goes on by itself, in a session of its own, and hangs."
 )
+@click.option("--slow-at", type=int, multiple=True, help="It takes two seconds longer.")
+@click.option("--lie-at", type=int, multiple=True, help="It says that it took less than no time, and that all went well.")
+@click.option("--once", default="", help="Folder: a fault happens the first time a frame is rendered, and not again.")
 @click.option("--renderer", default="", help="Program that renders; default: the bench renderer.")
 @click.argument("arguments", nargs=-1, type=click.UNPROCESSED)
-def main(slow_start, crash_at, hang_at, half_at, nothing_at, wrong_size_at, not_finite_at, child_at, renderer, arguments):
+def main(
+    slow_start, crash_at, hang_at, half_at, nothing_at, wrong_size_at, not_finite_at, child_at, slow_at, lie_at, once, renderer, arguments
+):  # fmt: skip
     """Render, and misbehave."""
     time.sleep(slow_start)
     given = list(arguments)
     frame = int(float(given[given.index("--frame") + 1]))
     out = Path(given[given.index("--out") + 1])
+    if once and not _first_time(Path(once) / str(frame)):
+        crash_at = hang_at = half_at = nothing_at = wrong_size_at = not_finite_at = child_at = slow_at = lie_at = ()
+    if frame in slow_at:
+        time.sleep(2.0)
+    if frame in lie_at:
+        click.echo("took -5 seconds, progress nan %, load inf s")
     if frame in crash_at:
         click.echo("ran out of texture memory while reading the brass", err=True)
         sys.exit(CRASHED)
@@ -58,6 +69,15 @@ def main(slow_start, crash_at, hang_at, half_at, nothing_at, wrong_size_at, not_
         out.write_bytes(raw[: len(raw) // 2])
     if frame in not_finite_at:
         _spoil(out)
+
+
+def _first_time(marker: Path) -> bool:
+    """Whether a frame is rendered for the first time, noted in a file."""
+    try:
+        marker.touch(exist_ok=False)
+    except FileExistsError:
+        return False
+    return True
 
 
 def _spoil(path: Path) -> None:

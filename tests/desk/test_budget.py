@@ -107,6 +107,22 @@ def test_a_frame_is_pinned_by_dragging_it_in_the_chart_and_let_go_by_a_double_cl
     assert not session.shot.pins
 
 
+def test_pins_are_dragged_in_steps_of_shutter_steps_and_halves_as_they_are_solved(qtbot, open_reel, demo_path):
+    window = open_reel(demo_path)
+    window.show_stage(BUDGET)
+    session, chart = window.session, window.budget.samples_chart
+    session.set_line("halves", 1)
+    qtbot.waitUntil(lambda: not session.planner.stale, timeout=30_000)
+    port, view = chart.plot.viewport(), chart.plot.getPlotItem().vb
+    places = [chart.plot.mapFromScene(view.mapViewToScene(QPointF(1030.5, n))) for n in (40.0, 24.0)]
+    qtbot.mousePress(port, Qt.MouseButton.LeftButton, pos=places[0])
+    qtbot.mouseMove(port, places[1])
+    qtbot.mouseRelease(port, Qt.MouseButton.LeftButton, pos=places[1])
+    pinned = session.shot.pins[1030]
+    qtbot.waitUntil(lambda: not session.planner.stale, timeout=30_000)
+    assert pinned % session.recipe.sample_step == 0 and session.plan.samples[session.plan.index(1030)] == pinned
+
+
 def test_lines_that_are_left_out_are_put_away_until_they_are_asked_for(qtbot, open_reel, demo_path):
     window = open_reel(demo_path)
     ledger, session = window.ledger, window.session

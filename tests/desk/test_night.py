@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import msgspec
 import pytest
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QMouseEvent
@@ -10,10 +11,13 @@ from PySide6.QtWidgets import QApplication
 from hasty_reel.desk.stagesof import RUN
 from hasty_reel.farm.finals.atwork import RunAtWork
 from hasty_reel.farm.finals.folder import FINISHED, WAITING
+from hasty_reel.farm.renderers.links import LINKS
 from hasty_reel.plan.slip import NewPlan
 from hasty_reel.plan.timeleft import TimeLeft
+from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.studio.run import rehearsal
 from hasty_reel.studio.run.record import scheduled_spans
+from second_link import faulty_second
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -148,3 +152,33 @@ def few(reel, keep):
         reel = with_shot_fields(reel, shot, move=None)
         reel = with_frames(reel, shot, 1001, 1003)
     return with_shot_fields(reel, "sh020", priority=1)
+
+
+def test_two_at_once_end_with_a_strangers_renderer_and_a_film_says_what_it_lacks(qtbot, open_reel, small_path):
+    """A renderer that the program never saw; one frame of it fails for good."""
+    reel = read_reel(small_path)
+    shots = tuple(msgspec.structs.replace(s, scene="crossing") if s.id == "sh010" else s for s in reel.shots)
+    save_reel(small_path, msgspec.structs.replace(reel, shots=shots))
+    broken = reel.shot("sh010").scene_frame(1003)
+    LINKS.save(LINKS.read().added(faulty_second("--crash-at", str(broken))))
+    window = open_reel(small_path)
+    window.show_stage(RUN)
+    stage, final = window.run, window.session.final
+    qtbot.waitUntil(lambda: final.run is not None and final._looking is None, timeout=30_000)
+    stage.frames.committed.emit("1001-1006")
+    ready(qtbot, final, 6)
+    stage.controls.workers.committed.emit("2")
+    said: list[str] = []
+    window.session.said.connect(said.append)
+    qtbot.mouseClick(stage.go_button, LEFT)
+    qtbot.waitUntil(lambda: final.busy, timeout=10_000)
+    qtbot.waitUntil(lambda: not final.busy and final._looking is None, timeout=90_000)
+    assert final.finished == 5 and not any("went wrong inside" in words for words in said)
+    qtbot.mouseClick(stage.pages.choices[2], LEFT)
+    assert "Frames 1001-1002,1004-1006 were finished with fewer neighbours" in stage.account.words.text()
+    hand = stage.hand
+    qtbot.mouseClick(hand.film_button, LEFT)
+    assert said[-1].startswith("1 of 6 frames is not finished (1003): nothing was made.") and not hand.model.film_path.exists()
+    qtbot.mouseClick(hand.film_button, LEFT)
+    qtbot.waitUntil(lambda: not hand.model.busy and hand.model.film_path.is_file(), timeout=60_000)
+    assert hand.words.text() == "5 frames handed over: sh010.mp4, without 1003"

@@ -165,3 +165,18 @@ def test_a_closed_reel_keeps_no_threads_and_begins_nothing(open_session, loop, d
     session.background.start(lambda task: begun.append(task))
     loop.turn()
     assert not begun and not session.background.running
+
+
+def test_a_fault_in_planning_ends_the_waiting_and_is_said(session, loop, monkeypatch):
+    """Whatever goes wrong in it: the plan before is not taken for the new one, and nothing waits for ever."""
+
+    def broken(*given, **named):
+        raise OverflowError("math range error")
+
+    with monkeypatch.context() as patched:
+        patched.setattr(session.planner._memory, "outlook", broken)
+        session.do("Rename shot", lambda r: with_shot_fields(r, "sh010", name="Wakes"))
+        loop.until(lambda: not session.planner.stale)
+    assert session.plan is None and "It could not be planned" in session.lack and any("math range error" in w for w in session.heard)
+    session.do("Rename shot", lambda r: with_shot_fields(r, "sh010", name="Wakes again"))
+    loop.until(lambda: not session.planner.stale and session.plan is not None)
