@@ -53,7 +53,7 @@ LINES = {
     "samples_ceiling": 4,
     "shutter_steps": 0,
 }
-BOUND = 6.0
+BOUND = 15.0
 """Seconds after which a frame counts as hung here."""
 
 

@@ -184,12 +184,16 @@ def held_back_scene(source: Source) -> None:
         noise = np.sqrt(np.mean(at.variance[k] / n)) / np.sqrt(np.mean(measured))
         predicted = table_at(at.contrast_table[k], np.full(len(k), float(n))) * weight
         raw = float(np.sqrt(np.mean(predicted**2))) / seen_noise(one, two)
-        really, fine = seen_noise(finished(one), finished(two)), []
+        done = [finished(side) for side in (one, two)]
+        really, fine, calm = seen_noise(*done), [], []
+        left = float(np.sqrt(np.mean([noise_linear(a.rgb, b.rgb) ** 2 for a, b in zip(*done)])))
         for effects in known:
             effect, over = effects.at(WINDOW, float(n)), effects.over(WINDOW, float(n), True, 1.0, HELD)
             assert effect is not None
             fine.append(float(np.sqrt(np.mean((predicted * over.seen)[1:-1] ** 2))) * effect.seen / really)
-        words.append(f"noise {noise:5.2f}  seen raw {raw:5.2f}  finished, one run {fine[0]:5.2f}, two {fine[1]:5.2f}")
+            calm.append(float(np.sqrt(np.mean((at.variance[k] / n * over.noise**2)[1:-1]))) * effect.noise_ratio / left)
+        noises = f"noise {noise:4.2f}, finished {calm[0]:4.2f} {calm[1]:4.2f}"
+        words.append(f"{noises}  seen raw {raw:4.2f}  finished, one run {fine[0]:4.2f}, two {fine[1]:4.2f}")
     fixed = "" if at.fixed.mean == 0 else f" (fixed {at.fixed.mean:4.2f} s, {'told' if at.fixed.known else 'not told'})"
     told = f"seconds {np.exp(np.mean(np.log(ratios))):5.2f}, in band {np.mean(inside):4.2f}{fixed}"
     head = f"{source.name:10} {told}, noise kept {np.mean(kept):4.2f}"

@@ -371,7 +371,7 @@ def test_measure_gives_frames_and_sequence(reel, noisy_frames):
     document = json.loads(out)
     assert status == 0 and "Frame 1005 missing" in err
     assert [f["frame"] for f in document["frames"]] == [1001, 1002, 1003, 1004, 1006]
-    assert set(document["frames"][0]) == {"frame", "mean_L", "noise_L", "flicker_L", "seen_flicker", "sparks", "sharpness"}
+    assert set(document["frames"][0]) == {"frame", "mean_L", "noise_L", "flicker_L", "seen_flicker", "seen_noise", "sparks", "sharpness"}
     assert {"noise_L", "flicker_L", "seen_flicker", "sparks_per_megapixel"} <= set(document["sequence"])
     assert document["frames"][1]["flicker_L"] == pytest.approx(2.0, rel=0.05) and document["frames"][4]["flicker_L"] is None
     assert document["sequence"]["noise_from"] == "one picture, estimated" and document["eyes"] == {"heights": 3.0, "limit": 1.0}

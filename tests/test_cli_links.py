@@ -115,7 +115,7 @@ def test_a_shot_follows_its_recipe_again(demo_reel):
         ("sh010.hold", "noise", "hold 'noise'; expected clean"),
         ("sh010.bounces", "many", "sh010.bounces: 'many' is no number; expected a whole number from 0 to 64"),
         ("sh010.bounces", "400", "expected a whole number from 0 to 64"),
-        ("sh010.colour", "red", "sh010.colour: no such field; expected one of hold, range"),
+        ("sh010.colour", "red", "sh010.colour: no such field; expected hold, range, name"),
         ("sh099.hold", "clean", "no shot 'sh099'; expected one of sh010"),
         ("recipe.Finale.bounces", "4", "no recipe 'Finale'"),
         ("machine.Attic.speed", "2", "machine.Attic.speed: no such machine; expected one of"),

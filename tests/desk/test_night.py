@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import contextlib
+
 import msgspec
+import psutil
 import pytest
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QApplication
 
+from faulty_renderer import CHILD
 from hasty_reel.desk.stagesof import RUN
 from hasty_reel.farm.finals.atwork import RunAtWork
 from hasty_reel.farm.finals.folder import FINISHED, WAITING
@@ -182,3 +186,27 @@ def test_two_at_once_end_with_a_strangers_renderer_and_a_film_says_what_it_lacks
     qtbot.mouseClick(hand.film_button, LEFT)
     qtbot.waitUntil(lambda: not hand.model.busy and hand.model.film_path.is_file(), timeout=60_000)
     assert hand.words.text() == "5 frames handed over: sh010.mp4, without 1003"
+
+
+def test_a_window_that_is_closed_leaves_no_renderer_behind(qtbot, open_reel, small_path):
+    reel = read_reel(small_path)
+    LINKS.save(LINKS.read().added(faulty_second("--child-at", str(reel.shot("sh010").scene_frame(1001)))))
+    window = open_reel(small_path)
+    window.show_stage(RUN)
+    final = window.session.final
+    qtbot.waitUntil(lambda: final.run is not None and final._looking is None, timeout=30_000)
+    qtbot.mouseClick(window.run.go_button, LEFT)
+    qtbot.waitUntil(lambda: len(outliving()) == 2, timeout=30_000)
+    window.close()
+    qtbot.waitUntil(lambda: outliving() == [], timeout=20_000)
+
+
+def outliving() -> list[int]:
+    """Processes that the renderer started."""
+    out = []
+    for process in psutil.process_iter():
+        with contextlib.suppress(psutil.Error, OSError):
+            words = process.cmdline()
+            if any(CHILD in w for w in words) and any("sleep" in w for w in words):
+                out.append(process.pid)
+    return out

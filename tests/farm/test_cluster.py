@@ -51,17 +51,16 @@ def answers(host: str, port: int) -> None:
             time.sleep(0.1)
 
 
-@pytest.fixture(params=["tcp", "tls"])
-def cluster(request, tmp_path):
+@pytest.fixture
+def cluster(tmp_path):
     """Address of a scheduler with two workers, the processes of the workers, that of the scheduler, and the folder of keys."""
-    address, quiet = f"{request.param}://127.0.0.1:{free_port()}", {"stdout": subprocess.DEVNULL, "stderr": subprocess.DEVNULL}
+    address, quiet = f"tls://127.0.0.1:{free_port()}", {"stdout": subprocess.DEVNULL, "stderr": subprocess.DEVNULL}
     host, port = address.partition("://")[2].split(":")
-    dask, plain, keys = [sys.executable, "-m", "dask"], ["--no-dashboard"], None
-    if request.param == "tls":
-        keys = tmp_path / "keys"
-        make_keys(keys)
-        ca, certificate, key = (str(keys / name) for name in KEY_FILES)
-        plain += ["--protocol", "tls", "--tls-ca-file", ca, "--tls-cert", certificate, "--tls-key", key]
+    keys = tmp_path / "keys"
+    make_keys(keys)
+    ca, certificate, key = (str(keys / name) for name in KEY_FILES)
+    plain = ["--no-dashboard", "--protocol", "tls", "--tls-ca-file", ca, "--tls-cert", certificate, "--tls-key", key]
+    dask = [sys.executable, "-m", "dask"]
     scheduler = subprocess.Popen([*dask, "scheduler", "--host", host, "--port", port, *plain], cwd=tmp_path, **quiet)
     answers(host, int(port))
     worker = [*dask, "worker", address, "--host", host, "--nthreads", "1", "--nworkers", "1", *plain, "--no-nanny", "--death-timeout", "20"]

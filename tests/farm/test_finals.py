@@ -191,7 +191,10 @@ def test_a_full_disk_ends_the_run_in_one_sentence_and_loses_nothing(small_path, 
     monkeypatch.setattr(atwork, "write_picture", full)
     monkeypatch.setattr(atwork.shutil, "disk_usage", lambda folder: shutil._ntuple_diskusage(1 << 30, 1 << 30, 1000))
     run = Run(reel, plan, tmp_path / "out", frames, lambda job, *_: painted(job))
-    with pytest.raises(WrongInput, match="0 MB are free, and a frame needs 17; the run ends here, and goes on when there is room"):
+    with pytest.raises(
+        WrongInput,
+        match=r"0.001 MB are free, a frame takes up to 0.031, and 17 stay free; the run ends here, and goes on when there is room",
+    ):
         go(run)
     assert run.count(FINISHED) == 2
     assert account_of(read_journal(run.folder.final.folder)).why.endswith("goes on when there is room.")

@@ -94,7 +94,7 @@ def test_a_reel_becomes_one_film_in_its_order_without_handles(small_path, tmp_pa
     assert len(means) == 5 and means == sorted(means) and means[3] - means[2] > 60, "the cut is after the third frame"
     (tmp_path / "out" / "sh020" / "sh020.1002.exr").unlink()
     assert call("film", small_path, "--run", tmp_path / "out", "--out", tmp_path / "b.mkv") == 1
-    assert "frames 1002 are missing" in capsys.readouterr().err and not (tmp_path / "b.mkv").exists()
+    assert "1 of 2 frames is missing (1002)" in capsys.readouterr().err and not (tmp_path / "b.mkv").exists()
 
 
 def test_a_contact_sheet_shows_each_frame_at_its_place(tmp_path):

@@ -66,7 +66,7 @@ machines = st.builds(
     free=free,
     price_per_hour=st.floats(0, 1000),
 )
-holds = st.builds(Hold, kind=st.sampled_from(["noise", "total", "cap"]), value=st.floats(1e-4, 1e5))
+holds = st.builds(Hold, kind=st.sampled_from(["noise", "total", "cap"]), value=st.floats(0.01, 100.0))
 
 
 @st.composite

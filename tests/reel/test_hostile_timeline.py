@@ -55,7 +55,7 @@ def test_timelines_without_their_parts_are_told_in_one_sentence(tmp_path, text):
 def test_a_library_that_dies_is_one_sentence(tmp_path, monkeypatch):
     path = tmp_path / "a.otio"
     write_timeline(path, made_reel())
-    monkeypatch.setattr("hasty_reel.reel.timeline.sys.executable", "/bin/false")
+    monkeypatch.setattr("hasty_reel.ownprocess.sys.executable", "/bin/false")
     with pytest.raises(WrongInput, match="does not survive this file"):
         read(path)
 

@@ -4,12 +4,14 @@ despike   single pixels far above their neighbourhood
 denoise   denoising over time and space
 surfaces  what surface a pixel lies on, by its guides
 sparkspread  light of rare bright paths, spread over their surroundings
+misled    places whose light does not follow the vectors
 gather    light of a frame gathered over its neighbours, along the motion
 atrous    an edge-aware filter over space, steered by the variance that is left
 guides    channels besides light: which denoising uses, and the same at another size
 ownstep   steps of the artist's own, by a command on a frame or on a folder
 chain     the steps in their order
 finisher  finishing frame by frame, each step asking the one before it
+sources   what a finished frame was made of, so that a changed picture is noticed
 sequence  finishing a sequence from files to files
 effect    what denoising, or a chain as a whole, does on a proof run, measured
 """

@@ -18,6 +18,7 @@ from hasty_reel.image.lightness import lightness
 from hasty_reel.image.luminance import luminance
 from hasty_reel.image.warp import places_in_next, places_in_previous
 from hasty_reel.measure.flow import optical_flow, resized_flow
+from hasty_reel.measure.framepair import frame_pair
 from hasty_reel.pictures.frame import Picture
 
 WIDE = 480
@@ -26,6 +27,8 @@ AROUND = (15, 15)
 """Pixels of the shrunk picture over which differences are averaged."""
 WORSE, APART = 1.3, 0.5
 """How many times what found motion leaves of the squared difference vectors may leave, and by how much more in L* squared."""
+ENOUGH = np.float32(0.3)
+"""Share of the pixels around that must be matched."""
 GROWN, SOFT = np.ones((9, 9), np.uint8), (7, 7)
 """By how much what was found grows, and over how much it fades, in pixels of the shrunk picture."""
 
@@ -85,15 +88,26 @@ class MisledPlaces:
             told, found = self._picture(k).vectors, optical_flow(here, after)
             none = np.zeros((*here.shape, 2), np.float32)
             by_vectors, by_light = (none if v is None else np.ascontiguousarray(resized_flow(v, *size), np.float32) for v in (told, found))
+            pair = frame_pair(by_vectors, self._depth(k, size), self._depth(k + 1, size))
+            assert pair.found_there is not None and pair.found_back is not None
+            # what is covered or uncovered has no match by any motion: there nothing misleads
             left = [
-                [_left(here, after, places_in_next(v)), _left(after, here, places_in_previous(v))] for v in (by_vectors, by_light)
+                [_left(here, after, places_in_next(v), pair.found_there), _left(after, here, places_in_previous(v), pair.found_back)]
+                for v in (by_vectors, by_light)
             ]  # fmt: skip
             there, back = ((mine > WORSE * theirs + APART).astype(np.float32) for mine, theirs in zip(*left))
             self._pairs[k] = there, back
         return self._pairs[k]
 
+    def _depth(self, k: int, size: tuple[int, int]) -> np.ndarray | None:
+        """Depth of a frame at a size; None where it is not told."""
+        plane = self._picture(k).guides.get("Z")
+        return None if plane is None else cv2.resize(plane, size, interpolation=cv2.INTER_NEAREST)
 
-def _left(here: np.ndarray, other: np.ndarray, places: np.ndarray) -> np.ndarray:
-    """What is left of the squared difference of two pictures, one fetched from these places of the other, averaged around each pixel."""
+
+def _left(here: np.ndarray, other: np.ndarray, places: np.ndarray, matched: np.ndarray) -> np.ndarray:
+    """What is left of the squared difference of a picture and another fetched from these places, around each pixel, of those matched."""
     fetched = cv2.remap(other, places, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)  # type: ignore[call-overload]
-    return cv2.blur((fetched - here) ** 2, AROUND)
+    share = cv2.blur(matched.astype(np.float32), AROUND)
+    mean = cv2.blur(np.where(matched, (fetched - here) ** 2, np.float32(0.0)).astype(np.float32), AROUND) / np.maximum(share, ENOUGH)
+    return np.where(share > ENOUGH, mean, np.float32(0.0)).astype(np.float32)

@@ -44,7 +44,7 @@ class BodyAndSparks:
     rate : sparks a sample and pixel of its tile that each of them stands for
     block : tiles a side of a block of about a degree
     halves : (2, down, across) variance at one sample from each half of the pixels, by which chance is told
-    halves_seen : (2, down, across) the same of the variance of contrast on the display, where rare bright paths count for less
+    body_halves : (2, down, across) of that the body; spark_half : (sparks,) in which half of the pixels a spark stands, 0 or 1
     colour : seen flicker / that of grain of one pixel and the same contrast
     shares : (bins,) variance of shares of the pixels, the noisiest last, as a multiple of the mean (see `variance_shares`)
     """
@@ -57,7 +57,8 @@ class BodyAndSparks:
     rate: np.ndarray
     block: int
     halves: np.ndarray
-    halves_seen: np.ndarray
+    body_halves: np.ndarray
+    spark_half: np.ndarray
     shares: np.ndarray
     colour: float = 1.0
 
@@ -75,28 +76,34 @@ class BodyAndSparks:
     def _by_tile(self, values: np.ndarray) -> np.ndarray:
         return np.bincount(self.tile, values, self.mean.size).reshape(self.mean.shape)
 
-    def on_display(self, samples: float) -> tuple[np.ndarray, np.ndarray]:
+    def on_display(self, samples: float, by_half: bool = False) -> tuple[np.ndarray, np.ndarray]:
         """Variance in L* of the plain view at a sample count.
 
         Parameters
         ----------
         samples : per pixel
+        by_half : as each half of the pixels tells it alone
 
         Returns
         -------
         body, sparks : np.ndarray
-            (down, across) each.
+            (down, across) each; (2, down, across) by half.
         """
         sigma = np.sqrt(self.body / samples)
         spread = lightness(np.clip(self.mean[..., None] + sigma[..., None] * _NODES, 0.0, 1.0))
         middle = spread @ _WEIGHTS
         body = np.maximum(0.0, (spread - middle[..., None]) ** 2 @ _WEIGHTS)
+        if by_half:
+            body = body * self.body_halves / np.maximum(self.body, 1e-30)
         if not len(self.tile):
             return body, np.zeros_like(body)
         ground = self.ground
         here = lightness(np.clip(ground, 0.0, 1.0))
         rise = lightness(np.clip(ground + self.energy / samples, 0.0, 1.0)) - here
-        return body, self._by_tile(self.rate * samples * rise**2)
+        power = self.rate * samples * rise**2
+        if by_half:
+            return body, np.stack([2.0 * self._by_tile(np.where(self.spark_half == k, power, 0.0)) for k in (0, 1)])
+        return body, self._by_tile(power)
 
     def seen(self, samples: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """Predict noise on the display for each sample count, (n,) -> three (n,).
@@ -119,7 +126,9 @@ class BodyAndSparks:
         for k, n in enumerate(samples):
             body, rare = self.on_display(float(n))
             in_l[k] = np.sqrt(np.mean(body + rare))
-            contrast[k] = self.colour * np.sqrt(self.worst((body + rare) * to_contrast, self.halves_seen))
+            # chance is that of what is seen at this count: rare bright paths that clip count for less
+            halves = np.sum(self.on_display(float(n), by_half=True), axis=0) * to_contrast
+            contrast[k] = self.colour * np.sqrt(self.worst((body + rare) * to_contrast, halves))
             share = float(np.sum(rare * to_contrast) / max(float(np.sum((body + rare) * to_contrast)), 1e-30))
             sparks[k] = contrast[k] * np.sqrt(share)
         return in_l, contrast, sparks
@@ -181,9 +190,8 @@ def body_and_sparks(a: np.ndarray, b: np.ndarray, samples: int, counts: np.ndarr
     half = (np.indices(ya.shape).sum(axis=0) & 1).astype(bool)
     in_l = lightness(np.clip(ya, 0, 1)) - lightness(np.clip(yb, 0, 1))
     contrast = np.where(shows, in_l, 0.0) / np.sqrt(2.0) * contrast_per_lightness(np.clip((ya + yb) / 2.0, 0.0, 1.0))
-    halves, seen = (
-        np.stack([2.0 * tile_means(np.where(half == k, squares, 0.0), TILE) for k in (False, True)])
-        for squares in (d2 * times, contrast**2)
+    halves, calm_halves = (
+        np.stack([2.0 * tile_means(np.where(half == k, squares, 0.0), TILE) for k in (False, True)]) for squares in (d2 * times, calm)
     )
     found = BodyAndSparks(
         mean=mean,
@@ -194,7 +202,8 @@ def body_and_sparks(a: np.ndarray, b: np.ndarray, samples: int, counts: np.ndarr
         rate=1.0 / (2.0 * n * sizes.ravel()[tile]),
         block=max(1, round(ya.shape[0] * BLOCK_ROWS / TILE)),
         halves=halves,
-        halves_seen=seen,
+        body_halves=calm_halves,
+        spark_half=half[rows, columns].astype(np.int64),
         shares=variance_shares(d2 * times),
     )
     spread = float(np.sqrt(np.mean(contrast**2)))
