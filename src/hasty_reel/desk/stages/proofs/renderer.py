@@ -53,7 +53,7 @@ class RendererPage(QDialog):
             what = "all it took, where it tells one number" if part == TOTAL else part
             field.setToolTip(f"Regular expression; its first group is the seconds of {what} in what the renderer prints")
             self.parts[part] = field
-            rows.append((f"Seconds of {part}", field))
+            rows.append(("Seconds in one number" if part == TOTAL else f"Seconds of {part}", field))
         rows.append(("Progress", self.progress))
         grid = QGridLayout()
         grid.setVerticalSpacing(5)
