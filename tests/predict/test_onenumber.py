@@ -77,6 +77,16 @@ def test_our_own_time_of_writing_does_not_tell_the_parts_of_a_renderer(shot):
     assert parts_told([replace(r, load_seconds=1.0, one_number=False) for r in rows])
 
 
+def test_settings_that_make_a_sample_dearer_are_not_taken_for_a_start(shot):
+    """Small frames at four times the cost of large ones, and the logarithm by which they differ is told."""
+    _, shot, evidence = shot
+    rows = list(evidence((SPREAD, 25.0, 16, False), (SPREAD, 100.0, 16, False)).frames)
+    work = [r.pixels * r.samples for r in rows]
+    dear = np.array([np.log(4.0) if r.pixels < 10_000 else 0.0 for r in rows])
+    changed = [replace(r, sample_seconds=START + cost_at(r.frame - 1001) * w * np.exp(d)) for r, w, d in zip(rows, work, dear)]
+    assert fixed_part(changed, dear).mean == pytest.approx(START, rel=0.03)
+
+
 @pytest.mark.parametrize("seed", range(6))
 def test_two_sizes_tell_the_start_and_the_total_is_right(shot, seed):
     """Within 15 % of what the formula says, for finals of four times the samples of any proof."""

@@ -92,14 +92,14 @@ def fixed_part(rows: Sequence[ProofFrame], log_cost: np.ndarray, error: float = 
     curve = CURVE**2 * np.exp(-np.abs(np.subtract.outer(frames, frames)) / LENGTH) + LEVEL**2
     curve += COST.count**2 * np.outer(few, few) + COST.size**2 * np.outer(size, size) + OWN**2 * np.eye(len(rows))
     least = float(np.median(seconds[work <= work.min() + np.log(2.0)]))  # of the frames that did least
-    level = float(np.median(np.log(seconds) - work + log_cost))
+    level = float(np.median(np.log(seconds) - work - log_cost))
     precision = np.linalg.inv(curve)
     spread = np.maximum(error, MEASURED) * seconds
-    fits = [_fitted(seconds - share * least, work - log_cost, spread, precision, level) for share in SHARES]
+    fits = [_fitted(seconds - share * least, work + log_cost, spread, precision, level) for share in SHARES]
     best = fits[int(np.argmax([f[0] for f in fits]))][1]
     # times that stray far, as of a frame that found the machine busy, count for less
     spread = spread * np.sqrt(np.maximum(1.0, np.abs(best) / STRAYS))
-    logs = np.array([_fitted(seconds - share * least, work - log_cost, spread, precision, level)[0] for share in SHARES])
+    logs = np.array([_fitted(seconds - share * least, work + log_cost, spread, precision, level)[0] for share in SHARES])
     ends = np.cumsum(np.exp(logs - logs.max()) * np.gradient(SHARES))
     at = np.searchsorted(ends / ends[-1], (np.arange(ATOMS) + 0.5) / ATOMS)
     values = SHARES[np.minimum(at, len(SHARES) - 1)] * least
