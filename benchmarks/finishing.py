@@ -18,10 +18,12 @@ import numpy as np
 from skimage.metrics import structural_similarity
 from skimage.restoration import denoise_nl_means, denoise_tv_chambolle
 
+sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
 sys.path.insert(0, str(Path(__file__).parent.parent / "tests" / "measure"))
 
 from planted import HELD_BACK, deep, fog, jewels, racing, room
 
+import second_renderer
 from hasty_reel.bench.library import find_scene
 from hasty_reel.bench.render import Settings, render, warm_up
 from hasty_reel.bench.scene import Scene
@@ -35,29 +37,47 @@ from hasty_reel.pictures.colour import codes8
 from hasty_reel.pictures.frame import Picture
 
 SIZE, FRAMES, MIDDLE, REFERENCE = (192, 108), 11, (4, 5, 6), 512
-SCENES: tuple[tuple[str, Scene, int], ...] = (
+SCENES: tuple[tuple[str, Scene | str, int], ...] = (
     ("room, pan", room(HELD_BACK), 1001),
     ("glass", jewels(HELD_BACK), 1001),
     ("fast", racing(HELD_BACK), 1001),
     ("fog", fog(HELD_BACK), 1001),
     ("lens blur", deep(HELD_BACK), 1001),
     ("lamps", find_scene("lamp_wakes"), 1040),
+    # glass, mirrors, caustics of a renderer that shares no code with the first: light that does not follow the vectors
+    ("second: glass crosses", "crossing", 8),
+    ("second: a caustic wanders", "lens", 8),
+    ("second: past mirrors", "gallery", 20),
+    ("second: brushed metal", "embers", 5),
 )
+BLOCKS = (6, 8)
+"""Down and across, in which the error with guides is held against that without."""
 STRENGTHS = (2, 4, 7, 12, 20)
 
 
-def pictures(name: str, scene: Scene, first: int, samples: int, guides: bool = True) -> list[Picture]:
+def by_second(scene: str, frame: int, samples: int, seed: int, guides: bool = True) -> Picture:
+    """A frame by the second renderer."""
+    rgb, planes, _ = second_renderer.render(scene, frame, *SIZE, samples, seed=seed, ceiling=10.0)
+    return Picture(rgb, dict(zip(second_renderer.GUIDES, np.ascontiguousarray(planes))) if guides else {})
+
+
+def pictures(name: str, scene: Scene | str, first: int, samples: int, guides: bool = True) -> list[Picture]:
     """A run as rendered."""
     out = []
     for k in range(FRAMES):
         seed = zlib.crc32(f"{name} {samples} {k}".encode())
+        if isinstance(scene, str):
+            out.append(by_second(scene, first + k, samples, seed, guides))
+            continue
         done = render(scene, first + k, Settings(*SIZE, samples, steps=0, bounces=4, ceiling=10.0, seed=seed, guides=guides))
         out.append(Picture(done.rgb, done.guides))
     return out
 
 
-def references(name: str, scene: Scene, first: int) -> dict[int, list[np.ndarray]]:
+def references(name: str, scene: Scene | str, first: int) -> dict[int, list[np.ndarray]]:
     """Both halves of the references of the middle frames."""
+    if isinstance(scene, str):
+        return {k: [by_second(scene, first + k, REFERENCE, 7000 + 10 * k + h, False).rgb for h in (0, 1)] for k in MIDDLE}
     settings = Settings(*SIZE, REFERENCE, steps=0, bounces=4, ceiling=10.0, guides=False)
     return {
         k: [
@@ -110,6 +130,16 @@ class Judge:
         """Mean difference that is seen when one flips between both (FLIP, as in Compare)."""
         density = STANDARD.pixels_per_degree(SIZE[1])
         return float(np.mean([flip(sum(self._halves[k]) / 2, rgb, density).mean() for k, rgb in frames.items()]))
+
+    def blocks(self, frames: dict[int, np.ndarray]) -> np.ndarray:
+        """Mean squared error of the displayed picture in each of the blocks, without the noise of the references."""
+        off = [
+            (shown(rgb) - shown(sum(self._halves[k]) / 2)) ** 2 - (shown(self._halves[k][0]) - shown(self._halves[k][1])) ** 2 / 4
+            for k, rgb in frames.items()
+        ]
+        mean = np.mean(off, axis=(0, 3))
+        rows, columns = (np.array_split(np.arange(n), k) for n, k in zip(mean.shape, BLOCKS))
+        return np.array([[mean[np.ix_(r, c)].mean() for c in columns] for r in rows])
 
     def likeness(self, frames: dict[int, np.ndarray]) -> str:
         """PSNR, SSIM and FLIP in words."""
@@ -192,6 +222,10 @@ def main() -> None:
             for words, frames, seconds in cells:
                 share = judge.unrest(frames) / judge.unrest(raw)
                 print(f"    {words:38} {judge.likeness(frames)}  {share:.2f}  {seconds:.2f} s", flush=True)
+            guided, alone = (judge.blocks(ours(run, Denoising(2, True), guides)) for guides in (True, False))
+            ratios = guided / np.maximum(alone, 1e-5)
+            worst = f"worst of {ratios.size} blocks {1e4 * guided.max():.0f}e-4, without {1e4 * alone.max():.0f}e-4"
+            print(f"    guides against none, thorough, 5 frames: {worst}, a block at most {ratios.max():.2f} times as wrong", flush=True)
 
 
 if __name__ == "__main__":

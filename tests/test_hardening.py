@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import shutil
 import subprocess
 import sys
@@ -286,3 +287,17 @@ def test_a_picture_says_what_it_was_made_of(tmp_path, call):
     call("finish", tmp_path / "c.####.exr", "--out", tmp_path / "d.####.exr", "--denoise", "off", "--sharpen", "0.1")
     assert read_header(tmp_path / "d.0001.exr").attributes["hr:source"] == one, "by content, not by name"
     assert read_picture(tmp_path / "b.0001.exr").rgb.mean() == pytest.approx(0.3, rel=1e-2)
+
+
+def test_finished_frames_are_measured_along_the_vectors_of_those_they_were_made_of(call, tmp_path):
+    """Whatever folder they lie in: a wall of bricks passes by three pixels a frame, and nothing of it flickers."""
+    wall = np.kron(np.random.default_rng(3).random((12, 60)), np.ones((6, 6)))
+    motion = {"motion.X": np.full((72, 100), -3.0, np.float32), "motion.Y": np.zeros((72, 100), np.float32)}
+    for k in range(6):
+        rgb = np.repeat(wall[:, 3 * k : 3 * k + 100, None], 3, axis=2).astype(np.float32) * 0.5 + 0.1
+        write_picture(tmp_path / f"a.{k + 1:04d}.exr", Picture(rgb, motion))
+    (tmp_path / "out").mkdir()
+    call("finish", tmp_path / "a.####.exr", "--out", tmp_path / "out" / "b.####.exr", "--denoise", "off", "--sharpen", "0.05")
+    told = [call("measure", tmp_path / "out" / "b.####.exr", "--json", *more)[1] for more in ((), ("--guides", tmp_path / "a.####.exr"))]
+    alone, guided = (json.loads(t)["sequence"] for t in told)
+    assert (alone["motion_from"], guided["motion_from"]) == ("optical flow", "vectors") and guided["seen_flicker"] < 0.5

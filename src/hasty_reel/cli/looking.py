@@ -26,6 +26,7 @@ COLUMNS = (("mean L*", "mean_L", "{:.2f}"), ("noise L*", "noise_L", "{:.2f}"), (
 @reel_group.command(help="Measure a sequence: lightness, noise, flicker along the motion, what is seen of it, sparks, sharpness.")
 @click.argument("pattern")
 @click.option("--pair", default=None, help="The same frames rendered with another seed: noise is measured, not estimated.")
+@click.option("--guides", default=None, help="The frames these were made of, with their vectors; default: those of a run lie beside.")
 @click.option("--frames", default=None, help="Frame set; default: all that are there.")
 @click.option("--view", default=None, help="Display view of the colour configuration; default: no tone curve.")
 @click.option("--fps", default="24", show_default=True)
@@ -37,10 +38,10 @@ COLUMNS = (("mean L*", "mean_L", "{:.2f}"), ("noise L*", "noise_L", "{:.2f}"), (
 @click.option("--information", is_flag=True, help="Spatial and temporal information (ITU-T P.910) too.")
 @click.option("--json", "as_json", is_flag=True)
 def measure(
-    pattern: str, pair: str | None, frames: str | None, view: str | None, fps: str, heights: float | None,
+    pattern: str, pair: str | None, guides: str | None, frames: str | None, view: str | None, fps: str, heights: float | None,
     distance: float | None, screen: float | None, information: bool, as_json: bool,
 ) -> int:  # fmt: skip
-    footage = Footage(read_pattern(pattern))
+    footage = Footage(read_pattern(pattern), guides=None if guides is None else read_pattern(guides))
     wanted, missing = _wanted(footage, frames)
     _known_view(view)
     other = Footage(read_pattern(pair)) if pair else None

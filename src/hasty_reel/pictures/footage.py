@@ -19,11 +19,12 @@ class Footage:
     ----------
     pattern : of the files
     coded : the colour holds display codes; None: as the files let expect
+    guides : the frames they were made of, which hold guides where these have none; None: as they lie beside
     """
 
-    def __init__(self, pattern: FramePattern, coded: bool | None = None) -> None:
+    def __init__(self, pattern: FramePattern, coded: bool | None = None, guides: FramePattern | None = None) -> None:
         self.pattern = pattern
-        self._coded = coded
+        self._coded, self._guides = coded, guides
 
     @cached_property
     def frames(self) -> list[int]:
@@ -69,4 +70,5 @@ class Footage:
         """
         channels, coded = self._layout
         path = self.pattern.path(frame)
-        return with_guides_beside(read_foreign(path, channels, coded, wanted), path, wanted)
+        picture = read_foreign(path, channels, coded, wanted)
+        return with_guides_beside(picture, path, wanted, None if self._guides is None else self._guides.path(frame))

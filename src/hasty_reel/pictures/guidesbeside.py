@@ -20,7 +20,7 @@ RENDERED = "rendered"
 MOTION = {"motion.X": 0, "motion.Y": 1}
 
 
-def with_guides_beside(picture: Picture, path: Path, wanted: Collection[str] | None) -> Picture:
+def with_guides_beside(picture: Picture, path: Path, wanted: Collection[str] | None, made_of: Path | None = None) -> Picture:
     """Return a picture with the guides of the frame it was made of, where it has none itself; else the picture.
 
     Parameters
@@ -28,13 +28,14 @@ def with_guides_beside(picture: Picture, path: Path, wanted: Collection[str] | N
     picture : as read
     path : of its file
     wanted : guides that are wanted; None for all
+    made_of : the frame it was made of, where that is told; None looks beside
 
     Returns
     -------
     Picture
         Guides are brought to its size; motion is told in its pixels.
     """
-    source = path.parent / RENDERED / path.name
+    source = path.parent / RENDERED / path.name if made_of is None else made_of
     if picture.guides or (wanted is not None and not wanted) or not source.is_file():
         return picture
     try:
