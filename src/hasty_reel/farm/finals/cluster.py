@@ -122,7 +122,7 @@ class ClusterCrew:
         self._threads, self._counted, self._lost = 0, 0.0, False
         self._cancel: CancelToken | None = None
 
-    def _erred(self, key: Any = None, exception: Any = None, traceback: Any = None) -> None:
+    def _erred(self, key: Any = None, **_: Any) -> None:
         """Take in that a task failed over there, without its exception, which would be unpickled."""
         state = self._client.futures.get(key)
         if state is not None:
