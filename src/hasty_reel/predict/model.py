@@ -20,8 +20,10 @@ from hasty_reel.predict.scan import Scan, scan_of
 from hasty_reel.predict.tables import falling, with_variance
 from hasty_reel.reel.recipe import Recipe
 
-LEAST_TOLD = 0.03
-"""Share of a time that grows at least, where fixed seconds are not told: the error of a time is as large."""
+LEAST_TOLD = 0.2
+"""Share of the seconds that are expected to grow which are taken at least, where a time erred below that."""
+MOST_ERROR, LINEAR = 0.15, 2.0
+"""Error of a logarithm from which on it is taken to first order, and how far that goes."""
 UNPROVEN_SPREAD = 0.20
 """Added (in squares) for each setting of the recipe that no proof has tried."""
 CLEAR_SAMPLES = (16, 4)
@@ -154,14 +156,11 @@ class ShotModel:
         rows, to_cost, _ = self._closest(recipe, self._figures)
         fixed = self._fixed(recipe)
         work = np.log(rows.pixels * rows.samples)
-        growing = np.maximum(rows.seconds - fixed.mean, LEAST_TOLD * rows.seconds)  # of the rest nothing is told of the cost
-        group = self._group(rows, self._error * rows.seconds / growing, pixels)
+        growing, error = _growing(rows, fixed, to_cost, self._error)
+        group = self._group(rows, error, pixels)
         curve = self._carry("cost", group)
         over = 0.0 if self.scan is None else self.scan.at(self.frames)
-        logs = [
-            group.mean(np.log(np.maximum(rows.seconds - v, LEAST_TOLD * rows.seconds)) - work + to_cost) - group.seen.scan
-            for v in fixed.values
-        ]
+        logs = [group.mean(_log_growing(rows.seconds - v, growing, error) - work + to_cost) - group.seen.scan for v in fixed.values]
         cost = np.mean([np.exp(curve.mean(y) + over + 0.5 * curve.variance(y)) for y in logs], axis=0)
 
         rows, _, to_variance = self._closest(recipe, self._figures.at(self._noisy))
@@ -312,6 +311,30 @@ class ShotModel:
                 cost += factor.log_cost(there) - factor.log_cost(here)
                 variance += factor.log_variance(there) - factor.log_variance(here)
         return cost, variance
+
+
+def _growing(rows: Figures, fixed: FixedPart, to_cost: np.ndarray, error: float) -> tuple[np.ndarray, np.ndarray | float]:
+    """Seconds that are expected to grow of each row, (n,), and the standard deviation of their logarithm.
+
+    A time errs by a share of all of it. What grows is expected by the work of a row and the cost that the rows with most work tell, not
+    by its own time: else a row that erred upwards would count for more.
+    """
+    if not fixed.values.any():
+        return rows.seconds, error
+    work = rows.pixels * rows.samples * np.exp(-to_cost)
+    most = np.argsort(work)[-1 - len(work) // 4 :]
+    cost = max(float(np.sum(rows.seconds[most] - fixed.mean)), LEAST_TOLD * float(np.sum(rows.seconds[most]))) / float(np.sum(work[most]))
+    growing = np.minimum(cost * work, rows.seconds)
+    return growing, error * rows.seconds / growing
+
+
+def _log_growing(seconds: np.ndarray, expected: np.ndarray, error: np.ndarray | float) -> np.ndarray:
+    """Logarithm of seconds that grow, which may have erred below nothing: where errors are large, to first order about what is expected.
+
+    The logarithm of what errs by much of itself is too low in the mean, its first order is not.
+    """
+    logs = np.log(np.maximum(seconds, LEAST_TOLD * expected))
+    return np.where(np.asarray(error) > MOST_ERROR, np.log(expected) + np.clip(seconds / expected - 1.0, -LINEAR, LINEAR), logs)
 
 
 def _cost_draws(curve: Carried, logs: Sequence[np.ndarray], over: np.ndarray | float) -> np.ndarray:
