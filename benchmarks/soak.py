@@ -1,6 +1,6 @@
 """A hundred runs with planted faults: the second renderer and the bench renderer as programs, one to four workers, and a cluster.
 
-`python benchmarks/soak.py [RUNS]`. Each run must end; frames that fail for good are named and tried as often as said; all others are
+`python benchmarks/soak.py [RUNS [FIRST]]`. Each run must end; frames that fail for good are named and tried as often as said; all others are
 finished with the pixels that the renderer gives them; nothing is taken for finished that is not; and no process is left.
 """
 
@@ -114,7 +114,7 @@ class Cluster:
 
 def main() -> None:
     """Run all of it and print what went wrong, and the counts."""
-    runs = int(sys.argv[1]) if len(sys.argv) > 1 else RUNS
+    runs, first = (int(sys.argv[k]) if len(sys.argv) > k else usual for k, usual in ((1, RUNS), (2, 0)))
     bound.LEAST_SECONDS = BOUND
     seen: Counter[str] = Counter()
     wrong: list[str] = []
@@ -127,7 +127,7 @@ def main() -> None:
             reel = with_line(reel, "sh010", field, value)
         evidence = EvidenceReader().read(path.parent / reel.proofs, reel.shot("sh010"))
         cluster = Cluster(folder)
-        for k in range(runs):
+        for k in range(first, first + runs):
             rng, door = random.Random(k), ("second", "bench")[k % 2]
             shot = reel.shot("sh010") if door == "bench" else msgspec.structs.replace(reel.shot("sh010"), scene="crossing")
             plan = plan_shot(reel, shot, ShotModel(evidence, shot.frames))
