@@ -1,12 +1,13 @@
 """A hundred runs with planted faults: the second renderer and the bench renderer as programs, one to four workers, and a cluster.
 
-`python benchmarks/soak.py [RUNS [FIRST]]`. Each run must end; frames that fail for good are named and tried as often as said; all others are
-finished with the pixels that the renderer gives them; nothing is taken for finished that is not; and no process is left.
+`python benchmarks/soak.py [RUNS [FIRST]]`. Each run must end; frames that fail for good are named and tried as often as said; all others
+are finished with the pixels that the renderer gives them; nothing is taken for finished that is not; and no process is left.
 """
 
 from __future__ import annotations
 
 import random
+import socket
 import subprocess
 import sys
 import tempfile
@@ -97,10 +98,13 @@ class Cluster:
             "127.0.0.1",
             "--no-dashboard",
         ]
-        self.address, dask = "tls://127.0.0.1:38786", [sys.executable, "-m", "dask"]
+        with socket.socket() as free:
+            free.bind(("127.0.0.1", 0))
+            port = str(free.getsockname()[1])
+        self.address, dask = f"tls://127.0.0.1:{port}", [sys.executable, "-m", "dask"]
         quiet = {"stdout": subprocess.DEVNULL, "stderr": subprocess.DEVNULL, "cwd": folder}
         worker = [*dask, "worker", self.address, *tls, "--nthreads", "1", "--nworkers", "1", "--no-nanny"]
-        self._processes = [subprocess.Popen([*dask, "scheduler", "--port", "38786", *tls], **quiet)]
+        self._processes = [subprocess.Popen([*dask, "scheduler", "--port", port, *tls], **quiet)]
         time.sleep(6)
         self._processes += [subprocess.Popen([*worker, "--name", f"w{k}"], **quiet) for k in range(2)]
         time.sleep(6)
