@@ -152,6 +152,8 @@ def main() -> None:
                 if crew is not None:
                     crew.close()
             wrong += faulty_ends(run, k, {} if once else planted, renderer_of(link_of(door, [])))
+            if wrong:
+                print(wrong[-1], flush=True)
             seen.update(planted.values())
             where = "cluster" if far else f"{workers} workers"
             print(f"run {k}: {door}, {where}, {planted}{' once' if once else ''}: {Counter(run.states.values())}", flush=True)
