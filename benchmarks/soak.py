@@ -67,7 +67,7 @@ def link_of(door: str, faults: list[str]) -> Link:
 
 
 def left_over() -> list[int]:
-    """Processes that a renderer left behind."""
+    """Processes that a renderer left behind; another soak at the same time would be taken for one."""
     out = []
     for process in psutil.process_iter():
         try:
@@ -151,9 +151,9 @@ def main() -> None:
             finally:
                 if crew is not None:
                     crew.close()
-            wrong += faulty_ends(run, k, {} if once else planted, renderer_of(link_of(door, [])))
-            if wrong:
-                print(wrong[-1], flush=True)
+            found = faulty_ends(run, k, {} if once else planted, renderer_of(link_of(door, [])))
+            print(*found, sep="\n", end="\n" if found else "", flush=True)
+            wrong += found
             seen.update(planted.values())
             where = "cluster" if far else f"{workers} workers"
             print(f"run {k}: {door}, {where}, {planted}{' once' if once else ''}: {Counter(run.states.values())}", flush=True)
