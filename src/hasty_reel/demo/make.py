@@ -1,7 +1,7 @@
 """Render the proofs of the demo reel anew: `python -m hasty_reel.demo.make [SHOT ...]` (a few minutes).
 
 With `--reel` only the reel is written; with `--wider` a wider run of each shot is added; with `--effects` what denoising does is measured
-anew on the runs, rendered once more, and nothing else changes.
+anew on the runs, rendered once more, and nothing else changes; with `--noise` the same for the noise of proofs that are kept small.
 """
 
 from __future__ import annotations
@@ -9,14 +9,16 @@ from __future__ import annotations
 import shutil
 import sys
 import tempfile
+from dataclasses import replace
 from pathlib import Path
 
 import msgspec
 
 from hasty_reel.bench.render import warm_up
 from hasty_reel.demo import NAME, SOURCE
-from hasty_reel.evidence.proof import proof_folders, read_effects, read_proof, write_effects, write_proof
-from hasty_reel.evidence.rows import EvidenceReader
+from hasty_reel.evidence.measured import ProofMeasures
+from hasty_reel.evidence.proof import Proof, proof_folders, read_effects, read_proof, write_effects, write_proof
+from hasty_reel.evidence.rows import EvidenceReader, noise_of_pictures
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofs import keep_small, make_proof
 from hasty_reel.farm.sweeps import sweep_orders
@@ -117,10 +119,11 @@ def main() -> None:
         for shot in (reel.shot(n) for n in named or PROVEN):
             make_wider(reel, root, shot)
         return
-    if "--effects" in sys.argv:
-        for shot in (reel.shot(n) for n in named or PROVEN):
-            measure_effects(reel, root, shot)
-        return
+    for word, measure in (("--effects", measure_effects), ("--noise", measure_noise)):
+        if word in sys.argv:
+            for shot in (reel.shot(n) for n in named or PROVEN):
+                measure(reel, root, shot)
+            return
     for shot in (reel.shot(n) for n in named or PROVEN):
         shutil.rmtree(root / shot.id, ignore_errors=True)
         recipe = reel.recipe_of(shot)
@@ -204,15 +207,43 @@ def measure_effects(reel: Reel, root: Path, shot: Shot) -> None:
         if not kept:
             continue
         proof = read_proof(folder)
-        frames = tuple(sorted(proof.by_frame()))
-        scale = 100.0 * proof.width / scaled_size(reel.picture_size, 100.0)[0]
-        seeds = max(len(pictures) for pictures in proof.by_frame().values())
         with tempfile.TemporaryDirectory() as room:
-            made = make_proof(reel, Path(room), ProofOrder(shot, proof.recipe, frames, proof.samples, scale, seeds=seeds))
+            made = make_proof(reel, Path(room), _order_of(reel, shot, proof))
             found = read_effects(Path(room) / shot.id / made.id)
         quiet = {(e.window, e.thorough, e.despike): {s: getattr(e, s) for s in SECONDS} for e in kept}
         write_effects(folder, [msgspec.structs.replace(e, **quiet.get((e.window, e.thorough, e.despike), {})) for e in found])
         print(f"{shot.id} {proof.id}: {len(found)} effects of {made.width} pixels across", file=sys.stderr)
+
+
+def measure_noise(reel: Reel, root: Path, shot: Shot) -> None:
+    """Measure noise anew of proofs that are kept small, on the same frames with the same seeds at their whole size.
+
+    Parameters
+    ----------
+    reel : the reel
+    root : folder of the proofs
+    shot : the shot
+    """
+    for folder in proof_folders(root, shot.id):
+        proof = read_proof(folder)
+        if proof.scan or proof.small == 1:
+            continue
+        kept = ProofMeasures(folder)
+        with tempfile.TemporaryDirectory() as room:
+            made = make_proof(reel, Path(room), replace(_order_of(reel, shot, proof), guides=False))
+            whole = Path(room) / shot.id / made.id
+            for one, two in made.by_frame().values():
+                pictures = [read_picture(whole / p.file).rgb for p in (one, two)]
+                kept.put([folder / p.file for p in (one, two)], float(made.samples), noise_of_pictures(*pictures, made.samples))
+        kept.save()
+        print(f"{shot.id} {proof.id}: noise of {len(made.pictures)} pictures of {made.width} pixels across", file=sys.stderr)
+
+
+def _order_of(reel: Reel, shot: Shot, proof: Proof) -> ProofOrder:
+    """The order that renders a proof once more."""
+    scale = 100.0 * proof.width / scaled_size(reel.picture_size, 100.0)[0]
+    seeds = max(len(pictures) for pictures in proof.by_frame().values())
+    return ProofOrder(shot, proof.recipe, tuple(sorted(proof.by_frame())), proof.samples, scale, seeds=seeds)
 
 
 def lighten(root: Path, shot: str) -> None:

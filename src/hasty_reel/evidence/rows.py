@@ -47,6 +47,7 @@ class ProofFrame:
     scan : tiny and cheap: it tells how the cost changes from frame to frame, and nothing else
     cpu_seconds : of processors; 0 where it is not known
     one_number : `sample_seconds` hold seconds that do not grow with pixels and samples, too
+    version : of how its noise was measured
     """
 
     proof: str
@@ -71,6 +72,7 @@ class ProofFrame:
     spark_share: float = 0.0
     cpu_seconds: float = 0.0
     one_number: bool = False
+    version: int = VERSION
     variance_shares: np.ndarray = field(default_factory=lambda: np.ones(len(WEIGHTS)))
 
     @property
@@ -206,7 +208,7 @@ class EvidenceReader:
 
 _NOWHERE = (float("nan"),) * len(SAMPLE_GRID)
 _EVEN = (1.0,) * len(WEIGHTS)
-_UNKNOWN = PictureNoise(float("nan"), float("nan"), _NOWHERE, _NOWHERE, _NOWHERE, float("nan"), float("nan"))
+_UNKNOWN = PictureNoise(float("nan"), float("nan"), _NOWHERE, _NOWHERE, _NOWHERE, float("nan"), float("nan"), version=VERSION)
 """Of a frame with a single seed."""
 
 
@@ -257,6 +259,7 @@ def measure_frame(proof: Proof, frame: int | float, pictures: Sequence[ProofPict
         scan=proof.scan,
         cpu_seconds=float(np.mean([p.cpu_seconds for p in pictures])),
         one_number=any(p.one_number for p in pictures),
+        version=noise.version,
         **mean,
     )
 

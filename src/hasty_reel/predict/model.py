@@ -354,5 +354,10 @@ def _within(rows: Sequence[ProofFrame], first: int, last: int) -> list[ProofFram
 
 
 def _clear(rows: Figures) -> np.ndarray:
-    """Which rows tell best how noise falls with the samples, (n,) bool."""
-    return next((rows.samples >= least for least in CLEAR_SAMPLES if (rows.samples >= least).any()), np.ones(len(rows.samples), bool))
+    """Which rows tell best how noise falls with the samples, (n,) bool: measured as it is today where any is, and of enough samples.
+
+    Figures of two ways of measuring are never mixed: pictures that are kept small hold on to those of the day they were rendered.
+    """
+    today = rows.version == rows.version.max()
+    enough = (today & (rows.samples >= least) for least in CLEAR_SAMPLES)
+    return next((found for found in enough if found.any()), today)

@@ -22,7 +22,7 @@ NOISE_ERROR = 0.06
 class Figures:
     """The figures of proof frames as arrays (n,); tables (n, grid); recipe : index among the different ones.
 
-    seconds : of the samples; apart : logarithm of the seconds of one seed over those of the other, nan with one
+    seconds : of the samples; version : of how noise was measured; apart : logarithm of the seconds of one seed over those of the other, nan with one
     """
 
     frame: np.ndarray
@@ -38,6 +38,7 @@ class Figures:
     sparks: np.ndarray
     shares: np.ndarray
     spark_share: np.ndarray
+    version: np.ndarray
 
     def at(self, rows: np.ndarray) -> Figures:
         """Some of the rows.
@@ -72,7 +73,7 @@ def figures_of(rows: Sequence[ProofFrame]) -> tuple[list[Recipe], Figures]:
     return recipes, Figures(
         _column("frame"), np.array(recipe), _column("pixels"), _column("samples"), _column("sample_seconds"), _column("apart"),
         _column("variance"), _column("worst_variance"), _column("lightness_noise"), _column("contrast_noise"), _column("spark_noise"),
-        _column("variance_shares"), _column("spark_share"),
+        _column("variance_shares"), _column("spark_share"), _column("version"),
     )  # fmt: skip
 
 
