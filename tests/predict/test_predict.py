@@ -122,3 +122,22 @@ def test_tables_of_long_shots_are_read_as_those_of_short_ones(monkeypatch):
     monkeypatch.setattr(tables, "SHORT", 10)
     for one, other in zip(short, (table_at(table, samples), column_at(rows, grid, at), table_at(table, 8.0)), strict=True):
         assert one == pytest.approx(other, rel=1e-12)
+
+
+def test_noise_measured_in_two_ways_is_never_mixed(demo_evidence, demo_reel):
+    """Figures of an older way of measuring count only where there are no others: 31 % of error came of mixing them."""
+    shot, evidence = demo_reel.shot("sh010"), demo_evidence["sh010"]
+    recipe = demo_reel.recipe_of(shot)
+
+    def table(version: int, times: float, of: tuple[str, ...]) -> np.ndarray:
+        rows = [
+            replace(r, version=version, contrast_noise=times * r.contrast_noise) if r.proof in of and np.isfinite(r.variance) else r
+            for r in evidence.frames
+        ]
+        return ShotModel(replace(evidence, frames=tuple(rows)), shot.frames).at(recipe).contrast_table
+
+    some = ("p002", "p019")
+    np.testing.assert_array_equal(table(1, 0.3, some), table(1, 3.0, some))
+    assert np.abs(np.log(table(2, 0.3, some) / table(2, 3.0, some))).max() > 0.5
+    every = tuple({r.proof for r in evidence.frames})
+    np.testing.assert_allclose(table(1, 2.0, every), 2.0 * table(1, 1.0, every), rtol=1e-6)
