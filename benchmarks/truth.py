@@ -44,7 +44,7 @@ from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.paths import drawn_paths
 from hasty_reel.predict.process import COST, Carried, Observed, likely_cells
 from hasty_reel.predict.tables import table_at
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 from hasty_reel.work import silent
 from second_link import slow_start
 

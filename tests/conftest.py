@@ -11,6 +11,7 @@ import msgspec
 import pytest
 from hypothesis import settings
 
+from hasty_reel.cli import main
 from hasty_reel.demo import NAME as DEMO_NAME
 from hasty_reel.demo import SOURCE, copy_demo
 from hasty_reel.evidence.rows import Evidence, EvidenceReader
@@ -65,3 +66,16 @@ def small_path(demo_path: Path) -> Path:
     due = (datetime.now().astimezone() + timedelta(hours=2)).isoformat(timespec="seconds")
     save_reel(demo_path, msgspec.structs.replace(reel, width=96, height=54, recipes=recipes, shots=shots, due=due))
     return demo_path
+
+
+@pytest.fixture
+def call(capsys):
+    """Run a command of the command line; gives exit status, standard output and standard error."""
+
+    def run(*arguments: object) -> tuple[int, str, str]:
+        with pytest.raises(SystemExit) as leave:
+            main([str(a) for a in arguments])
+        out, err = capsys.readouterr()
+        return int(leave.value.code or 0), out, err
+
+    return run

@@ -10,7 +10,7 @@ from hasty_reel.evidence.proof import Proof, ProofPicture
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.writing import write_picture
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 
 RECIPE = Recipe(name="Final")
 

@@ -17,20 +17,9 @@ from second_link import SECOND
 ADD = ("link", "add", "Mine", "--seconds", "total=took ([0-9.]+)", "--", *SECOND.command)
 
 
-@pytest.fixture
-def call(capsys):
-    def run(*arguments: object) -> tuple[int, str, str]:
-        with pytest.raises(SystemExit) as leave:
-            main([str(a) for a in arguments])
-        out, err = capsys.readouterr()
-        return int(leave.value.code or 0), out, err
-
-    return run
-
-
 def test_a_link_is_kept_chosen_listed_shown_and_taken_out(call):
     status, out, _ = call(*ADD)
-    assert status == 0 and "Mine: kept and chosen" in out and "not used  {steps} {scale} {floor} {stop} {cap}" in out
+    assert status == 0 and "Mine: kept and chosen" in out and "not used  {floor} {stop} {cap}" in out and "not told  {bounces_matte}" in out
     kept = LINKS.read()
     assert kept.current.command == SECOND.command and kept.current.seconds == {"total": "took ([0-9.]+)"}
     assert call("link", "choose", "Bench renderer")[0] == 0 and LINKS.read().current.name == "Bench renderer"

@@ -36,23 +36,12 @@ from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.checked import checked_reel
 from hasty_reel.reel.edits import with_fields, with_frames, with_hold
 from hasty_reel.reel.file import read_reel
-from hasty_reel.reel.recipe import LINES
 from hasty_reel.reel.shot import HOLD_BOUNDS, Hold
 from hasty_reel.reel.writer import ReelWriter
+from hasty_reel.settings.recipe import SETTINGS
 from hasty_reel.temporary import clear_temporary, temporary_folder
 from hasty_reel.wholefile import HOST
 from second_link import ARGUMENTS, PROGRAM, SECOND
-
-
-@pytest.fixture
-def call(capsys):
-    def run(*arguments: object) -> tuple[int, str, str]:
-        with pytest.raises(SystemExit) as leave:
-            main([str(a) for a in arguments])
-        out, err = capsys.readouterr()
-        return int(leave.value.code or 0), out, err
-
-    return run
 
 
 # -- numbers and names of a reel
@@ -106,7 +95,7 @@ def test_the_reason_given_for_a_name_is_the_true_one(demo_reel, name, words):
 
 
 def test_lines_of_one_group_stand_together():
-    groups = [name for name, _ in groupby(line.group for line in LINES)]
+    groups = [name for name, _ in groupby(line.group for line in SETTINGS)]
     assert len(groups) == len(set(groups))
 
 

@@ -19,8 +19,8 @@ from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.hours import Once, Weekly
 from hasty_reel.reel.machine import Machine
 from hasty_reel.reel.moves import Turntable, Viewpoints
-from hasty_reel.reel.recipe import LINE
 from hasty_reel.reel.saves import autosave_path, earlier_saves
+from hasty_reel.settings.recipe import SETTING
 from hasty_reel.studio.brief.nights import DAY, local_midnights, snapped
 from hasty_reel.studio.pictures import THUMBNAIL
 from hasty_reel.studio.reelfiles import export_shots, go_back
@@ -353,7 +353,7 @@ def test_recipes_are_duplicated_renamed_compared_and_departed_from(qtbot, window
     table = button.compare()
     heads = [table.table.horizontalHeaderItem(k).text() for k in range(table.table.columnCount())]
     assert heads == ["Final", "Night", "Preview", "sh010 departs"]
-    place = list(LINE).index("bounces")
+    place = list(SETTING).index("bounces")
     assert table.table.item(place, 3).text() == "2" and table.table.item(place, 3).font().bold()
     table.close()
     row.menu().actions()[1].trigger()

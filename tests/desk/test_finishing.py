@@ -15,7 +15,7 @@ from hasty_reel.desk.stages.finish.ownsteps import OwnStepsPage
 from hasty_reel.desk.stagesof import FINISH, RUN
 from hasty_reel.programs.ownsteps import OwnStep
 from hasty_reel.reel.file import read_reel, save_reel
-from hasty_reel.reel.finishorder import USUAL
+from hasty_reel.settings.finishorder import USUAL
 from hasty_reel.studio.finish.preview import compared
 
 LEFT = Qt.MouseButton.LeftButton

@@ -19,7 +19,7 @@ from hasty_reel.farm.finals.folder import FINISHED
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.reel.durations import price_text
 from hasty_reel.reel.file import read_reel
-from hasty_reel.reel.recipe import LINE
+from hasty_reel.settings.recipe import SETTING
 from hasty_reel.studio.session import Session
 
 LEFT = Qt.MouseButton.LeftButton
@@ -350,13 +350,13 @@ def test_the_windows_thread_is_never_kept_waiting(qtbot, open_reel, demo_path):
 
 
 def test_values_are_read_as_they_are_written():
-    steps, window, ceiling = LINE["shutter_steps"], LINE["denoise_window"], LINE["brightness_ceiling"]
+    steps, window, ceiling = SETTING["shutter_steps"], SETTING["denoise_window"], SETTING["brightness_ceiling"]
     assert steps.read("random") == 0 and steps.text(0) == "random"
     assert window.read("off") == 1 and window.text(1) == "off"
     assert ceiling.read("none") is None and ceiling.text(None) == "none"
-    lamps = LINE["lamps"]
-    assert lamps.read("by chance") == 0 and lamps.text(1) == "sampled" and lamps.expected == "sampled or by chance"
-    assert LINE["render_scale"].read("62,5 %") == 62.5
+    lamps = SETTING["lamps"]
+    assert lamps.read("off") == 0 and lamps.text(1) == "on" and lamps.expected == "on or off"
+    assert SETTING["render_scale"].read("62,5 %") == 62.5
     assert price_text(5000) == ("+1 h 23", "costs") and price_text(-720) == ("−0 h 12", "saves") and price_text(5)[1] == "none"
 
 

@@ -20,7 +20,7 @@ from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence, ProofFrame
 from hasty_reel.evidence.sheet import best, cards, changes_of, chosen, lineage, parents, unrest_of
 from hasty_reel.evidence.sweep import find_sweep, seen_difference
 from hasty_reel.reel.edits import with_mark, with_settings
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 
 BASE = Recipe(name="Final", bounces=6, shutter_steps=8)
 EFFECTS = {
@@ -72,7 +72,7 @@ def test_attribution_recovers_planted_effects_within_10_percent(seed):
     rows = varied(
         {"bounces": 2}, {"brightness_ceiling": 2.0}, {"shutter_steps": 1}, {"fog_step": 400.0}, {"bounces": 2, "fog_step": 400.0}, seed=seed
     )
-    found = {(s.field, s.after): s for s in attribute(rows).effects}
+    found = {(s.setting.field, s.after): s for s in attribute(rows).effects}
     assert set(found) == set(EFFECTS)
     for key, (time, noise) in EFFECTS.items():
         step = found[key]
@@ -83,7 +83,7 @@ def test_attribution_recovers_planted_effects_within_10_percent(seed):
 def test_settings_that_were_all_changed_at_once_are_still_told_apart_where_the_proofs_allow_it():
     """One shot, many settings at a time: what each did follows from the differences between the proofs."""
     rows = varied({"bounces": 2, "fog_step": 400.0}, {"bounces": 2, "shutter_steps": 1}, {"fog_step": 400.0, "shutter_steps": 1})
-    found = {(s.field, s.after): s for s in attribute(rows).effects}
+    found = {(s.setting.field, s.after): s for s in attribute(rows).effects}
     for key in (("bounces", 2), ("fog_step", 400.0), ("shutter_steps", 1)):
         assert found[key].seconds == pytest.approx(EFFECTS[key][0], rel=0.10)
 
@@ -91,7 +91,7 @@ def test_settings_that_were_all_changed_at_once_are_still_told_apart_where_the_p
 def test_what_always_changed_together_is_not_separated_and_a_telling_proof_is_offered():
     rows = varied({"bounces": 2, "brightness_ceiling": 2.0}, {"shutter_steps": 1})
     found = attribute(rows)
-    assert [(s.field, s.after) for s in found.effects] == [("shutter_steps", 1)]
+    assert [(s.setting.field, s.after) for s in found.effects] == [("shutter_steps", 1)]
     assert len(found.together) == 1
     together = found.together[0]
     assert together.words == (
@@ -100,7 +100,7 @@ def test_what_always_changed_together_is_not_separated_and_a_telling_proof_is_of
     )
     assert together.telling == msgspec.structs.replace(BASE, bounces=2)
     told = attribute([*rows, *(row(together.telling, 1001 + 10 * f, np.random.default_rng(9), "p004") for f in range(3))])
-    assert told.together == () and {s.field for s in told.effects} == {"bounces", "brightness_ceiling", "shutter_steps"}
+    assert told.together == () and {s.setting.field for s in told.effects} == {"bounces", "brightness_ceiling", "shutter_steps"}
 
 
 @given(st.lists(st.sets(st.sampled_from(list(EFFECTS)), max_size=3), min_size=1, max_size=5))
@@ -114,7 +114,7 @@ def test_nothing_is_claimed_that_the_proofs_do_not_determine(sets):
         unit = np.zeros(design.shape[1])
         unit[1 + k] = 1.0
         determined = np.linalg.matrix_rank(np.vstack([design, unit])) == rank and design[:, 1 + k].any()
-        assert determined == (key in {(s.field, s.after) for s in found.effects})
+        assert determined == (key in {(s.setting.field, s.after) for s in found.effects})
 
 
 def test_intervals_hold_what_they_promise():
@@ -129,7 +129,7 @@ def test_intervals_hold_what_they_promise():
             seconds = {6: 1.5, 2: 1.2, 0: 1.0}[bounces] * float(np.exp(0.04 * rng.standard_normal()))
             figures = (0.01, 0.01, table, table, 0 * table, 0.1, 1.0, Path("x"))
             rows.append(ProofFrame(f"p{k}", 1001, recipe, 1000, 16, 0.0, 0.0, seconds, 0.0, *figures))
-        step = next(s for s in attribute(rows).effects if s.field == "bounces" and s.after == 2)
+        step = next(s for s in attribute(rows).effects if s.setting.field == "bounces" and s.after == 2)
         inside.append(step.seconds_range[0] <= 1.2 / 1.5 <= step.seconds_range[1])
     assert 0.84 <= np.mean(inside) <= 0.97
 

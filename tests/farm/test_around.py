@@ -21,7 +21,7 @@ from hasty_reel.plan.spread import total_draws
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_frames, with_line
 from hasty_reel.reel.file import read_reel
-from hasty_reel.reel.recipe import Recipe, checked_recipe
+from hasty_reel.settings.recipe import Recipe, checked_recipe
 from hasty_reel.work import CancelToken
 
 CROP = {"crop_left": 25, "crop_right": 25, "crop_top": 50}

@@ -29,7 +29,7 @@ from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_line
 from hasty_reel.reel.file import read_reel
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 from hasty_reel.work import CancelToken
 
 

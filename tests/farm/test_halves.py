@@ -22,7 +22,7 @@ from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_line
 from hasty_reel.reel.file import read_reel
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 from hasty_reel.work import CancelToken, silent
 
 JOB = FrameJob("soft_corner", 1003, 64, 36, 32, Recipe(name="a", bounces=2, halves=1, shutter_steps=1, brightness_ceiling=0.5))

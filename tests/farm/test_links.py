@@ -23,7 +23,7 @@ from hasty_reel.farm.renderers.links import BY_COMMAND, LINKS, SHIPPED, Link, ch
 from hasty_reel.programs.commands import command_text, filled, read_command
 from hasty_reel.programs.watched import run_watched
 from hasty_reel.reel.file import read_reel
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 from hasty_reel.work import CancelToken, silent
 
 RECIPE = Recipe(name="a", shutter_steps=2, bounces=2)

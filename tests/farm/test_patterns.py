@@ -13,7 +13,7 @@ from hasty_reel.farm.renderers.command import render_by_command, seconds_by_part
 from hasty_reel.farm.renderers.links import Link, checked_link
 from hasty_reel.farm.times import read_log
 from hasty_reel.programs.expressions import compiled, last_group
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 
 
 def link(**changes) -> Link:

@@ -11,8 +11,8 @@ from hasty_reel.demo.make import demo_reel as made_reel
 from hasty_reel.errors import RendererFault, Stopped, WrongInput
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.queue import CANCELLED, DONE, FAILED, WAITING, Entry, ProofQueue
-from hasty_reel.farm.sweeps import USUAL, next_label, read_values, sweep_orders, swept_words, usual_values
-from hasty_reel.reel.recipe import LINE
+from hasty_reel.farm.sweeps import next_label, read_values, sweep_orders, swept_words, usual_values
+from hasty_reel.settings.recipe import SETTING
 from hasty_reel.work import CancelToken
 
 REEL = made_reel()
@@ -163,24 +163,27 @@ def test_sweeps_that_make_no_sense_are_told(name, values, words):
         sweep_orders(order(), name, values, "x")
 
 
+RECIPE = REEL.recipe_of(SHOT)
+
+
 def test_values_are_read_as_they_are_typed():
-    assert read_values("bounces", "0, 1 ;2,4", "Sweep:") == [0, 1, 2, 4]
-    assert read_values("scale", "12.5 %, 25", "Sweep:") == [12.5, 25]
-    assert read_values("brightness_ceiling", "1,none", "Sweep:") == [1, None]
-    value, name = LINE["lamps"].names[0]
-    assert read_values("lamps", f"{name}", "Sweep:") == [value]
+    assert read_values("bounces", "0, 1 ;2,4", "Sweep:", RECIPE) == [0, 1, 2, 4]
+    assert read_values("scale", "12.5 %, 25", "Sweep:", RECIPE) == [12.5, 25]
+    assert read_values("brightness_ceiling", "1,none", "Sweep:", RECIPE) == [1, None]
+    value, name = SETTING["lamps"].names[0]
+    assert read_values("lamps", f"{name}", "Sweep:", RECIPE) == [value]
 
 
 @pytest.mark.parametrize("text, part", [("1,x", "x"), ("nan", "nan"), ("1,inf", "inf"), ("1,,2", ""), ("", "")])
 def test_what_is_no_value_is_told_by_its_name(text, part):
     with pytest.raises(WrongInput, match=f"^Sweep: '{part}' is no number; expected values such as 0, 1, 2, 4, or none"):
-        read_values("bounces", text, "Sweep:")
+        read_values("bounces", text, "Sweep:", RECIPE)
 
 
 def test_a_sweep_begins_with_usual_values_and_can_be_ordered_with_them():
-    recipe = REEL.recipe_of(SHOT)
-    assert usual_values("bounces", recipe) == USUAL["bounces"]
-    for name in LINE:
+    recipe = RECIPE
+    assert usual_values("bounces", recipe) == SETTING["bounces"].usual
+    for name in SETTING:
         values = usual_values(name, recipe)
         assert len(set(values)) == len(values) >= 2
         assert len(sweep_orders(order(), name, values, "x")) == len(values)

@@ -32,7 +32,7 @@ from hasty_reel.predict.model import ShotModel
 from hasty_reel.programs.ownsteps import OWN_STEPS, OwnStep
 from hasty_reel.reel.edits import with_finish_order, with_first, with_line
 from hasty_reel.reel.file import read_reel, save_reel
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 from hasty_reel.work import CancelToken
 
 

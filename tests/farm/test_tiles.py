@@ -25,7 +25,7 @@ from hasty_reel.predict.memory import memory_ahead
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_line
 from hasty_reel.reel.file import read_reel
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 from hasty_reel.work import CancelToken, silent
 
 JOB = FrameJob("soft_corner", 1003, 50, 29, 8, Recipe(name="a", bounces=2, tiles=3, shutter_steps=2))

@@ -13,7 +13,7 @@ from hasty_reel.farm.finals.wire import FarFrame, as_bytes, from_bytes
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers.protocol import RenderedFrame
 from hasty_reel.pictures.frame import Picture
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 
 JOB = FrameJob("soft_corner", 12, 6, 4, 8, Recipe(name="a"))
 RNG = np.random.default_rng(3)

@@ -19,8 +19,8 @@ from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.programs.ownsteps import OWN_STEPS, OwnStep, check_step, own_step
-from hasty_reel.reel.finishorder import ENLARGED_FIRST, USUAL, chain_words, checked_order, with_order
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.finishorder import ENLARGED_FIRST, USUAL, chain_words, checked_order, with_order
+from hasty_reel.settings.recipe import Recipe
 from hasty_reel.work import CancelToken
 
 SCRIPT = Path(__file__).parent.parent / "own_step.py"

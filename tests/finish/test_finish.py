@@ -23,7 +23,7 @@ from hasty_reel.image.sharpen import sharpen, sharpened_noise
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.pictures.writing import write_picture
-from hasty_reel.reel.finishorder import ENLARGED_FIRST
+from hasty_reel.settings.finishorder import ENLARGED_FIRST
 
 
 def noisy(seed: int, size: int = 120, sigma: float = 0.05) -> Picture:

@@ -19,8 +19,8 @@ from hasty_reel.plan.crops import moving_crop
 from hasty_reel.plan.rendered import rendered_pixels, with_calm_around
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
-from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Hold
+from hasty_reel.settings.recipe import Recipe
 from planted_proofs import planted_evidence, planted_proof
 
 FRAMES = (1001, 1025, 1049, 1073, 1096)

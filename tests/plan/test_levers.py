@@ -13,8 +13,8 @@ from hasty_reel.plan.prices import flicker_effect, plan_seen_alike, price_tags, 
 from hasty_reel.plan.remedies import REMEDIES
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
-from hasty_reel.reel.recipe import LINES, checked_recipe
 from hasty_reel.reel.shot import Hold
+from hasty_reel.settings.recipe import SETTINGS, checked_recipe
 
 
 @pytest.fixture(scope="module")
@@ -33,7 +33,7 @@ def test_prices_are_those_of_the_plan_itself(demo_reel, shot_and_model):
         plan_seen_alike(demo_reel, shot, model, plan_shot(demo_reel, shot, model, lever.recipe, samples=plan.samples), plan).total_seconds
         - plan.total_seconds
     )
-    assert found["light paths"].words == "" and found["light paths"].why_not == "lamps is sampled already"
+    assert found["light paths"].words == "" and found["light paths"].why_not == "lamp sampling is on already"
 
 
 def test_less_noise_costs_time_and_calms(demo_reel, shot_and_model):
@@ -87,7 +87,7 @@ def test_whose_eyes_count_changes_what_is_visible_and_nothing_else(demo_reel, sh
 def test_every_lever_can_be_applied_or_says_that_it_is_at_its_end(demo_reel, shot_and_model):
     """At the end of a line there is no button whose edit the recipe would refuse."""
     shot, model = shot_and_model
-    ends = {line.field: line.nearest(float("inf")) for line in LINES if line.field in ("denoise_window", "shutter_steps", "preroll")}
+    ends = {line.field: line.nearest(float("inf")) for line in SETTINGS if line.field in ("denoise_window", "shutter_steps", "preroll")}
     recipe = checked_recipe(msgspec.structs.replace(demo_reel.recipe_of(shot), samples_ceiling=65536, brightness_ceiling=0.01, **ends))
     plan = plan_shot(demo_reel, shot, model, recipe)
     seen = {}

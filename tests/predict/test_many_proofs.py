@@ -15,7 +15,7 @@ from hasty_reel.evidence.settings import within_levels
 from hasty_reel.evidence.sheet import changes_of, parents
 from hasty_reel.predict.factors import fit_factor
 from hasty_reel.predict.model import ShotModel
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 
 
 def row(frame: int, proof: str, cost: float, variance: float, **settings) -> ProofFrame:
@@ -58,7 +58,7 @@ def test_the_factor_of_a_setting_is_found_among_thousands():
 
 def test_attribution_of_thousands_names_each_change():
     found = attribute(many_rows(4000))
-    seconds = {(s.field, s.before, s.after): s.seconds for s in found.effects}
+    seconds = {(s.setting.field, s.before, s.after): s.seconds for s in found.effects}
     assert found.together == () and len(seconds) == 5
     for (field, before, after), factor in seconds.items():
         expected = (1 + 0.2 * after) / (1 + 0.2 * before) if field == "bounces" else 1.0
@@ -70,7 +70,7 @@ def test_of_thousands_of_different_values_the_commonest_are_attributed():
     rows += [row(1001, f"q{k}", 2e-6, 0.01, brightness_ceiling=1.0, bounces=3) for k in range(50)]
     found = attribute(rows)
     assert len(found.effects) <= MOST_CHANGES
-    assert next(s for s in found.effects if s.field == "bounces").seconds == pytest.approx(2.0, rel=1e-6)
+    assert next(s for s in found.effects if s.setting.field == "bounces").seconds == pytest.approx(2.0, rel=1e-6)
 
 
 def test_shots_that_share_their_proofs_share_what_was_read(demo_path, demo_reel):

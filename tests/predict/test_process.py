@@ -13,7 +13,7 @@ from hasty_reel.predict.observations import time_error
 from hasty_reel.predict.paths import drawn_paths
 from hasty_reel.predict.process import COST, MOST_CELLS, Carried, Cells, Observed, likely_cells
 from hasty_reel.predict.scan import scan_of
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 
 FRAMES = np.arange(96.0)
 

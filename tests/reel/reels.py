@@ -10,9 +10,9 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.hours import DAYS, Once, Weekly
 from hasty_reel.reel.machine import Machine
 from hasty_reel.reel.moves import Loop, Turntable, Viewpoint, Viewpoints
-from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Hold, Layer, Shot
 from hasty_reel.reel.size import Panorama
+from hasty_reel.settings.recipe import Recipe
 
 names = st.text(st.characters(categories=["L", "N", "P", "S"]), min_size=1, max_size=20)
 ids = st.from_regex(r"[A-Za-z0-9][A-Za-z0-9_-]{0,10}", fullmatch=True)

@@ -19,7 +19,7 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.file import read_reel, reel_text, save_reel
 from hasty_reel.reel.frames import proof_frames_text, read_frames, read_proof_frames, write_frames
 from hasty_reel.reel.history import History
-from hasty_reel.reel.recipe import Recipe, differences
+from hasty_reel.settings.recipe import Recipe, differences
 
 
 def test_frame_sets_are_read_and_written():

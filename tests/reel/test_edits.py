@@ -18,9 +18,9 @@ from hasty_reel.reel.fresh import fresh_reel
 from hasty_reel.reel.history import History
 from hasty_reel.reel.hours import Weekly
 from hasty_reel.reel.moves import Loop, Turntable, Viewpoints
-from hasty_reel.reel.recipe import LINES
 from hasty_reel.reel.shot import Hold, Layer
 from hasty_reel.reel.shottable import read_table, write_table
+from hasty_reel.settings.recipe import SETTINGS
 
 
 def ids(reel: Reel) -> list[str]:
@@ -137,7 +137,7 @@ def test_machines_are_added_changed_and_removed():
 
 acts = st.sampled_from(
     [
-        lambda r, s, n: ed.with_line(r, s, LINES[n % len(LINES)].field, n),
+        lambda r, s, n: ed.with_line(r, s, SETTINGS[n % len(SETTINGS)].field, n),
         lambda r, s, n: ed.with_hold(r, s, Hold(kind="noise", value=(n + 1) / 1000)),
         lambda r, s, n: ed.moved(r, s, n % 5),
         lambda r, s, n: ed.duplicated(r, s)[0],

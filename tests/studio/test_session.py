@@ -12,7 +12,7 @@ from hasty_reel.measure.eyesight import STANDARD, Watcher
 from hasty_reel.plan.answer import sentence
 from hasty_reel.reel.edits import with_shot_fields
 from hasty_reel.reel.file import read_reel
-from hasty_reel.reel.recipe import LINE
+from hasty_reel.settings.recipe import SETTING
 from hasty_reel.studio.background import Background
 from hasty_reel.studio.budget.hold import HoldModel
 from hasty_reel.studio.ledger import LedgerModel
@@ -81,13 +81,13 @@ def test_a_setting_reaches_the_plan(session, loop):
 @pytest.mark.parametrize(("text", "value"), [("4", 4), (" 4 ", 4), ("none", None)])
 def test_values_are_read_as_they_are_typed(text, value):
     name = "bounces" if value is not None else "brightness_ceiling"
-    assert LINE[name].read(text) == value
+    assert SETTING[name].read(text) == value
 
 
 @pytest.mark.parametrize("text", ["four", "-1", "1e9", "2.5"])
 def test_a_value_that_is_none_is_said_in_a_sentence_and_changes_nothing(session, text):
     before = session.reel
-    LedgerModel(session).type_value(LINE["bounces"], text)
+    LedgerModel(session).type_value(SETTING["bounces"], text)
     assert session.reel is before
     assert len(session.heard) == 1 and "expected" in session.heard[0].lower()
 
@@ -95,7 +95,7 @@ def test_a_value_that_is_none_is_said_in_a_sentence_and_changes_nothing(session,
 def test_the_ledger_steps_and_restores(session):
     ledger = LedgerModel(session)
     was = session.recipe.bounces
-    ledger.step(LINE["bounces"], 1)
+    ledger.step(SETTING["bounces"], 1)
     assert session.recipe.bounces == was + 1
     session.undo()
     assert session.recipe.bounces == was

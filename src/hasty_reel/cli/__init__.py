@@ -3,6 +3,7 @@
 answers    the group of commands, tables in, answers out
 plantables  a plan as a table to read and as a document for programs
 planning   estimate, budget, export, bring-in, begin, set
+settings   setting: add, change, remove, list; recipe: save, load, list
 links      link: add, list, show, choose, remove, try
 rendering  proof, bring-proof, run, account, cluster-keys
 looking    measure, causes

@@ -34,6 +34,7 @@ MODULES = {
     **dict.fromkeys(("finish", "own-step", "try-finish", "handover"), "hasty_reel.cli.delivery"),
     "yardstick": "hasty_reel.cli.machines",
     "link": "hasty_reel.cli.links",
+    **dict.fromkeys(("setting", "recipe"), "hasty_reel.cli.settings"),
     **dict.fromkeys(("compose", "film", "contact"), "hasty_reel.cli.together"),
     **dict.fromkeys(("check", "report"), "hasty_reel.cli.checking"),
     **dict.fromkeys(("fit", "schedule"), "hasty_reel.cli.timing"),

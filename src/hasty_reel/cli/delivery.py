@@ -26,9 +26,9 @@ from hasty_reel.plan.finishing import denoise_window
 from hasty_reel.programs.commands import command_text
 from hasty_reel.programs.ownsteps import OWN_STEPS, OwnStep, own_step
 from hasty_reel.reel.file import read_reel
-from hasty_reel.reel.finishorder import chain_words, own_names, read_order
 from hasty_reel.reel.frames import read_frames, write_frames
 from hasty_reel.reel.rate import read_rate
+from hasty_reel.settings.finishorder import chain_words, own_names, read_order
 from hasty_reel.work import CancelToken
 
 

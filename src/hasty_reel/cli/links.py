@@ -8,7 +8,7 @@ import msgspec
 from hasty_reel.cli.answers import answer, reel_group, say
 from hasty_reel.commands import StrictGroup
 from hasty_reel.errors import WrongInput
-from hasty_reel.farm.renderers.links import LINKS, PLACEHOLDERS, TOLD_PARTS, Link, checked_link, named_link
+from hasty_reel.farm.renderers.links import LINKS, OF_JOB, PLACEHOLDERS, TOLD_PARTS, Link, checked_link, named_link
 from hasty_reel.programs.commands import command_text
 
 
@@ -124,6 +124,7 @@ def _answer(link: Link, as_json: bool, words: str = "") -> None:
     if link.progress:
         lines.append(f"  progress  {link.progress}")
     unused = [p for p in PLACEHOLDERS if link.command is not None and not any("{" + p + "}" in a for a in link.command)]
-    if unused:
-        lines.append(f"  not used  {' '.join('{' + p + '}' for p in unused)}")
+    for title, places in (("not used", [p for p in unused if p in OF_JOB]), ("not told", [p for p in unused if p not in OF_JOB])):
+        if places:
+            lines.append(f"  {title}  {' '.join('{' + p + '}' for p in places)}")
     answer(as_json, _document(link), lines)

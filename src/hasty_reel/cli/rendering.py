@@ -14,7 +14,7 @@ from hasty_reel.commands import need_with
 from hasty_reel.errors import RendererFault, WrongInput
 from hasty_reel.evidence.proof import proof_folders
 from hasty_reel.evidence.rows import EvidenceReader
-from hasty_reel.evidence.sweep import Value, find_sweep
+from hasty_reel.evidence.sweep import find_sweep
 from hasty_reel.farm.bringin import Bringing, bring_in
 from hasty_reel.farm.finals.account import account_of
 from hasty_reel.farm.finals.cluster import ClusterCrew
@@ -29,7 +29,7 @@ from hasty_reel.farm.proofs import make_proof
 from hasty_reel.farm.renderers import renderer_of
 from hasty_reel.farm.renderers.links import named_link
 from hasty_reel.farm.renderers.protocol import Renderer
-from hasty_reel.farm.sweeps import USUAL, next_label, read_values, sweep_orders
+from hasty_reel.farm.sweeps import USUAL, next_label, read_values, sweep_orders, usual_values
 from hasty_reel.farm.times import Times, read_log, read_times
 from hasty_reel.farm.usual import noise_order, scan_order
 from hasty_reel.farm.yardstick import recent_yardsticks
@@ -41,7 +41,8 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.frames import read_frames, read_proof_frames, write_frames
-from hasty_reel.reel.recipe import departing
+from hasty_reel.settings.recipe import Recipe, departing
+from hasty_reel.settings.setting import Value
 from hasty_reel.work import CancelToken
 
 
@@ -65,7 +66,7 @@ def bring_proof(
 ) -> int:  # fmt: skip
     reel = read_reel(file)
     chosen = reel.shot(shot)
-    settings = reel.recipe_of(chosen) if recipe is None else departing(reel.recipe(recipe), chosen.departures)
+    settings = reel.recipe_of(chosen) if recipe is None else reel.declared(departing(reel.recipe(recipe), chosen.departures))
     if samples is not None and not 1 <= samples <= 1 << 20:
         raise WrongInput(f"bring-proof: --samples {samples}; expected 1 to 1048576.")
     need_with(("log_pattern",), log is not None, "--log")
@@ -126,7 +127,7 @@ def proof(
     need_with(("floor",), cap is not None or stop_noise is not None, "--cap or --stop-noise")
     reel = read_reel(file)
     chosen = reel.shot(shot)
-    settings = reel.recipe_of(chosen) if recipe is None else departing(reel.recipe(recipe), chosen.departures)
+    settings = reel.recipe_of(chosen) if recipe is None else reel.declared(departing(reel.recipe(recipe), chosen.departures))
     if (frames is not None) + scan + of_noise != 1:
         raise WrongInput("proof: expected one of --frames, --scan and --noise.")
     need_with(("samples", "scale", "cap", "stop_noise", "sweep"), frames is not None, "--frames")
@@ -204,12 +205,18 @@ def _proven(file: Path, reel: Reel, order: ProofOrder) -> bool:
     return any(proof_folders(proofs_root(file, reel), order.shot.proofs))
 
 
+def _usual(name: str, recipe: Recipe) -> tuple[Value, ...]:
+    """Values that a sweep tries unless others are told; none of what cannot be swept, which is said where the sweep begins."""
+    known = name in USUAL or any(setting.field == name for setting in recipe.settings)
+    return usual_values(name, recipe) if known else ()
+
+
 def run_sweep(
     reel: Reel, root: Path, order: ProofOrder, name: str, values: str | None, renderer: Renderer,
     faults: dict[int | float, str], as_json: bool,
 ) -> int:  # fmt: skip
     """Render a sweep and say what it found."""
-    found: list[Value] = list(USUAL.get(name, ())) if values is None else read_values(name, values, "--values")
+    found: list[Value] = list(_usual(name, order.recipe)) if values is None else read_values(name, values, "--values", order.recipe)
     evidence = EvidenceReader().read(root, order.shot)
     label = next_label(name, {p.sweep for p in evidence.proofs})
     for one in sweep_orders(order, name, found, label):

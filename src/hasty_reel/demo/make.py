@@ -34,8 +34,8 @@ from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.hours import DAYS, Weekly
 from hasty_reel.reel.machine import Machine
 from hasty_reel.reel.moves import Turntable, Viewpoint, Viewpoints
-from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Hold, Shot
+from hasty_reel.settings.recipe import Recipe
 
 VARIED = (
     {"bounces": 0},
@@ -233,8 +233,8 @@ def measure_noise(reel: Reel, root: Path, shot: Shot) -> None:
             made = make_proof(reel, Path(room), replace(_order_of(reel, shot, proof), guides=False))
             whole = Path(room) / shot.id / made.id
             for one, two in made.by_frame().values():
-                pictures = [read_picture(whole / p.file).rgb for p in (one, two)]
-                kept.put([folder / p.file for p in (one, two)], float(made.samples), noise_of_pictures(*pictures, made.samples))
+                a, b = (read_picture(whole / p.file).rgb for p in (one, two))
+                kept.put([folder / p.file for p in (one, two)], float(made.samples), noise_of_pictures(a, b, made.samples))
         kept.save()
         print(f"{shot.id} {proof.id}: noise of {len(made.pictures)} pictures of {made.width} pixels across", file=sys.stderr)
 

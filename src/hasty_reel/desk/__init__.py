@@ -24,6 +24,7 @@ header     the header over the frames: reel and shot at the left, the stage line
 trust      the held-back check as a small plot, and the next best proof with its button
 limits     the largest picture that is read: the artist's own bound against files that unfold to more than there is memory
 menus      menus that offer choices, the one that counts ticked
+ownsetting  a setting of the artist's own: declared, changed, taken out
 recipes    the recipe of the shot and the draft-cut switch, above the ledger; recipes compared line by line
 screen     whether there is a screen to draw on, found out before Qt does: Qt ends the process where there is none
 stack      the stages of the window, each made when it is first needed: a window opens with one of them

@@ -6,16 +6,19 @@ from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QAbstractButton, QMenu, QSizePolicy, QVBoxLayout, QWidget
 
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import ValueField
 from hasty_reel.desk.follow import follow
+from hasty_reel.desk.ownsetting import OwnSettingPage
 from hasty_reel.desk.recipes import RecipeRow
+from hasty_reel.desk.rows import discard
 from hasty_reel.plan.prices import Price
 from hasty_reel.reel.durations import price_text
-from hasty_reel.reel.recipe import LINES, Line
+from hasty_reel.settings.own import OWN, is_own
+from hasty_reel.settings.setting import Setting
 from hasty_reel.studio.ledger import LedgerModel
 from hasty_reel.studio.session import Session
 
@@ -25,7 +28,7 @@ VALUE_RIGHT, TAG_RIGHT, TRACE_RIGHT = 170, 246, 284
 class LedgerRow(QWidget):
     """One line of the recipe."""
 
-    def __init__(self, session: Session, model: LedgerModel, line: Line, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, model: LedgerModel, line: Setting, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session, self._model, self.line = session, model, line
         self._price: Price | None = None
@@ -40,7 +43,7 @@ class LedgerRow(QWidget):
 
     def refresh(self, price: Price | None, dearest: float) -> None:
         """Show value and price as they stand."""
-        value = getattr(self._session.recipe, self.line.field)
+        value = self._session.recipe.value(self.line.field)
         self.field.show_value(self.line.text(value))
         self._price, self._dearest = price, dearest
         tip = self._model.tip(self.line, price)
@@ -50,7 +53,7 @@ class LedgerRow(QWidget):
 
     def _stepped(self, way: int) -> None:
         self._model.step(self.line, way)
-        self.field.setText(self.line.text(getattr(self._session.recipe, self.line.field)))
+        self.field.setText(self.line.text(self._session.recipe.value(self.line.field)))
         self.field.selectAll()
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
@@ -68,6 +71,11 @@ class LedgerRow(QWidget):
         again = menu.addAction(f"Follow '{session.shot.recipe}' again")
         again.setEnabled(departs)
         again.triggered.connect(lambda: self._model.rejoin(self.line))
+        if is_own(name):
+            menu.addSeparator()
+            ledger = self.parent()
+            assert isinstance(ledger, Ledger)
+            menu.addAction("Change this setting …").triggered.connect(lambda: ledger.declare(name.removeprefix(OWN)))
         return menu
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -179,6 +187,26 @@ class FoldLine(QAbstractButton):
         painter.drawPolygon(QPolygonF([QPointF(16, y - tip / 2), QPointF(24, y - tip / 2), QPointF(20, y + tip)]))
 
 
+class AddLine(FoldLine):
+    """Under all lines: adds one of the artist's own."""
+
+    def __init__(self, act: Callable[[], object], parent: QWidget | None = None) -> None:
+        super().__init__(act, parent)
+        self.setText("Add a setting …")
+        self.setToolTip("Declare a setting that your renderer takes and that is not in the list.")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(theme.words(12))
+        painter.setPen(theme.INK if self.underMouse() or self.hasFocus() else theme.INK2)
+        painter.drawText(QRectF(30, 0, self.width() - 40, self.height()), Qt.AlignmentFlag.AlignVCenter, self.text())
+        painter.setPen(QPen(theme.INK3, 1.6))
+        y = self.height() / 2.0
+        painter.drawLine(QPointF(16, y), QPointF(24, y))
+        painter.drawLine(QPointF(20, y - 4), QPointF(20, y + 4))
+
+
 class Ledger(QWidget):
     """All lines of the recipe in the order of the work."""
 
@@ -194,22 +222,48 @@ class Ledger(QWidget):
         column.addWidget(ColumnHead(session, self))
         self.rows: dict[str, LedgerRow] = {}
         self._heads: dict[str, GroupHead] = {}
-        for line in LINES:
-            if line.group not in self._heads:
-                self._heads[line.group] = GroupHead(line.group, self)
-                column.addWidget(self._heads[line.group])
-            row = LedgerRow(session, self._model, line, self)
-            self.rows[line.field] = row
-            column.addWidget(row)
+        self._lines = QVBoxLayout()
+        self._lines.setSpacing(0)
+        column.addLayout(self._lines)
+        self._fill(session.recipe.settings)
         self.fold = FoldLine(self._unfold, self)
         self._folded = True
         column.addWidget(self.fold)
+        self.add = AddLine(self.declare, self)
+        column.addWidget(self.add)
         column.addStretch(1)
         for signal in (session.planner.plan_changed, session.reel_changed, session.playhead.shot_changed, session.planner.planning):
             follow(self, signal, self.refresh)
 
+    def _fill(self, settings: tuple[Setting, ...]) -> None:
+        """Have a row for each setting; of those that stay declared as they were the row stays."""
+        for field in [f for f, row in self.rows.items() if row.line not in settings]:
+            discard(self.rows.pop(field))
+        for group in set(self._heads) - {s.group for s in settings}:
+            discard(self._heads.pop(group))
+        place = 0
+        for line in settings:
+            if line.group not in self._heads:
+                self._heads[line.group] = GroupHead(line.group, self)
+            if line.field not in self.rows:
+                self.rows[line.field] = LedgerRow(self._session, self._model, line, self)
+            for widget in (self._heads[line.group], self.rows[line.field]):
+                at = self._lines.indexOf(widget)
+                if at < 0 or (at >= place and widget is not self._heads[line.group]):
+                    self._lines.insertWidget(place, widget)
+                    at = place
+                place = max(place, at + 1)
+
+    def declare(self, name: str | None = None) -> OwnSettingPage:
+        """Declare a setting of the artist's own, or change one of the reel."""
+        page = OwnSettingPage(self._session, name, self)
+        page.open()
+        return page
+
     def refresh(self) -> None:
         """Show values and prices as they stand."""
+        if tuple(row.line for row in self.rows.values()) != self._session.recipe.settings:
+            self._fill(self._session.recipe.settings)
         prices = self._model.prices
         dearest = self._model.dearest(prices)
         for name, row in self.rows.items():
@@ -222,11 +276,12 @@ class Ledger(QWidget):
         hidden = {name for name in idle if self._folded and not self.rows[name].field.hasFocus()}
         for name, row in self.rows.items():
             row.setVisible(name not in hidden)
+        settings = [row.line for row in self.rows.values()]
         for group, head in self._heads.items():
-            head.setVisible(any(line.group == group and line.field not in hidden for line in LINES))
+            head.setVisible(any(line.group == group and line.field not in hidden for line in settings))
         self.fold.say(len(idle), self._folded)
-        shown = len(LINES) - len(hidden) + sum(not head.isHidden() for head in self._heads.values())
-        self.setMinimumHeight(40 + 22 + 24 * (shown + 1) + 24)
+        shown = len(settings) - len(hidden) + sum(not head.isHidden() for head in self._heads.values())
+        self.setMinimumHeight(40 + 22 + 24 * (shown + 2) + 24)
 
     def _unfold(self) -> None:
         self._folded = not self._folded

@@ -9,8 +9,8 @@ from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PlainButton, ValueField
 from hasty_reel.errors import HastyReelError
 from hasty_reel.pictures.limits import PictureLimits, current_limits, set_limits
-from hasty_reel.reel.numbers import read_number
 from hasty_reel.studio.session import Session
+from hasty_reel.typednumbers import read_number
 
 ROWS = (("megapixels", "Megapixels at most"), ("channels", "Channels at most"))
 

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
     QDialog,
+    QFileDialog,
     QInputDialog,
     QLabel,
     QMenu,
@@ -18,13 +21,31 @@ from PySide6.QtWidgets import (
 )
 
 from hasty_reel.desk import theme
+from hasty_reel.desk.asking import ask_target
 from hasty_reel.desk.drafts import DraftCutsPage
 from hasty_reel.desk.fields import Switch
 from hasty_reel.desk.follow import follow
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits import duplicated_recipe, removed_recipe, renamed_recipe, with_shot_fields
-from hasty_reel.reel.recipe import LINES
+from hasty_reel.studio.reelfiles import file_name
 from hasty_reel.studio.session import Session
+from hasty_reel.studio.travelling import RecipeTravel
+
+RECIPE_KINDS = {".recipe": "Recipes"}
+
+
+def ask_save(parent: QWidget, session: Session, name: str) -> None:
+    """Ask for a file, and save a recipe to it."""
+    path = ask_target(parent, f"Save recipe '{name}'", Path(f"{file_name(name)}.recipe"), RECIPE_KINDS)
+    if path is not None:
+        RecipeTravel(session).save(name, path)
+
+
+def ask_load(parent: QWidget, session: Session) -> None:
+    """Ask for a file, and take the recipe in it into the reel."""
+    name, _ = QFileDialog.getOpenFileName(parent, "Recipe from a file", "", "Recipes (*.recipe)")
+    if name:
+        RecipeTravel(session).load(Path(name))
 
 
 class RecipeButton(QAbstractButton):
@@ -47,7 +68,7 @@ class RecipeButton(QAbstractButton):
         session = self._session
         menu = QMenu(self)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        now = session.shot.recipe
+        now, travel = session.shot.recipe, RecipeTravel(session)
         for recipe in session.reel.recipes:
             action = menu.addAction(recipe.name)
             action.setCheckable(True)
@@ -60,6 +81,12 @@ class RecipeButton(QAbstractButton):
         remove.triggered.connect(lambda: session.do(f"Remove recipe {now}", lambda reel: removed_recipe(reel, now)))
         menu.addSeparator()
         menu.addAction("Compare recipes …").triggered.connect(lambda: self.compare())
+        menu.addSeparator()
+        menu.addAction(f"Save '{now}' to a file …").triggered.connect(lambda: ask_save(self, session, now))
+        menu.addAction(f"Keep '{now}' for other reels").triggered.connect(lambda: travel.keep(now))
+        menu.addAction("Recipe from a file …").triggered.connect(lambda: ask_load(self, session))
+        for name in travel.kept:
+            menu.addAction(f"Take '{name}', which I keep").triggered.connect(lambda _=False, name=name: travel.take(name))
         return menu
 
     def duplicate(self) -> None:
@@ -249,22 +276,23 @@ class RecipeTable(QDialog):
         column.addWidget(self.table)
         follow(self, session.reel_changed, self.refresh)
         self.refresh()
-        self.resize(220 + 120 * self.table.columnCount(), 60 + 30 * (len(LINES) + 1))
+        self.resize(220 + 120 * self.table.columnCount(), 60 + 30 * (self.table.rowCount() + 1))
 
     def refresh(self) -> None:
         """Show the recipes as they stand."""
         reel = self._session.reel
         shot = self._session.shot
-        columns = [(r.name, r) for r in reel.recipes]
+        columns = [(r.name, reel.declared(r)) for r in reel.recipes]
+        settings = columns[0][1].settings
         if shot.departures:
             columns.append((f"{shot.id} departs", reel.recipe_of(shot)))
         self.table.setColumnCount(len(columns))
-        self.table.setRowCount(len(LINES))
+        self.table.setRowCount(len(settings))
         self.table.setHorizontalHeaderLabels([name for name, _ in columns])
-        self.table.setVerticalHeaderLabels([f"{line.group}: {line.words}" for line in LINES])
+        self.table.setVerticalHeaderLabels([f"{line.group}: {line.words}" for line in settings])
         differing = 0
-        for row, line in enumerate(LINES):
-            values = [getattr(recipe, line.field) for _, recipe in columns]
+        for row, line in enumerate(settings):
+            values = [recipe.value(line.field) for _, recipe in columns]
             differs = any(v != values[0] for v in values)
             differing += differs
             for k, value in enumerate(values):
@@ -275,5 +303,5 @@ class RecipeTable(QDialog):
                 self.table.setItem(row, k, item)
         self.table.resizeColumnsToContents()
         self.head.setText(
-            f"{differing} of {len(LINES)} lines differ." if len(columns) > 1 else "There is one recipe: duplicate it to compare."
+            f"{differing} of {len(settings)} lines differ." if len(columns) > 1 else "There is one recipe: duplicate it to compare."
         )

@@ -14,8 +14,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from hasty_reel.evidence.rows import ProofFrame
-from hasty_reel.evidence.settings import SETTINGS, coordinate, within_levels
-from hasty_reel.reel.recipe import LINE, Recipe, Value
+from hasty_reel.evidence.settings import coordinate, sample_settings, within_levels
+from hasty_reel.settings.recipe import Recipe, departing
+from hasty_reel.settings.setting import Setting, Value
 
 SURE = 0.95
 """Quantile at both ends of the intervals that are told: nine in ten."""
@@ -33,7 +34,7 @@ class SettingEffect:
         nine in ten times; None where the proofs cannot tell
     """
 
-    field: str
+    setting: Setting
     before: Value
     after: Value
     seconds: float | None
@@ -44,8 +45,7 @@ class SettingEffect:
     @property
     def words(self) -> str:
         """The change, as 'bounces 6 → 2'."""
-        line = LINE[self.field]
-        return f"{line.words} {line.text(self.before)} → {line.text(self.after)}"
+        return f"{self.setting.words} {self.setting.text(self.before)} → {self.setting.text(self.after)}"
 
 
 @dataclass(frozen=True)
@@ -89,7 +89,7 @@ def attribute(rows: Sequence[ProofFrame]) -> Attribution:
     # small pictures pay more for a pixel, and few samples more for a sample: like is compared with like
     names: dict[tuple, int] = {}
     level = np.array([names.setdefault((r.frame, r.pixels, r.samples), len(names)) for r in rows])
-    design = np.array([[getattr(r.recipe, field) == value for field, value in changes] for r in rows], np.float64)
+    design = np.array([[r.recipe.value(field) == value for field, value in changes] for r in rows], np.float64)
     known, groups = _tellable(within_levels(design, level))
     time = _fit(design, level, np.log([r.cost for r in rows]), USUAL_TIME)
     variance = np.array([r.variance for r in rows])
@@ -101,13 +101,13 @@ def attribute(rows: Sequence[ProofFrame]) -> Attribution:
         noise = (_fit(some, their, 0.5 * np.log(variance[measured]), USUAL_NOISE), known_noise)
     steps = []
     for j, (field, value) in enumerate(changes):
-        step = SettingEffect(field, getattr(base, field), value, None, None, None, None)
+        step = SettingEffect(base.setting(field), base.value(field), value, None, None, None, None)
         if known[j]:
             seconds, at = _factor(time, j)
-            step = SettingEffect(field, getattr(base, field), value, seconds, at, None, None)
+            step = SettingEffect(base.setting(field), base.value(field), value, seconds, at, None, None)
             if noise is not None and noise[1][j]:
                 factor, span = _factor(noise[0], j)
-                step = SettingEffect(field, getattr(base, field), value, seconds, at, factor, span)
+                step = SettingEffect(base.setting(field), base.value(field), value, seconds, at, factor, span)
         steps.append(step)
     told = sorted((s for s in steps if s.seconds is not None), key=lambda s: -abs(np.log(s.seconds or 1.0)))
     together = tuple(_together([steps[j] for j in group], base) for group in groups)
@@ -117,19 +117,20 @@ def attribute(rows: Sequence[ProofFrame]) -> Attribution:
 def _changes(rows: Sequence[ProofFrame], base: Recipe) -> list[tuple[str, Value]]:
     found: dict[tuple[str, float], tuple[str, Value]] = {}
     for row in rows:
-        for field in SETTINGS:
-            value = getattr(row.recipe, field)
-            if value != getattr(base, field):
+        for field in sample_settings(base.own_settings):
+            value = row.recipe.value(field)
+            if value != base.value(field):
                 found.setdefault((field, coordinate(field, value)), (field, value))
     return list(found.values())
 
 
 def _most_common(rows: list[ProofFrame], base: Recipe) -> tuple[list[ProofFrame], list[tuple[str, Value]]]:
     """The changes that most rows have, and the rows that have no others: of thousands of proofs these tell enough."""
-    count = Counter((f, v) for r in rows for f in SETTINGS if (v := getattr(r.recipe, f)) != getattr(base, f))
+    names = sample_settings(base.own_settings)
+    count = Counter((f, v) for r in rows for f in names if (v := r.recipe.value(f)) != base.value(f))
     kept = [change for change, _ in count.most_common(MOST_CHANGES)]
-    known = {*kept, *((f, getattr(base, f)) for f in SETTINGS)}
-    return [r for r in rows if all((f, getattr(r.recipe, f)) in known for f in SETTINGS)], kept
+    known = {*kept, *((f, base.value(f)) for f in names)}
+    return [r for r in rows if all((f, r.recipe.value(f)) in known for f in names)], kept
 
 
 def _tellable(design: np.ndarray) -> tuple[list[bool], list[list[int]]]:
@@ -183,6 +184,4 @@ def _factor(fit: tuple[np.ndarray, np.ndarray], k: int) -> tuple[float, tuple[fl
 
 
 def _together(steps: list[SettingEffect], base: Recipe) -> Together:
-    from msgspec.structs import replace
-
-    return Together(tuple(steps), replace(base, **{steps[0].field: steps[0].after}))
+    return Together(tuple(steps), departing(base, {steps[0].setting.field: steps[0].after}))

@@ -17,7 +17,7 @@ from hasty_reel.image.size import scaled_size
 from hasty_reel.measure.plane import seen_frame
 from hasty_reel.measure.twoseeds import common_change, common_square
 from hasty_reel.pictures.frame import read_picture
-from hasty_reel.reel.recipe import Recipe, Value
+from hasty_reel.settings.recipe import Recipe, Value
 
 Pair = frozenset[Value]
 SCALES, FRAMES = (50.0, 75.0), 3
@@ -66,7 +66,7 @@ def looks_of(evidence: Evidence) -> Looks:
                 first, second = (_lightness(evidence, p, frame + p.offset, planes) for p in (one, two))
             except PictureError:
                 continue  # told where the evidence is read
-            pair = frozenset((getattr(a, changed[0]), getattr(b, changed[0])))
+            pair = frozenset((a.value(changed[0]), b.value(changed[0])))
             found.setdefault((changed[0], pair), []).append(common_square(first, second))
     found |= _of_sizes(evidence, planes)
     return Looks({key: common_change(squares) for key, squares in found.items()})

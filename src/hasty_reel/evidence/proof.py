@@ -13,8 +13,8 @@ import msgspec
 
 from hasty_reel.errors import HastyReelError, ReelError, reason
 from hasty_reel.programs.ownsteps import OWN_STEPS
-from hasty_reel.reel.recipe import Recipe
 from hasty_reel.regularfile import read_regular
+from hasty_reel.settings.recipe import Recipe
 from hasty_reel.wholefile import write_whole
 
 MANIFEST = "proof.json"

@@ -14,7 +14,7 @@ from hasty_reel.evidence.rows import Evidence
 from hasty_reel.evidence.settings import differing
 from hasty_reel.measure.twoseeds import common_change, common_square
 from hasty_reel.reel.frames import evenly
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 
 MOST = 24
 """Frames that are read: more tell hardly more, and each takes a moment."""

@@ -22,8 +22,8 @@ from hasty_reel.evidence.proof import (
 )
 from hasty_reel.measure.varianceshares import WEIGHTS
 from hasty_reel.pictures.frame import Picture, read_picture
-from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot
+from hasty_reel.settings.recipe import Recipe
 
 SAMPLE_GRID = 2.0 ** np.arange(17)
 """Sample counts at which display noise is tabulated; between them it is interpolated on log axes."""
@@ -192,6 +192,10 @@ class EvidenceReader:
                 except PictureError as error:
                     faults.append(f"Proof {proof.id} of {shot.id}, frame {frame}: {error} The plan does without it.")
             kept.save()
+        own = {s.name: s for p in proofs for s in p.recipe.own_settings}
+        if own:  # a proof from before a setting was declared was rendered with what it leaves out
+            proofs = [msgspec.structs.replace(p, recipe=p.recipe.declared(own.values())) for p in proofs]
+            frames = [replace(r, recipe=r.recipe.declared(own.values())) for r in frames]
         every = tuple(e for found in effects_of.values() for e in found)
         return Evidence(tuple(frames), every, tuple(proofs), tuple(faults), folders, effects_of)
 

@@ -2,19 +2,26 @@
 
 from __future__ import annotations
 
-import math
+from collections.abc import Iterable
 
 import numpy as np
 
-from hasty_reel.bench.settings import NO_CEILING
-from hasty_reel.reel.recipe import LINE, Recipe, Value
+from hasty_reel.settings.own import OwnSetting, is_own
+from hasty_reel.settings.recipe import SETTING, SETTINGS, Recipe
+from hasty_reel.settings.setting import Value
 
-SETTINGS = (
-    "bounces", "bounces_matte", "bounces_glossy", "bounces_glass", "bounces_fog", "approximate_after", "approximate_distance",
-    "approximate_strength", "lamps", "brightness_ceiling", "shutter_angle", "shutter_steps", "fog_step", "fog_cut", "cache_step",
-    "cache_blend",
-)  # fmt: skip
-"""Settings that change a sample: what it costs, and how far it strays."""
+SAMPLE_SETTINGS = tuple(setting.field for setting in SETTINGS if setting.axis is not None)
+"""Settings of ours that change a sample: what it costs, and how far it strays."""
+
+
+def sample_settings(own: Iterable[OwnSetting]) -> tuple[str, ...]:
+    """Return the settings that change a sample, or may: ours, and the artist's own.
+
+    Parameters
+    ----------
+    own : declarations of the artist's own
+    """
+    return (*SAMPLE_SETTINGS, *(s.field for s in own))
 
 
 def coordinate(field: str, value: Value) -> float:
@@ -22,30 +29,25 @@ def coordinate(field: str, value: Value) -> float:
 
     Parameters
     ----------
-    field : of the line of a recipe
+    field : name of the setting
     value : of the setting
     """
-    if field == "brightness_ceiling":
-        return math.log(NO_CEILING if value is None else float(value))
-    if field == "shutter_steps":  # no steps at all means a random time for each sample: the finest there is
-        return math.log(1025.0 if value == 0 else float(value or 1))
-    if field == "fog_step":
-        return math.log(float(value or 1))
-    if field in ("bounces", "bounces_matte", "bounces_glossy", "bounces_glass", "bounces_fog", "approximate_after"):
-        return math.log1p(65.0 if value is None else float(value))  # without a limit is more than any
-    if field == "cache_step":  # off is the finest there is
-        return math.log(0.5 if not value else float(value))
-    return float(value or 0)
+    axis = None if is_own(field) else SETTING[field].axis
+    return float(value or 0) if axis is None else axis.at(value)
 
 
 def differing(a: Recipe, b: Recipe) -> list[str]:
-    """Return the settings that change a sample in which two recipes differ.
+    """Return the settings that change a sample in which two recipes differ; own ones where both declare them.
 
     Parameters
     ----------
     a, b : two recipes
     """
-    return [f for f in SETTINGS if f in LINE and getattr(a, f) != getattr(b, f)]
+    ours = [f for f in SAMPLE_SETTINGS if getattr(a, f) != getattr(b, f)]
+    if not a.own_settings or not b.own_settings:
+        return ours
+    both = {s.field for s in a.own_settings} & {s.field for s in b.own_settings}
+    return ours + [f for f in sorted(both) if a.value(f) != b.value(f)]
 
 
 def within_levels(values: np.ndarray, level: np.ndarray) -> np.ndarray:

@@ -14,8 +14,8 @@ from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence, ProofFrame
 from hasty_reel.measure.seen import STANDARD, Eyes, grain_weight
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.frames import proof_frames_text
-from hasty_reel.reel.recipe import LINES, Recipe, differences
 from hasty_reel.reel.shot import ProofMark, Shot
+from hasty_reel.settings.recipe import Recipe, differences
 
 SortBy = Literal["newest", "seconds", "noise", "seen flicker", "frame"]
 NO_MARK = ProofMark()
@@ -95,7 +95,7 @@ def parents(proofs: Sequence[Proof]) -> list[Proof | None]:
 
 @lru_cache(maxsize=8192)
 def _values_of(recipe: Recipe) -> tuple:
-    return tuple(getattr(recipe, line.field) for line in LINES)
+    return tuple(recipe.value(s.field) for s in recipe.settings)
 
 
 def _values(proof: Proof) -> tuple:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
@@ -16,9 +17,9 @@ from hasty_reel.image.luminance import luminance
 from hasty_reel.image.tiles import whole_tile_means
 from hasty_reel.measure.worst import worst
 from hasty_reel.pictures.frame import read_picture
-from hasty_reel.reel.recipe import LINE
+from hasty_reel.settings.recipe import SETTING, Recipe
+from hasty_reel.settings.setting import Value
 
-Value = int | float | None
 OF_ORDER = ("samples", "scale")
 """What a sweep may vary besides lines of the recipe."""
 TILE = 8
@@ -45,13 +46,14 @@ class SweepPoint:
 
 @dataclass(frozen=True)
 class Sweep:
-    """A sweep and what it found, in words."""
+    """A sweep and what it found, in words; recipe : of its fullest proof, None while there is none."""
 
     name: str
     label: str
     points: tuple[SweepPoint, ...]
     finding: str
     enough: Value
+    recipe: Recipe | None = None
 
 
 def order_of(name: str, value: Value) -> float:
@@ -65,8 +67,7 @@ def order_of(name: str, value: Value) -> float:
     if name in OF_ORDER:
         return float(value or 0)
     at = coordinate(name, value)
-    # coarser steps through fog and rarer caches are the lesser ones
-    return -at if name in ("fog_step", "fog_cut", "cache_step") else at
+    return -at if name in SETTING and SETTING[name].coarser else at
 
 
 def value_of(proof: Proof, name: str, full_width: int) -> Value:
@@ -82,7 +83,7 @@ def value_of(proof: Proof, name: str, full_width: int) -> Value:
         return proof.samples
     if name == "scale":
         return round(100.0 * proof.width / max(1, full_width), 1)
-    return getattr(proof.recipe, name)
+    return proof.recipe.value(name)
 
 
 def tile_difference(a: np.ndarray, b: np.ndarray) -> np.ndarray:
@@ -139,8 +140,8 @@ def find_sweep(evidence: Evidence, label: str, name: str, full_width: int) -> Sw
         seconds = float(np.mean([r.seconds for r in rows[proof.id]]))
         noise = float(np.mean([r.noise_L for r in rows[proof.id]]))
         points.append(SweepPoint(value_of(proof, name, full_width), proof.id, seconds, noise, float(np.mean(off)) if off else np.nan))
-    finding, enough = _finding(name, points)
-    return Sweep(name, label, tuple(points), finding, enough)
+    finding, enough = _finding(name, points, proofs[-1].recipe)
+    return Sweep(name, label, tuple(points), finding, enough, proofs[-1].recipe)
 
 
 def _pictures(evidence: Evidence, proof: Proof, rows: Sequence[ProofFrame]) -> dict[int | float, list[np.ndarray]]:
@@ -151,21 +152,43 @@ def _pictures(evidence: Evidence, proof: Proof, rows: Sequence[ProofFrame]) -> d
     return {f + shift: [read_picture(folder / p.file).rgb for p in found] for f, found in proof.by_frame().items() if f + shift in frames}
 
 
-def _text(name: str, value: Value) -> str:
-    return LINE[name].text(value) if name in LINE else f"{value:g}{' %' if name == 'scale' else ''}"
+def swept_name(name: str, recipe: Recipe) -> str:
+    """Return the name of what is swept over, in words.
+
+    Parameters
+    ----------
+    name : field of a setting, 'samples' or 'scale'
+    recipe : of the proofs or the shot, which declares own settings
+    """
+    if name in OF_ORDER:
+        return {"samples": "samples", "scale": "size"}[name]
+    known = [s.words for s in recipe.settings if s.field == name]
+    return known[0] if known else name
 
 
-def _words(name: str) -> str:
-    return LINE[name].words if name in LINE else {"samples": "samples", "scale": "size"}[name]
+def swept_text(name: str, value: Value, recipe: Recipe) -> str:
+    """Return a value of what is swept over as it is written.
+
+    Parameters
+    ----------
+    name : field of a setting, 'samples' or 'scale'
+    value : of it
+    recipe : of the proofs or the shot, which declares own settings
+    """
+    known = [s.text(value) for s in recipe.settings if s.field == name]
+    return known[0] if known else f"{value:g}{' %' if name == 'scale' else ''}"
 
 
-def _finding(name: str, points: Sequence[SweepPoint]) -> tuple[str, Value]:
-    what = _words(name).capitalize()
+def _finding(name: str, points: Sequence[SweepPoint], recipe: Recipe) -> tuple[str, Value]:
+    def _text(name: str, value: Value) -> str:
+        return swept_text(name, value, recipe)
+
+    what = swept_name(name, recipe).capitalize()
     if len(points) < 2:
         return f"{what}: one value so far; a second one shows what changes.", None
     last = points[-1]
     if name in ("samples", "scale"):
-        return _finding_of_noise(what, name, points)
+        return _finding_of_noise(what, points, partial(swept_text, name, recipe=recipe))
     enough = last
     for k in range(len(points) - 1, -1, -1):
         if np.isfinite(points[k].off_L) and points[k].off_L <= SEEN:
@@ -188,10 +211,10 @@ def _finding(name: str, points: Sequence[SweepPoint]) -> tuple[str, Value]:
     )
 
 
-def _finding_of_noise(what: str, name: str, points: Sequence[SweepPoint]) -> tuple[str, Value]:
+def _finding_of_noise(what: str, points: Sequence[SweepPoint], text: Callable[[Value], str]) -> tuple[str, Value]:
     first, last = points[0], points[-1]
     more = change_percent(first.seconds, last.seconds) or 0.0
-    words = f"{what} from {_text(name, first.value)} to {_text(name, last.value)}: {more:+.0f} % time"
+    words = f"{what} from {text(first.value)} to {text(last.value)}: {more:+.0f} % time"
     if np.isfinite(first.noise_L) and np.isfinite(last.noise_L):
         words += f", noise {first.noise_L:.1f} → {last.noise_L:.1f} L*"
     return words + ".", None

@@ -19,8 +19,8 @@ from hasty_reel.pictures.frame import Picture, read_planes
 from hasty_reel.pictures.sequence import FramePattern
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.reel.frames import write_frames
-from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot
+from hasty_reel.settings.recipe import Recipe
 from hasty_reel.work import CancelToken, Progress, silent
 
 

@@ -9,8 +9,9 @@ from hasty_reel.bench.moment import ALONE, Moment
 from hasty_reel.bench.settings import PLAIN_CAMERA, Camera, Settings, settings_hash
 from hasty_reel.reel.caching import owners_of
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot
+from hasty_reel.settings.recipe import Recipe
+from hasty_reel.settings.setting import Acts
 
 SEED_STRIDE = 1 << 24
 """Frame numbers below this never share a noise pattern, whatever their seed."""
@@ -86,7 +87,12 @@ class FrameJob:
         more = (*more, "halves") if r.halves else more
         more = (*more, *self.moment.owners) if self.moment.placed else more
         more = (*more, "crop", *r.crop) if any(r.crop) else more
-        return f"{settings_hash(replace(self.settings, crop=None))}-{zlib.crc32(repr(more).encode()):08x}"
+        # own settings count where they differ from what they are left out at: frames from before they were declared keep their hash
+        own = [(s.field, r.value(s.field)) for s in (o.setting for o in r.own_settings) if s.acts is Acts.PICTURE]
+        more += tuple((field, float(value or 0)) for field, value in own if value != r.setting(field).neutral)
+        # a cap ends a picture as it is: neither it nor the floor under it makes another one
+        plain = replace(self.settings, crop=None) if self.stop_noise is not None else replace(self.settings, crop=None, floor=1)
+        return f"{settings_hash(plain)}-{zlib.crc32(repr(more).encode()):08x}"
 
 
 def camera_of(reel: Reel) -> Camera:

@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 
 from hasty_reel.errors import WrongInput
 from hasty_reel.reel.draftcut import DraftCut, drafted
-from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot
+from hasty_reel.settings.recipe import Recipe
 
 
 @dataclass(frozen=True)

@@ -15,8 +15,8 @@ from hasty_reel.evidence.proof import DenoiseEffect, Proof, read_effects, write_
 from hasty_reel.measure.seen import pixels_per_degree
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.programs.ownsteps import OwnStep
-from hasty_reel.reel.finishorder import chain_words
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.finishorder import chain_words
+from hasty_reel.settings.recipe import Recipe
 from hasty_reel.work import CancelToken, Progress
 
 if TYPE_CHECKING:

@@ -5,25 +5,16 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from dataclasses import replace
 
-import msgspec
-
 from hasty_reel.errors import WrongInput
-from hasty_reel.evidence.sweep import OF_ORDER, Value, order_of
+from hasty_reel.evidence.sweep import OF_ORDER, order_of
 from hasty_reel.farm.order import ProofOrder
-from hasty_reel.reel.numbers import read_number
-from hasty_reel.reel.recipe import LINE, Recipe
+from hasty_reel.settings.recipe import Recipe, departing
+from hasty_reel.settings.setting import Value
+from hasty_reel.typednumbers import read_number
 
 MOST_VALUES = 24
 ORDER_BOUNDS = {"samples": (1, 65536), "scale": (1, 200)}
-USUAL: dict[str, tuple[Value, ...]] = {
-    "bounces": (0, 1, 2, 3, 4, 6, 8),
-    "brightness_ceiling": (1.0, 2.0, 5.0, 10.0, 30.0, None),
-    "samples": (4, 8, 16, 32, 64),
-    "scale": (10.0, 15.0, 20.0, 25.0, 35.0),
-    "shutter_steps": (1, 2, 4, 8, 16),
-    "cache_step": (0, 1, 5, 10, 20),
-    "fog_step": (50.0, 100.0, 200.0, 400.0, 1000.0),
-}
+USUAL: dict[str, tuple[Value, ...]] = {"samples": (4, 8, 16, 32, 64), "scale": (10.0, 15.0, 20.0, 25.0, 35.0)}
 """Values that are tried unless others are told."""
 
 
@@ -37,11 +28,13 @@ def usual_values(name: str, recipe: Recipe) -> tuple[Value, ...]:
     """
     if name in USUAL:
         return USUAL[name]
-    line = LINE[name]
-    return tuple(dict.fromkeys(v for v in (line.neutral, getattr(recipe, name), line.low, line.high) if v is not None or line.optional))
+    line = recipe.setting(name)
+    if line.usual:
+        return line.usual
+    return tuple(dict.fromkeys(v for v in (line.neutral, recipe.value(name), line.low, line.high) if v is not None or line.optional))
 
 
-def read_values(name: str, text: str, where: str) -> list[Value]:
+def read_values(name: str, text: str, where: str, recipe: Recipe) -> list[Value]:
     """Values of a setting as they are typed: '0, 1, 2, none'; a value may go by its name.
 
     Parameters
@@ -49,6 +42,7 @@ def read_values(name: str, text: str, where: str) -> list[Value]:
     name : of the setting that is swept over
     text : as typed
     where : the words before the value that is wrong
+    recipe : with its departures
 
     Raises
     ------
@@ -56,9 +50,10 @@ def read_values(name: str, text: str, where: str) -> list[Value]:
         Names the one that is no number.
     """
     out: list[Value] = []
+    setting = next((s for s in recipe.settings if s.field == name), None)
     for part in text.replace(";", ",").split(","):
         plain = part.strip()
-        named, value = LINE[name].named(plain) if name in LINE else (False, None)
+        named, value = setting.named(plain) if setting is not None else (False, None)
         if not named:
             try:
                 if not plain:
@@ -97,9 +92,9 @@ def sweep_orders(base: ProofOrder, name: str, values: Sequence[Value], label: st
     WrongInput
         When the setting or a value does not do.
     """
-    if name not in LINE and name not in OF_ORDER:
+    if name not in {*OF_ORDER, *(s.field for s in base.recipe.settings)}:
         raise WrongInput(f"Sweep: '{name[:40]}'; expected {', '.join(OF_ORDER)} or a line of the recipe such as bounces.")
-    different = list(dict.fromkeys(_checked(name, v) for v in values))
+    different = list(dict.fromkeys(_checked(name, v, base.recipe) for v in values))
     if not 2 <= len(different) <= MOST_VALUES:
         raise WrongInput(f"Sweep over {name}: {len(different)} values; expected 2 to {MOST_VALUES} different ones.")
     orders = []
@@ -108,15 +103,15 @@ def sweep_orders(base: ProofOrder, name: str, values: Sequence[Value], label: st
             assert value is not None
             order = replace(base, samples=int(value)) if name == "samples" else replace(base, scale=float(value))
         else:
-            order = replace(base, recipe=msgspec.structs.replace(base.recipe, **{name: value}))
+            order = replace(base, recipe=departing(base.recipe, {name: value}))
         orders.append(replace(order, sweep=label).checked())
     return orders
 
 
-def _checked(name: str, value: Value) -> Value:
+def _checked(name: str, value: Value, recipe: Recipe) -> Value:
     """A value that a sweep over this setting may have."""
-    if name in LINE:
-        return LINE[name].checked(value, "Sweep")
+    if name not in OF_ORDER:
+        return recipe.setting(name).checked(value, "Sweep")
     if value is None:
         raise WrongInput(f"Sweep over {name}: none; expected a number.")
     low, high = ORDER_BOUNDS[name]
@@ -136,7 +131,5 @@ def swept_words(order: ProofOrder) -> str:
     name = order.sweep.rpartition(" ")[0]
     if name in OF_ORDER:
         return f"samples {order.samples}" if name == "samples" else f"size {order.scale:g} %"
-    if name not in LINE:
-        return order.sweep
-    line = LINE[name]
-    return f"{line.words} {line.text(getattr(order.recipe, name))}"
+    setting = next((s for s in order.recipe.settings if s.field == name), None)
+    return order.sweep if setting is None else f"{setting.words} {setting.text(order.recipe.value(name))}"

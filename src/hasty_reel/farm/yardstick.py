@@ -15,7 +15,7 @@ import numpy as np
 
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers.bench import render_on_bench
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 from hasty_reel.work import CancelToken
 
 JOB = FrameJob("soft_corner", 1010, 160, 90, 64, Recipe(name="Yardstick", bounces=4), guides=False)

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from hasty_reel.errors import WrongInput
 from hasty_reel.finish.denoise import Denoising
 from hasty_reel.programs.ownsteps import OwnStep
-from hasty_reel.reel.finishorder import DENOISE, DESPIKE, RESIZE, SHARPEN, USUAL, checked_order, own_names
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.finishorder import DENOISE, DESPIKE, RESIZE, SHARPEN, USUAL, checked_order, own_names
+from hasty_reel.settings.recipe import Recipe
 
 FINISH = "hr:finish"
 """Attribute of a finished picture: what was done to it."""

@@ -21,7 +21,7 @@ from hasty_reel.measure.framepair import frame_pair
 from hasty_reel.measure.plane import seen_frame
 from hasty_reel.pictures.finite import mended
 from hasty_reel.pictures.frame import Picture
-from hasty_reel.reel.finishorder import DENOISE, DESPIKE, RESIZE, SHARPEN
+from hasty_reel.settings.finishorder import DENOISE, DESPIKE, RESIZE, SHARPEN
 from hasty_reel.work import CancelToken
 
 Source = Callable[[int], Picture]

@@ -25,7 +25,6 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.hours import hours_text
 from hasty_reel.reel.rate import timecode
-from hasty_reel.reel.recipe import LINES
 
 TEMPLATE = Path(__file__).with_name("report.html")
 PICTURES, WIDE = 3, 624
@@ -108,8 +107,8 @@ def _shot(reel: Reel, plan: ShotPlan, evidence: Evidence, run: ShotRun) -> dict:
         "account": list(run.words),
         "settings": [
             (line.words, f"{line.text(value)} {line.unit}".strip())
-            for line in LINES
-            if (value := getattr(plan.recipe, line.field)) != line.neutral
+            for line in plan.recipe.settings
+            if (value := plan.recipe.value(line.field)) != line.neutral
         ],
     }
 

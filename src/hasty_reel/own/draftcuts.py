@@ -5,7 +5,7 @@ from __future__ import annotations
 from hasty_reel.errors import ReelError
 from hasty_reel.own.chosenlist import ChosenList, KeptList
 from hasty_reel.reel.draftcut import DraftCut
-from hasty_reel.reel.recipe import LINE
+from hasty_reel.settings.recipe import SETTING
 
 SHIPPED = ChosenList(
     (
@@ -32,9 +32,9 @@ def check_cut(cut: DraftCut, where: str) -> None:
     for value, low, high, words in (
         (cut.size, 1, 200, "size"),
         (cut.samples, 1, 65536, "samples"),
-        (cut.bounces, LINE["bounces"].low, LINE["bounces"].high, "bounces"),
-        (cut.shutter_steps, 1, LINE["shutter_steps"].high, "shutter steps"),
-        (cut.fog_step, LINE["fog_step"].low, LINE["fog_step"].high, "fog step"),
+        (cut.bounces, SETTING["bounces"].low, SETTING["bounces"].high, "bounces"),
+        (cut.shutter_steps, 1, SETTING["shutter_steps"].high, "shutter steps"),
+        (cut.fog_step, SETTING["fog_step"].low, SETTING["fog_step"].high, "fog step"),
         (cut.seeds, 1, 2, "seeds"),
     ):
         if value is not None and not low <= value <= high:

@@ -16,17 +16,16 @@ import msgspec
 import numpy as np
 
 from hasty_reel.evidence.looks import Looks
-from hasty_reel.evidence.settings import SETTINGS
 from hasty_reel.plan.deadline import Deadline
 from hasty_reel.plan.finishing import finishing_of
 from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.predict.effects import BEYOND
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.recipe import LINE, Recipe, Value, differences
 from hasty_reel.reel.shot import CLEAN, Hold
+from hasty_reel.settings.recipe import SETTING, Recipe, Value, departing, differences
 
-MOST_SAMPLES = int(LINE["samples_ceiling"].high)
+MOST_SAMPLES = int(SETTING["samples_ceiling"].high)
 MOST_VALUES, MOST_PLANS = 4, 400
 """Values of one setting, and combinations, that are planned."""
 CALMEST = 50.0
@@ -144,7 +143,7 @@ def _clean_hold(plan: ShotPlan) -> Hold:
 
 
 def _bundle(reel: Reel, plan: ShotPlan, model: ShotModel, changes: Mapping[str, Value], loss: float, hold: Hold, room: float) -> Bundle:
-    wide = msgspec.structs.replace(plan.recipe, **changes, samples_ceiling=MOST_SAMPLES)
+    wide = departing(plan.recipe, {**changes, "samples_ceiling": MOST_SAMPLES})
     shot = msgspec.structs.replace(plan.shot, hold=hold)
     made = plan_shot(reel, shot, model, wide, plan.eyes)
     ceiling = plan.recipe.samples_ceiling
@@ -162,7 +161,7 @@ def _bundle(reel: Reel, plan: ShotPlan, model: ShotModel, changes: Mapping[str, 
 def _calmest(reel: Reel, plan: ShotPlan, model: ShotModel, start: Bundle, hold: Hold, room: float) -> Bundle:
     """The fastest settings, with the time that is left spent on samples, as far as they still play surely clean."""
     best, enough, too_far = start, hold.value, 0.0
-    changes = {f: getattr(start.recipe, f) for f in LINE if f != "samples_ceiling"}
+    changes = {s.field: start.recipe.value(s.field) for s in start.recipe.settings if s.field != "samples_ceiling"}
     for _ in range(CALMER_ROUNDS):
         sampled = float(best.plan.sample.sum())
         spare = room - best.seconds
@@ -179,7 +178,7 @@ def _calmest(reel: Reel, plan: ShotPlan, model: ShotModel, start: Bundle, hold: 
 
 def _combined(plan: ShotPlan, model: ShotModel, looks: Looks, usual: Recipe) -> Iterator[tuple[dict[str, Value], float]]:
     """Changes of the recipe and what they lose of the look, every combination of the options."""
-    settings = [options for f in SETTINGS if f not in OF_MOTION and (options := _options(f, plan, model, looks, usual))]
+    settings = [options for f in model.settings if f not in OF_MOTION and (options := _options(f, plan, model, looks, usual))]
     denoising: list[Option] = [(way, 0.0) for way in denoise_ways(plan.recipe, model)]  # what they lose is counted at their samples
     for chosen in itertools.islice(itertools.product(denoising, *settings), MOST_PLANS):
         changes: dict[str, Value] = {}
@@ -195,14 +194,14 @@ Option = tuple[dict[str, Value], float]
 def _options(setting: str, plan: ShotPlan, model: ShotModel, looks: Looks, usual: Recipe) -> list[Option]:
     """Values of a setting that proofs tried: the usual one, and those that save time at equal noise for what they lose."""
     factor = model.factors[setting]
-    now = getattr(usual, setting)
+    now = usual.value(setting)
     if factor is None or not factor.covers(now):
-        now = getattr(plan.recipe, setting)
+        now = plan.recipe.value(setting)
     out: list[Option] = [({setting: now}, 0.0)]
     if factor is None or not factor.covers(now):
         return out
     base = factor.log_cost(now) + factor.log_variance(now)
-    tried = {getattr(r.recipe, setting) for r in model.rows}
+    tried = {r.recipe.value(setting) for r in model.rows}
     kept = []
     for value in tried - {now}:
         loss = looks.between(setting, now, value)

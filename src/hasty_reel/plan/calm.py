@@ -14,7 +14,7 @@ from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.tables import table_at
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 
 MOST = float(SAMPLE_GRID[-1])
 """Samples that a table speaks of; more are said as more."""

@@ -9,7 +9,7 @@ import numpy as np
 
 from hasty_reel.predict.model import FrameModel
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 
 PREROLL_SAMPLES = 1
 """Samples per pixel of a frame that is rendered for its history alone."""

@@ -9,7 +9,7 @@ from hasty_reel.evidence.pictureparts import Box
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.plan.plates import SPAN
 from hasty_reel.plan.shot import ShotPlan
-from hasty_reel.reel.recipe import CROP_SIDES
+from hasty_reel.settings.recipe import CROP_SIDES
 
 MOST_SHARE = 0.7
 """Share of the picture above which a crop is not worth its risk (our own choice)."""

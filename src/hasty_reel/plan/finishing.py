@@ -14,9 +14,10 @@ from hasty_reel.predict.effectplaces import UNTOLD_PLACE
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.tables import column_at
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.finishorder import chain_words
-from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot
+from hasty_reel.settings.finishorder import chain_words
+from hasty_reel.settings.recipe import Recipe
+from hasty_reel.settings.setting import Acts
 
 RECENT = 32
 """Ratios over the frames that are remembered."""
@@ -128,7 +129,7 @@ def seen_ratios(shot: Shot, recipe: Recipe, model: ShotModel) -> np.ndarray:
     """
     window, count = denoise_window(shot, recipe), len(shot.frames)
     words = chain_words(recipe, window)
-    key = (words, window, shot.begin, count, shot.step, recipe.denoise_thorough, recipe.denoise_strength, recipe.despike, recipe.sharpen)
+    key = (words, window, shot.begin, count, shot.step, *recipe.acting(Acts.FINISHING))
     known = model.effects.remembered
     if key not in known:
         known[key] = np.array([_seen_ratio(model, shot, window, float(n), recipe, words) for n in SAMPLE_GRID])
@@ -217,7 +218,7 @@ def _whole_chain(effect: DenoiseEffect | None, size: tuple[int, int], count: int
 def _ratios(model: ShotModel, shot: Shot, window: int, samples: float | None, recipe: Recipe) -> tuple[np.ndarray, np.ndarray]:
     """What denoising leaves of noise and of what is seen of it, (f,) both; the last ones are remembered, for prices ask for the same."""
     known = model.effects.recent
-    key = (window, samples, recipe.denoise_thorough, recipe.denoise_strength, recipe.despike, shot.begin, len(shot.frames), shot.step)
+    key = (window, samples, *recipe.acting(Acts.FINISHING), shot.begin, len(shot.frames), shot.step)
     found = known.get(key)
     if found is None:
         if len(known) >= RECENT:  # samples are any number, and not all can be kept

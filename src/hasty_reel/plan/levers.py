@@ -8,14 +8,14 @@ from dataclasses import dataclass, replace
 import msgspec
 
 from hasty_reel.errors import HastyReelError
-from hasty_reel.evidence.settings import SETTINGS
+from hasty_reel.evidence.settings import SAMPLE_SETTINGS
 from hasty_reel.plan.prices import flicker_effect, plan_seen_alike, priced_hold
 from hasty_reel.plan.remedies import Remedy
 from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.recipe import LINE, Recipe, differences
 from hasty_reel.reel.shot import Hold, Shot
+from hasty_reel.settings.recipe import Recipe, departing, differences
 
 
 @dataclass(frozen=True)
@@ -89,13 +89,13 @@ def _calmer_noise(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, reme
 def _changed(reel: Reel, shot: Shot, model: ShotModel, base: ShotPlan, remedy: Remedy) -> Lever:
     field = remedy.field
     value = remedy.pick(base.recipe)
-    if value == getattr(base.recipe, field):
-        line = LINE[field]
+    if value == base.recipe.value(field):
+        line = base.recipe.setting(field)
         most = ", the most there is" if value == line.high and line.high > 1 else ""
         return Lever(remedy.words, "", None, None, 0.0, base.worst_flicker, f"{line.words} is {line.text(value)} already{most}")
-    recipe = msgspec.structs.replace(base.recipe, **{field: value})
+    recipe = departing(base.recipe, {field: value})
     words = ", ".join(differences(recipe, base.recipe))
-    known = field not in SETTINGS or (model.proven(field, value) and field not in base.unproven)
+    known = field not in SAMPLE_SETTINGS or (model.proven(field, value) and field not in base.unproven)
     other = plan_shot(reel, shot, model, recipe, base.eyes, base.samples)
     if not known or field in other.unproven:
         return Lever(remedy.words, words, recipe, None, None, None, "not proven yet: no proof has varied it")

@@ -10,9 +10,9 @@ from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.predict.memory import GB, MemoryAhead, memory_ahead
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.machine import Machine
-from hasty_reel.reel.recipe import LINE
+from hasty_reel.settings.recipe import SETTING
 
-MOST_TILES = int(LINE["tiles"].high)
+MOST_TILES = int(SETTING["tiles"].high)
 STEP = 5
 """Percent in which a render scale that fits is looked for."""
 

@@ -11,12 +11,12 @@ from dataclasses import dataclass
 import msgspec
 import numpy as np
 
-from hasty_reel.evidence.settings import SETTINGS
 from hasty_reel.plan.shot import MARGIN, ShotPlan, plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.recipe import LINES, Line
 from hasty_reel.reel.shot import Hold, Shot
+from hasty_reel.settings.recipe import departing
+from hasty_reel.settings.setting import Setting
 
 ROUNDS, CLOSE = 2, 0.02
 """How often the noise is set right until flicker is alike, and by how much it may still differ."""
@@ -33,7 +33,7 @@ class Price:
     base : seen flicker with the line, in JND
     """
 
-    line: Line
+    line: Setting
     seconds: float | None
     flicker: float | None
     base: float = 0.0
@@ -107,19 +107,19 @@ def price_tags(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan) -> dict
     """
     held = msgspec.structs.replace(shot, hold=priced_hold(plan))
     with_all = plan if held.hold == shot.hold else plan_shot(reel, held, model, plan.recipe, plan.eyes)
-    return {line.field: _price(reel, held, model, with_all, line) for line in LINES}
+    return {line.field: _price(reel, held, model, with_all, line) for line in plan.recipe.settings}
 
 
-def _price(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan, line: Line) -> Price:
-    value = getattr(plan.recipe, line.field)
+def _price(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan, line: Setting) -> Price:
+    value = plan.recipe.value(line.field)
     if value == line.neutral:
         return Price(line, 0.0, 0.0)
     known = line.field not in plan.unproven
-    if line.field in SETTINGS:
+    if line.axis is not None:
         known = known and model.proven(line.field, line.neutral)
     if not known:
         return Price(line, None, None)
-    without = msgspec.structs.replace(plan.recipe, **{line.field: line.neutral})
+    without = departing(plan.recipe, {line.field: line.neutral})
     alike = plan_shot(reel, shot, model, without, plan.eyes, plan.samples)
     other = plan_seen_alike(reel, shot, model, alike, plan)
     return Price(line, plan.total_seconds - other.total_seconds, plan.worst_flicker - alike.worst_flicker, plan.worst_flicker)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
-from hasty_reel.reel.recipe import LINE, Recipe, Value
+from hasty_reel.settings.recipe import SETTING, Recipe, Value
 
 Kind = Literal["line", "noise", "advice"]
 
@@ -28,18 +28,18 @@ class Remedy:
 
 
 def _line(words: str, field: str, pick: Callable[[Recipe], Value]) -> Remedy:
-    return Remedy(words, "line", LINE[field].field, pick)
+    return Remedy(words, "line", SETTING[field].field, pick)
 
 
 def _raised(field: str) -> Callable[[Recipe], Value]:
     """One step of the line up, as far as the line goes."""
-    line = LINE[field]
+    line = SETTING[field]
     return lambda recipe: line.nearest(getattr(recipe, field) + line.step)
 
 
 def _doubled(field: str, least: int) -> Callable[[Recipe], Value]:
     """Twice as much, at least some, as far as the line goes."""
-    line = LINE[field]
+    line = SETTING[field]
     return lambda recipe: line.nearest(max(least, 2 * getattr(recipe, field)))
 
 
@@ -51,7 +51,7 @@ def _more_steps(recipe: Recipe) -> Value:
 def _half_ceiling(recipe: Recipe) -> Value:
     """Half the ceiling, or 5 where there is none."""
     ceiling = recipe.brightness_ceiling
-    return LINE["brightness_ceiling"].nearest(5.0 if ceiling is None else ceiling / 2.0)
+    return SETTING["brightness_ceiling"].nearest(5.0 if ceiling is None else ceiling / 2.0)
 
 
 SAMPLES = Remedy("samples")

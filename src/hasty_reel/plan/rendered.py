@@ -7,8 +7,8 @@ from dataclasses import replace
 import numpy as np
 
 from hasty_reel.budget.samples import EASE, Budget, Problem
-from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot
+from hasty_reel.settings.recipe import Recipe
 
 SAME = 1.05
 """Noise around the crops that is so many times that within is the same (our own choice)."""

@@ -9,7 +9,6 @@ import msgspec
 import numpy as np
 
 from hasty_reel.evidence.looks import SCALES, Looks
-from hasty_reel.evidence.settings import SETTINGS
 from hasty_reel.plan.bundles import MOST_SAMPLES, OF_MOTION, denoise_ways
 from hasty_reel.plan.crops import DENSER, moving_crop
 from hasty_reel.plan.finishing import finishing_of
@@ -20,7 +19,7 @@ from hasty_reel.plan.shot import ShotPlan, plan_shot, stopping_of
 from hasty_reel.plan.spread import total_draws
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.recipe import Recipe, Value, differences
+from hasty_reel.settings.recipe import Recipe, Value, departing, differences
 
 LEAST = 0.02
 """Share of the seconds of a shot that a change must buy to be told."""
@@ -63,7 +62,7 @@ def savings(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> list[
     took = total_draws(base)
     out = []
     for changes, loss in _changes(reel, base, model, looks):
-        recipe = msgspec.structs.replace(base.recipe, **changes)
+        recipe = departing(base.recipe, changes)
         wide = msgspec.structs.replace(recipe, samples_ceiling=MOST_SAMPLES)
         alike = plan_shot(reel, shot, model, wide, plan.eyes, base.samples)
         other = plan_seen_alike(reel, shot, model, alike, base)
@@ -75,7 +74,7 @@ def savings(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> list[
     crop = moving_crop(base, model.evidence)
     if crop is not None:
         lines, change = crop
-        recipe = msgspec.structs.replace(base.recipe, **lines)
+        recipe = departing(base.recipe, lines)
         other = plan_shot(reel, shot, model, recipe, plan.eyes)
         bought = took - total_draws(other)
         high = float(np.quantile(bought, 0.95))
@@ -97,11 +96,11 @@ def savings(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> list[
 def _changes(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> Iterator[tuple[dict[str, Value], float]]:
     """Single changes whose look is known, and that look, in L*."""
     recipe = plan.recipe
-    for field in SETTINGS:
-        factor, now = model.factors[field], getattr(recipe, field)
+    for field in model.settings:
+        factor, now = model.factors[field], recipe.value(field)
         if field in OF_MOTION or factor is None or not factor.covers(now):
             continue
-        for value in {getattr(r.recipe, field) for r in model.rows} - {now}:
+        for value in {r.recipe.value(field) for r in model.rows} - {now}:
             loss = looks.between(field, now, value)
             if loss is not None:
                 yield {field: value}, loss
@@ -114,7 +113,7 @@ def _changes(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> Iter
         return finishing_of(reel, plan.shot, other, model, plan.typical_samples).bias_L
 
     for way in denoise_ways(recipe, model):
-        other = msgspec.structs.replace(recipe, **way)
+        other = departing(recipe, way)
         if other != recipe:
             yield way, _bias(other) - _bias(recipe)
     if recipe.stop_noise is None:

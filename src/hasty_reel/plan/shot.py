@@ -21,8 +21,8 @@ from hasty_reel.predict.model import FrameModel, ShotModel
 from hasty_reel.predict.tables import table_at
 from hasty_reel.reel.caching import owners_of
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Hold, Shot
+from hasty_reel.settings.recipe import Recipe
 
 RATIO = 1.25
 """Noise of neighbouring frames differs by at most this factor, so that it does not pump."""

@@ -15,11 +15,11 @@ import numpy as np
 
 from hasty_reel.evidence.motion import FrameSpeed
 from hasty_reel.plan.shot import ShotPlan
-from hasty_reel.reel.recipe import LINE
+from hasty_reel.settings.recipe import SETTING
 
 GAP = 1.0
 """Delivered pixels between two moments of the open shutter that do not show."""
-MOST_STEPS = int(LINE["shutter_steps"].high)
+MOST_STEPS = int(SETTING["shutter_steps"].high)
 
 
 @dataclass(frozen=True)

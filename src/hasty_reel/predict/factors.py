@@ -10,8 +10,8 @@ from functools import lru_cache
 import numpy as np
 
 from hasty_reel.evidence.rows import ProofFrame
-from hasty_reel.evidence.settings import SETTINGS, coordinate, within_levels
-from hasty_reel.reel.recipe import Recipe, Value
+from hasty_reel.evidence.settings import coordinate, sample_settings, within_levels
+from hasty_reel.settings.recipe import Recipe, Value
 
 
 @dataclass(frozen=True)
@@ -67,10 +67,10 @@ def fit_factor(frames: Sequence[ProofFrame], field: str) -> Factor | None:
     for row in frames:
         if row.recipe is not None:
             groups.setdefault((row.frame, row.pixels, _others(row.recipe, field)), []).append(row)
-    varied = [rows for rows in groups.values() if len({getattr(r.recipe, field) for r in rows}) > 1]
+    varied = [rows for rows in groups.values() if len({r.recipe.value(field) for r in rows}) > 1]
     if not varied:
         return None
-    values = sorted({coordinate(field, getattr(r.recipe, field)) for rows in varied for r in rows})
+    values = sorted({coordinate(field, r.recipe.value(field)) for rows in varied for r in rows})
     place = {v: k for k, v in enumerate(values)}
     logs = {}
     for name in ("cost", "variance"):
@@ -79,7 +79,7 @@ def fit_factor(frames: Sequence[ProofFrame], field: str) -> Factor | None:
             for row in rows:
                 value = getattr(row, name)
                 if math.isfinite(value) and value > 0:
-                    columns.append(place[coordinate(field, getattr(row.recipe, field))])
+                    columns.append(place[coordinate(field, row.recipe.value(field))])
                     sides.append(math.log(value))
                     levels.append(g)
         if not columns:
@@ -96,4 +96,4 @@ def fit_factor(frames: Sequence[ProofFrame], field: str) -> Factor | None:
 @lru_cache(maxsize=65536)
 def _others(recipe: Recipe, field: str) -> tuple:
     """What a recipe sets in all settings but one."""
-    return tuple(getattr(recipe, f) for f in SETTINGS if f != field)
+    return tuple(recipe.value(f) for f in sample_settings(recipe.own_settings) if f != field)

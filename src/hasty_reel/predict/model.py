@@ -10,7 +10,7 @@ import numpy as np
 
 from hasty_reel.errors import CannotSolve
 from hasty_reel.evidence.rows import Evidence, ProofFrame
-from hasty_reel.evidence.settings import SETTINGS, differing
+from hasty_reel.evidence.settings import differing, sample_settings
 from hasty_reel.predict.effects import Effects
 from hasty_reel.predict.factors import Factor, fit_factor
 from hasty_reel.predict.growth import FixedPart, fixed_part
@@ -18,7 +18,7 @@ from hasty_reel.predict.observations import NOISE_ERROR, Figures, Grouped, figur
 from hasty_reel.predict.process import COST, VARIANCE, Carried, Cells, likely_cells
 from hasty_reel.predict.scan import Scan, scan_of
 from hasty_reel.predict.tables import falling, with_variance
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 
 LEAST_TOLD = 0.2
 """Share of the seconds that are expected to grow which are taken at least, where a time erred below that."""
@@ -116,8 +116,10 @@ class ShotModel:
         self._scans = [r for r in evidence.frames if r.scan and r.cost > 0]
         self.scan: Scan | None = scan_of(self._scans, self._fixed_of(np.zeros(len(self.rows) + len(self._scans))).mean)
         self.blind_scan = self.scan is None and scan_of(self._scans) is not None
+        self._own = self.rows[0].recipe.own_settings
+        self.settings = sample_settings(self._own)
         self.effects = Effects(tuple(evidence.effects))
-        self.factors: dict[str, Factor | None] = {f: fit_factor(self.rows, f) for f in SETTINGS}
+        self.factors: dict[str, Factor | None] = {f: fit_factor(self.rows, f) for f in self.settings}
         self._noisy = np.isfinite(self._figures.variance)
         self._cells: dict[str, Cells] = {}
         self._carried: dict[tuple, Carried] = {}
@@ -131,10 +133,12 @@ class ShotModel:
         field : of the setting
         value : of the setting
         """
+        if field not in self.factors:  # no proof knows it: they were rendered with what it leaves out
+            return False
         factor = self.factors[field]
         if factor is not None:
             return factor.covers(value)
-        return all(getattr(r, field) == value for r in self._recipes)
+        return all(r.value(field) == value for r in self._recipes)
 
     def at(self, recipe: Recipe, pixels: float | None = None) -> FrameModel:
         """Cost and noise of a recipe over the frames.
@@ -145,12 +149,17 @@ class ShotModel:
         pixels : of a frame as it is planned; None: as many as the largest proof has
         """
         pixels = self._largest if pixels is None else float(pixels)
-        key = (pixels, *(getattr(recipe, f) for f in (*SETTINGS, "keep_scene")))
+        recipe = recipe.declared(self._own) if not self._knows(recipe) else recipe
+        key = (pixels, *(recipe.value(f) for f in (*sample_settings(recipe.own_settings), "keep_scene")))
         if key not in self._cache:
             if len(self._cache) > 64:
                 self._cache.clear()
             self._cache[key] = self._build(recipe, pixels)
         return self._cache[key]
+
+    def _knows(self, recipe: Recipe) -> bool:
+        """Whether a recipe declares every own setting that the proofs do."""
+        return {s.name for s in self._own} <= {s.name for s in recipe.own_settings}
 
     def _build(self, recipe: Recipe, pixels: float) -> FrameModel:
         rows, to_cost, _ = self._closest(recipe, self._figures)
@@ -170,7 +179,7 @@ class ShotModel:
         spread = np.sqrt(even.variance(seen))
         lightness, contrast, sparks = self._tables(rows, np.interp(rows.frame, self.frames, even.mean(seen)), pixels)
         worst = even.mean(noisy.mean(np.log(rows.worst + 1e-20) + to_variance))
-        unproven = tuple(f for f in SETTINGS if not self.proven(f, getattr(recipe, f)))
+        unproven = tuple(f for f in sample_settings(recipe.own_settings) if not self.proven(f, recipe.value(f)))
         return FrameModel(
             self.frames,
             cost,
@@ -307,7 +316,7 @@ class ShotModel:
         for field in differing(proven, recipe):
             factor = self.factors[field]
             if factor is not None:
-                here, there = getattr(proven, field), getattr(recipe, field)
+                here, there = proven.value(field), recipe.value(field)
                 cost += factor.log_cost(there) - factor.log_cost(here)
                 variance += factor.log_variance(there) - factor.log_variance(here)
         return cost, variance

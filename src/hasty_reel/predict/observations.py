@@ -8,9 +8,9 @@ from dataclasses import dataclass, fields
 import numpy as np
 
 from hasty_reel.evidence.rows import ProofFrame
-from hasty_reel.evidence.settings import SETTINGS
+from hasty_reel.evidence.settings import sample_settings
 from hasty_reel.predict.process import Observed
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 
 TIME_ERROR, TIME_WORTH = 0.03, 4.0
 """Standard deviation of the logarithm of a time before any was repeated, and how many repetitions that is worth."""
@@ -22,7 +22,8 @@ NOISE_ERROR = 0.06
 class Figures:
     """The figures of proof frames as arrays (n,); tables (n, grid); recipe : index among the different ones.
 
-    seconds : of the samples; version : of how noise was measured; apart : logarithm of the seconds of one seed over those of the other, nan with one
+    seconds : of the samples; version : of how noise was measured
+    apart : logarithm of the seconds of one seed over those of the other, nan with one
     """
 
     frame: np.ndarray
@@ -61,7 +62,7 @@ def figures_of(rows: Sequence[ProofFrame]) -> tuple[list[Recipe], Figures]:
     recipes: list[Recipe] = []
     recipe = []
     for row in rows:
-        key = tuple(getattr(row.recipe, f) for f in SETTINGS)
+        key = tuple(row.recipe.value(f) for f in sample_settings(row.recipe.own_settings))
         if key not in known:
             known[key] = len(recipes)
             recipes.append(row.recipe)

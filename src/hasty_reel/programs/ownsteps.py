@@ -7,6 +7,7 @@ a step alone, and its command is kept on this machine, as the renderer links are
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Sequence
 
 import msgspec
 
@@ -14,6 +15,7 @@ from hasty_reel.errors import WrongInput
 from hasty_reel.own.chosenlist import ChosenList, KeptList
 from hasty_reel.programs.commands import check_command
 from hasty_reel.programs.expressions import compiled
+from hasty_reel.settings.finishorder import own_names
 
 FRAME_PLACES = ("input", "output", "frame", "width", "height")
 FOLDER_PLACES = ("input", "output", "first", "last", "width", "height")
@@ -90,3 +92,14 @@ def own_step(name: str, kept: ChosenList[OwnStep] | None = None) -> OwnStep:
             return step
     there = ", ".join(f"'{s.name}'" for s in known) or "none is"
     raise WrongInput(f"Own step '{name[:60]}' is not kept on this machine; expected one that is ({there}).")
+
+
+def lacking_steps(order: Sequence[str]) -> list[str]:
+    """Return what is to be said of steps in an order of finishing that this machine does not keep.
+
+    Parameters
+    ----------
+    order : names of steps
+    """
+    here = {step.name for step in OWN_STEPS.read().items}
+    return [f"Own step '{name}' is not kept on this machine; finishing needs it." for name in own_names(order) if name not in here]

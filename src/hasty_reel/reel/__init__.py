@@ -2,12 +2,10 @@
 
 rate       frame rates, time and timecode
 frames     frame sets as text and numbers
-numbers    a number as it is typed
 size       delivered sizes and the trade's presets
 moves      frames of viewpoints, turntables and loops
 hours      free hours of a machine over the days
-recipe     named render settings and the lines they consist of
-finishorder  the order of finishing, steps of the artist's own in it
+recipefile  one recipe in a file of its own, from reel to reel
 draftcut   reductions for quick looks; the reel does not know them
 caching    which frames own a light cache
 byframe    values of single frames: moved along with them, let go outside of them

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import Shot
+from hasty_reel.settings.recipe import Recipe
 
 
 def owners_of(shot: Shot, recipe: Recipe) -> list[int]:

@@ -18,9 +18,10 @@ from hasty_reel.reel.hours import checked_hours, zone_of
 from hasty_reel.reel.machine import Machine
 from hasty_reel.reel.moves import checked_move
 from hasty_reel.reel.rate import FASTEST, SLOWEST, labels_a_second, read_timecode
-from hasty_reel.reel.recipe import LINE, checked_recipe
 from hasty_reel.reel.shot import HOLD_BOUNDS, Layer, Shot, layer_shot
 from hasty_reel.reel.size import LARGEST, SMALLEST
+from hasty_reel.settings.own import MOST_OWN_SETTINGS, OWN, checked_own_setting
+from hasty_reel.settings.recipe import Recipe, checked_recipe
 
 MOST_FRAMES = 1_000_000
 MOST_SHOTS = 100_000
@@ -47,7 +48,10 @@ def checked_reel(reel: Reel, before: Reel | None = None) -> Reel:
         _check_head(reel)
         if before is None or reel.machines is not before.machines:
             _check_machines(reel)
-        same_recipes = before is not None and reel.recipes is before.recipes
+        same_settings = before is not None and reel.settings is before.settings
+        if not same_settings:
+            _check_own_settings(reel)
+        same_recipes = before is not None and reel.recipes is before.recipes and same_settings
         if not same_recipes:
             _check_recipes(reel)
         ids = [s.id for s in reel.shots]
@@ -56,7 +60,7 @@ def checked_reel(reel: Reel, before: Reel | None = None) -> Reel:
             _need(False, "$.shots", f"'{twice}' twice", "different ids")
         known: set[int] = set()
         if before is not None and reel.rate == before.rate:
-            same_names = same_recipes or [r.name for r in reel.recipes] == [r.name for r in before.recipes]
+            same_names = same_recipes or (same_settings and [r.name for r in reel.recipes] == [r.name for r in before.recipes])
             # a shot that follows its recipe in every line is as good as the recipe is
             known = {id(s) for s in before.shots if same_recipes or (same_names and not s.departures and not s.layers)}
         for k, shot in enumerate(reel.shots):
@@ -147,7 +151,28 @@ def _check_recipes(reel: Reel) -> None:
     _need(len(set(names)) == len(names), "$.recipes", "two of one name", "different names")
     for k, recipe in enumerate(reel.recipes):
         _check_name(recipe.name, f"$.recipes[{k}].name")
-        checked_recipe(recipe)
+        _check_own_values(reel, recipe, f"$.recipes[{k}].own")
+        checked_recipe(reel.declared(recipe))
+
+
+def _check_own_settings(reel: Reel) -> None:
+    names = [s.name for s in reel.settings]
+    _need(len(names) <= MOST_OWN_SETTINGS, "$.settings", len(names), f"at most {MOST_OWN_SETTINGS} own settings")
+    _need(len(set(names)) == len(names), "$.settings", "two of one name", "different names")
+    for setting in reel.settings:
+        checked_own_setting(setting, "$.settings")
+
+
+def _check_own_values(reel: Reel, recipe: Recipe, at: str) -> None:
+    _need(not recipe.own_settings, f"{at}_settings", "declarations in a recipe", "them in $.settings of the reel")
+    names = [v.name for v in recipe.own]
+    _need(len(set(names)) == len(names), at, "two values of one name", "different names")
+    for value in recipe.own:
+        setting = reel.setting(f"{OWN}{value.name}")
+        if setting is None:
+            known = ", ".join(s.name for s in reel.settings) or "none, since the reel has no own settings"
+            raise ReelError(f"{at}: {value.name[:40]!r}; expected {known}.")
+        setting.checked(value.value, at)
 
 
 def _check_shot(reel: Reel, shot: Shot, at: str) -> None:
@@ -197,8 +222,10 @@ def _check_settings(reel: Reel, shot: Shot, at: str) -> None:
     _check_name(shot.scene, f"{at}.scene")
     _need(any(r.name == shot.recipe for r in reel.recipes), f"{at}.recipe", repr(shot.recipe[:60]), "a recipe of this reel")
     for field, value in shot.departures.items():
-        _need(field in LINE, f"{at}.departures", repr(field[:60]), f"one of {', '.join(LINE)}")
-        LINE[field].checked(value, f"{at}.departures")
+        setting = reel.setting(field)
+        if setting is None:
+            raise ReelError(f"{at}.departures: {field[:60]!r}; expected one of {reel.setting_names}.")
+        setting.checked(value, f"{at}.departures")
     checked_recipe(reel.recipe_of(shot))
     low, high = HOLD_BOUNDS[shot.hold.kind]
     good = math.isfinite(shot.hold.value) and low <= shot.hold.value <= high

@@ -11,9 +11,11 @@ import msgspec
 from hasty_reel.errors import ReelError, WrongInput
 from hasty_reel.reel.machine import Machine
 from hasty_reel.reel.rate import read_timecode
-from hasty_reel.reel.recipe import Recipe, departing
 from hasty_reel.reel.shot import Shot
 from hasty_reel.reel.size import Panorama
+from hasty_reel.settings.own import OwnSetting
+from hasty_reel.settings.recipe import SETTING, Recipe, departing
+from hasty_reel.settings.setting import Setting
 
 FORMAT = 1
 
@@ -30,6 +32,7 @@ class Reel(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     panorama : the delivered picture is a sphere of which only the forward part is rendered; None: a flat picture
     due : when everything must be ready, ISO 8601 with zone
     proofs : folder of the proofs, beside the reel file
+    settings : declarations of the artist's own settings, in the order of the ledger
     """
 
     reel_format: int = FORMAT
@@ -47,6 +50,7 @@ class Reel(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     shots: tuple[Shot, ...]
     recipes: tuple[Recipe, ...]
     machines: tuple[Machine, ...]
+    settings: tuple[OwnSetting, ...] = ()
 
     @cached_property
     def fps(self) -> Fraction:
@@ -161,7 +165,34 @@ class Reel(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
         ----------
         shot : the shot or layer
         """
-        return departing(self.recipe(shot.recipe), shot.departures)
+        return self.declared(departing(self.recipe(shot.recipe), shot.departures))
+
+    def declared(self, recipe: Recipe) -> Recipe:
+        """Return a recipe with the declarations of the own settings of this reel, and a value of each of them.
+
+        Parameters
+        ----------
+        recipe : of this reel, or that comes to it
+        """
+        return recipe.declared(self.settings)
+
+    @cached_property
+    def _declarations(self) -> dict[str, Setting]:
+        return {**SETTING, **{s.field: s.setting for s in self.settings}}
+
+    def setting(self, field: str) -> Setting | None:
+        """Return the declaration of a setting, ours or the artist's own; None where there is none of that name.
+
+        Parameters
+        ----------
+        field : name of the setting
+        """
+        return self._declarations.get(field)
+
+    @property
+    def setting_names(self) -> str:
+        """Names of all settings, in words for a message."""
+        return ", ".join(self._declarations)
 
     @property
     def picture_size(self) -> tuple[int, int]:

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import msgspec
 
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 
 
 class DraftCut(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

@@ -17,6 +17,7 @@ from hasty_reel.errors import ReelError, reason
 from hasty_reel.reel.checked import checked_reel
 from hasty_reel.reel.document import FORMAT, Reel
 from hasty_reel.regularfile import read_regular
+from hasty_reel.settings.recipe import SETTINGS
 from hasty_reel.wholefile import clear_left_over, write_whole
 
 LARGEST = 256 * 1024 * 1024
@@ -111,7 +112,24 @@ def save_reel(path: Path, reel: Reel) -> None:
 
 def schema_text() -> str:
     """JSON Schema (2020-12) of a reel file, as docs/reel.schema.json holds it."""
-    return json.dumps(msgspec.json.schema(Reel), indent=1, sort_keys=True) + "\n"
+    return json.dumps(with_bounds(msgspec.json.schema(Reel)), indent=1, sort_keys=True) + "\n"
+
+
+def with_bounds(schema: dict[str, Any]) -> dict[str, Any]:
+    """Return a schema in which each setting of a recipe says its bounds and what it means, as it is declared.
+
+    Parameters
+    ----------
+    schema : JSON Schema of a file that holds recipes
+    """
+    fields = schema["$defs"]["Recipe"]["properties"]
+    for setting in SETTINGS:
+        field = fields[setting.field]
+        for kind in field.get("anyOf", [field]):
+            if kind["type"] != "null":
+                kind |= {"minimum": setting.low, "maximum": setting.high}
+        field |= {"title": setting.words, "description": setting.meaning}
+    return schema
 
 
 if __name__ == "__main__":

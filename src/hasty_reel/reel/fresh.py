@@ -8,8 +8,8 @@ from hasty_reel.reel.checked import checked_reel
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.hours import local_zone
 from hasty_reel.reel.machine import Machine
-from hasty_reel.reel.recipe import Recipe
 from hasty_reel.reel.shot import CLEAN, CUSTOMARY_FIRST, Shot
+from hasty_reel.settings.recipe import Recipe
 
 FIRST_SCENE = "lamp_wakes"
 """Of the bench renderer: what a new reel shows until it is told another."""

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal, TypeVar
 import msgspec
 
 from hasty_reel.reel.moves import Move
-from hasty_reel.reel.recipe import Value
+from hasty_reel.settings.recipe import Value
 
 Number = TypeVar("Number", int, float)
 """Of a frame; between two frames it has a fraction."""

@@ -22,6 +22,8 @@ budget         the models of the stages
 output         the models of the stages
 run            the models of the stages
 bringing       frames rendered elsewhere: what they are, where their times are told, brought in as a proof
+declaring      a setting of the artist's own while it is declared
+travelling     recipes saved to files, kept for the person, taken into the reel
 draftcuts      edits of the draft cuts: values as they are typed, copies, removal
 ledger         the ledger of the recipe: values as they are typed and stepped, prices on all machines, each line in words
 look           how a picture is looked at, and a picture made ready for the display that way: exposure, channel, display view

@@ -12,7 +12,7 @@ from psygnal import Signal
 from hasty_reel.errors import HastyReelError
 from hasty_reel.own.chosenlist import ChosenList, Named
 from hasty_reel.programs.commands import read_command
-from hasty_reel.reel.numbers import read_number
+from hasty_reel.typednumbers import read_number
 
 Item = TypeVar("Item", bound=Named)
 

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 import msgspec
 
 from hasty_reel.reel.draftcut import DraftCut
-from hasty_reel.reel.numbers import read_number
+from hasty_reel.typednumbers import read_number
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session

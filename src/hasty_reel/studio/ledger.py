@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from hasty_reel.plan.prices import Price
 from hasty_reel.reel.durations import price_text
 from hasty_reel.reel.edits import departed, rejoined
-from hasty_reel.reel.recipe import Line
+from hasty_reel.settings.setting import Setting
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
@@ -19,10 +19,6 @@ EFFECT_WORDS = {
     "more": "Worsens flicker: seen flicker rises by {:.2f} JND.",
     "unproven": "Its effect on flicker is not proven yet: no proof has been rendered without it.",
 }
-ALWAYS = frozenset(
-    ("samples_floor", "samples_ceiling", "bounces", "brightness_ceiling", "render_scale", "denoise_window", "denoise_strength")
-)
-"""Lines that are in sight also where they are left out."""
 LEAST_DEAREST = 60.0
 """Seconds that a full price tag stands for at least."""
 
@@ -72,10 +68,10 @@ class LedgerModel:
         recipe, departs = self._session.recipe, self._session.shot.departures
         return {
             name for name, price in prices.items()
-            if name not in ALWAYS and name not in departs and getattr(recipe, name) == price.line.neutral and not price.seconds
+            if not price.line.always and name not in departs and recipe.value(name) == price.line.neutral and not price.seconds
         }  # fmt: skip
 
-    def tip(self, line: Line, price: Price | None) -> str:
+    def tip(self, line: Setting, price: Price | None) -> str:
         """Return a line of the recipe in words.
 
         Parameters
@@ -103,7 +99,7 @@ class LedgerModel:
             tip += f"\nPrice: {text} over the shot with all machines at work, against leaving it out at the same seen flicker."
         return tip + "\n" + EFFECT_WORDS[price.effect].format(abs(price.flicker or 0))
 
-    def type_value(self, line: Line, text: str) -> None:
+    def type_value(self, line: Setting, text: str) -> None:
         """Set a line as it is typed; what is none is said.
 
         Parameters
@@ -118,7 +114,7 @@ class LedgerModel:
             return
         self._session.set_line(line.field, value)
 
-    def step(self, line: Line, way: int) -> None:
+    def step(self, line: Setting, way: int) -> None:
         """Move a line by its step.
 
         Parameters
@@ -126,24 +122,24 @@ class LedgerModel:
         line : the line
         way : -1 down, 1 up
         """
-        value = getattr(self._session.recipe, line.field)
+        value = self._session.recipe.value(line.field)
         if value is None:
             return
         step = self._session.recipe.sample_step if line.field.startswith("samples") else line.step
         new = min(max(value + way * step, line.low), line.high)
         self._session.set_line(line.field, int(new) if line.whole else new)
 
-    def depart(self, line: Line) -> None:
+    def depart(self, line: Setting) -> None:
         """Let the shot depart from its recipe in a line.
 
         Parameters
         ----------
         line : the line
         """
-        shot_id, value = self._session.playhead.shot_id, getattr(self._session.recipe, line.field)
+        shot_id, value = self._session.playhead.shot_id, self._session.recipe.value(line.field)
         self._session.do(f"Depart in {line.words}", lambda reel: departed(reel, shot_id, line.field, value))
 
-    def rejoin(self, line: Line) -> None:
+    def rejoin(self, line: Setting) -> None:
         """Let the shot follow its recipe again in a line.
 
         Parameters

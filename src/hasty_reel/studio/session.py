@@ -12,8 +12,9 @@ from hasty_reel.evidence.rows import Evidence
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.edits import with_fields, with_hold, with_line, with_pin, with_settings, with_shot_fields, with_weight
 from hasty_reel.reel.rate import place_text
-from hasty_reel.reel.recipe import LINE, Recipe, Value
 from hasty_reel.reel.shot import Hold, Shot
+from hasty_reel.settings.recipe import Recipe
+from hasty_reel.settings.setting import Value
 from hasty_reel.studio.eventloop import EventLoop
 from hasty_reel.studio.openreel import OpenReel
 from hasty_reel.studio.ownsettings import OwnSettings
@@ -198,7 +199,7 @@ class Session(OpenReel):
         field_name : of the line
         value : in its unit; None where the line has none
         """
-        self.do(f"Set {LINE[field_name].words}", lambda reel: with_line(reel, self.playhead.shot_id, field_name, value))
+        self.do(f"Set {self.recipe.setting(field_name).words}", lambda reel: with_line(reel, self.playhead.shot_id, field_name, value))
 
     def set_hold(self, hold: Hold) -> None:
         """Set what the budget of the shot holds.

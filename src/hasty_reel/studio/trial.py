@@ -11,7 +11,7 @@ from hasty_reel.plan.answer import span
 from hasty_reel.plan.outlook import Outlook, PlanMemory
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.durations import spoken
-from hasty_reel.reel.recipe import differences
+from hasty_reel.settings.recipe import differences
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session

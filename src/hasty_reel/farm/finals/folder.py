@@ -16,7 +16,7 @@ from hasty_reel.pictures.sequence import FramePattern
 from hasty_reel.plan.finishing import denoise_window
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.programs.ownsteps import own_step
-from hasty_reel.reel.finishorder import own_names
+from hasty_reel.settings.finishorder import own_names
 
 WAITING, RENDERING, RENDERED, FINISHED, FAILED, OTHER = (
     "waiting", "rendering", "rendered", "finished", "failed", "other settings"

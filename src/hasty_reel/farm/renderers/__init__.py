@@ -18,7 +18,7 @@ from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.farm.renderers.command import render_by_command
 from hasty_reel.farm.renderers.links import Link, checked_link
 from hasty_reel.farm.renderers.protocol import Renderer
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 from hasty_reel.work import CancelToken, silent
 
 TRIAL_SIZE, TRIAL_SAMPLES = (64, 36), 4

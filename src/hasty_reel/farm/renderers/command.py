@@ -8,10 +8,9 @@ from pathlib import Path
 
 import numpy as np
 
-from hasty_reel.bench.settings import NO_CEILING
 from hasty_reel.errors import PictureError, RendererFault
 from hasty_reel.farm.job import FrameJob
-from hasty_reel.farm.renderers.links import TOTAL, Link
+from hasty_reel.farm.renderers.links import TOTAL, Link, own_places
 from hasty_reel.farm.renderers.protocol import RenderedFrame
 from hasty_reel.pictures.frame import Picture, read_header, read_picture
 from hasty_reel.programs.commands import filled, find_program
@@ -38,24 +37,30 @@ def placeholder_values(job: FrameJob, output: Path) -> dict[str, str]:
         Text by placeholder.
     """
     settings = job.settings
-    return {
+    told = {s.placeholder: s.told(job.recipe.value(s.field)) for s in job.recipe.settings if s.placeholder}
+    return told | {
         "frame": f"{job.frame:.10g}",
         "samples": f"{settings.samples}",
-        "steps": f"{settings.steps}",
         "width": f"{job.width}",
         "height": f"{job.height}",
         "seed": f"{settings.seed}",
-        "scale": f"{job.recipe.render_scale:g}",
         "crop": ",".join(str(v) for v in settings.crop or (0, 0, job.width, job.height)),
         "output": str(output),
         "scene": job.scene,
-        "bounces": f"{job.recipe.bounces}",
-        "angle": f"{job.recipe.shutter_angle:g}",
-        "ceiling": f"{NO_CEILING if job.recipe.brightness_ceiling is None else job.recipe.brightness_ceiling:.10g}",
         "floor": f"{settings.floor}",
         "stop": f"{job.stop_noise or 0.0:g}",
         "cap": f"{job.cap or 0.0:g}",
     }
+
+
+def own_attributes(job: FrameJob) -> dict[str, float]:
+    """Return what a frame's head says of own settings: 'hr:own:NAME' and the value.
+
+    Parameters
+    ----------
+    job : the frame
+    """
+    return {f"hr:own:{s.name}": float(job.recipe.value(s.field) or 0.0) for s in job.recipe.own_settings}
 
 
 def render_by_command(
@@ -85,6 +90,10 @@ def render_by_command(
     assert link.command is not None
     if job.crop is not None and not any("{crop}" in part for part in link.command):
         raise RendererFault(f"Renderer link '{link.name[:60]}': its command takes no {{crop}}; expected one to render in tiles.")
+    lacking = set(own_places(link)) - {s.field for s in job.recipe.own_settings}
+    if lacking:
+        place = sorted(lacking)[0]
+        raise RendererFault(f"Renderer link '{link.name[:60]}': it takes {{{place}}}; expected a reel with that own setting.")
     with temporary_folder("frame") as folder:
         output = folder / "frame.exr"
         arguments = find_program(filled(link.command, placeholder_values(job, output)))
@@ -95,7 +104,13 @@ def render_by_command(
     known = sum(parts.get(part, 0.0) for part in ("load", "cache", "write"))
     sampled = parts.get("sample", min(parts.get(TOTAL, ended.seconds), ended.seconds - known) if one_number else ended.seconds - known)
     apart = "sample" in parts or TOTAL in parts  # then the start of its process is left over, and is no sampling
-    attributes = {**picture.attributes, "hr:recipe": job.hash, "hr:seed": str(job.seed), "hr:frame": f"{job.frame:.10g}"}
+    attributes = {
+        **picture.attributes,
+        "hr:recipe": job.hash,
+        "hr:seed": str(job.seed),
+        "hr:frame": f"{job.frame:.10g}",
+        **own_attributes(job),
+    }
     return RenderedFrame(
         Picture(picture.rgb, picture.guides, attributes),
         load_seconds=max(0.0, ended.seconds - sampled - parts.get("cache", 0.0)) if apart else parts.get("load", 0.0),

@@ -6,6 +6,8 @@ of their own, and a reel only says what is to be rendered.
 
 from __future__ import annotations
 
+import re
+
 import msgspec
 
 from hasty_reel.errors import WrongInput
@@ -14,17 +16,20 @@ from hasty_reel.own.chosenlist import ChosenList, KeptList
 from hasty_reel.programs.commands import check_command
 from hasty_reel.programs.expressions import compiled
 from hasty_reel.programs.watched import Watch
+from hasty_reel.settings.recipe import SETTINGS
 
-PLACEHOLDERS = (
-    "frame", "samples", "steps", "width", "height", "seed", "scale", "crop", "output", "scene", "bounces", "angle", "ceiling",
-    "floor", "stop", "cap",
-)  # fmt: skip
-"""What may stand in braces in a command; `stop` is the noise to stop at, `cap` the seconds a frame may take, 0 for none."""
+OF_JOB = ("frame", "samples", "width", "height", "seed", "crop", "output", "scene", "floor", "stop", "cap")
+"""Places of what a frame is and what it may take; `stop` is the noise to stop at, `cap` the seconds a frame may take, 0 for none."""
+PLACEHOLDERS = (*OF_JOB, *(setting.placeholder for setting in SETTINGS if setting.placeholder))
+"""What may stand in braces in a command, besides {own.NAME} of an own setting."""
 
 
 TOTAL = "total"
 """The slot of the seconds of a renderer that tells one number."""
 TOLD_PARTS = (*RENDER_PARTS, TOTAL)
+
+
+_OWN_PLACE = re.compile(r"\{(own\.[a-z][a-z0-9_]{0,31})\}")
 
 
 class Link(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -64,6 +69,16 @@ BY_COMMAND = Link(
 SHIPPED = ChosenList((BENCH, BY_COMMAND), BENCH.name)
 
 
+def own_places(link: Link) -> list[str]:
+    """Return the places of own settings that a link's command has, as 'own.NAME'.
+
+    Parameters
+    ----------
+    link : the renderer link
+    """
+    return sorted({place for argument in link.command or () for place in _OWN_PLACE.findall(argument)})
+
+
 def checked_link(link: Link) -> Link:
     """Return the link, if it can be started.
 
@@ -88,7 +103,9 @@ def checked_link(link: Link) -> Link:
             raise WrongInput(f"{where}: pattern '{pattern[:60]}' of {part}; expected a regular expression with one group.")
     if link.command is None:
         return link
-    check_command(link.command, PLACEHOLDERS, {"output": "the picture that is written", "frame": "the frame number"}, where)
+    check_command(
+        link.command, (*PLACEHOLDERS, *own_places(link)), {"output": "the picture that is written", "frame": "the frame number"}, where
+    )
     return link
 
 

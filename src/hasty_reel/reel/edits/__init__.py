@@ -10,6 +10,7 @@ weights   weights of single frames
 pins      samples of single frames that are fixed by hand
 caches    frames that own a light cache
 plates    layers held as plates
+ownsettings  declarations of the artist's own settings; recipes from elsewhere
 """
 
 from hasty_reel.reel.edits.bypath import (
@@ -30,6 +31,11 @@ from hasty_reel.reel.edits.machines import (
     measured_machine,
     removed_machine,
     with_machine,
+)
+from hasty_reel.reel.edits.ownsettings import (
+    with_brought_recipe,
+    with_own_setting,
+    without_own_setting,
 )
 from hasty_reel.reel.edits.pins import (
     with_pin,
@@ -91,6 +97,7 @@ __all__ = [
     "renamed_shot",
     "split",
     "swapped",
+    "with_brought_recipe",
     "with_caches",
     "with_fields",
     "with_finish_order",
@@ -103,6 +110,7 @@ __all__ = [
     "with_machine",
     "with_mark",
     "with_move",
+    "with_own_setting",
     "with_pin",
     "with_rate",
     "with_recipe_line",
@@ -112,4 +120,5 @@ __all__ = [
     "with_size",
     "with_value",
     "with_weight",
+    "without_own_setting",
 ]

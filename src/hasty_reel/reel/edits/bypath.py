@@ -20,12 +20,13 @@ from hasty_reel.reel.edits.machines import with_machine
 from hasty_reel.reel.edits.recipes import departed, rejoined, with_finish_order, with_recipe_line
 from hasty_reel.reel.edits.shots import with_frames, with_hold, with_shot_fields
 from hasty_reel.reel.edits.whole import with_fields
-from hasty_reel.reel.finishorder import read_order
 from hasty_reel.reel.frames import read_frames
-from hasty_reel.reel.numbers import need_number, need_whole_number
 from hasty_reel.reel.rate import read_rate
-from hasty_reel.reel.recipe import LINE, Value
 from hasty_reel.reel.shot import CLEAN, Hold
+from hasty_reel.settings.finishorder import read_order
+from hasty_reel.settings.own import OWN
+from hasty_reel.settings.setting import Setting, Value
+from hasty_reel.typednumbers import need_number, need_whole_number
 
 FOLLOW = "follow"
 """Value with which a shot follows its recipe again in a line."""
@@ -53,6 +54,8 @@ def with_value(reel: Reel, path: str, text: str) -> Reel:
         return _OF_REEL[path](reel, text)
     kind, _, rest = path.partition(".")
     owner, _, field = path.rpartition(".")
+    if owner.endswith(f".{OWN[:-1]}"):  # sh010.own.quality
+        owner, field = owner.removesuffix(f".{OWN[:-1]}"), f"{OWN}{field}"
     name = owner.partition(".")[2]
     if kind == "recipe" and name:
         return _of_recipe(reel, name, field, text)
@@ -150,10 +153,10 @@ def _of_shot(reel: Reel, shot: str, field: str, text: str) -> Reel:
         if text not in ("on", "off"):
             raise WrongInput(f"{where}: '{text[:40]}'; expected on or off.")
         return with_shot_fields(reel, shot, enabled=text == "on")
-    if field in LINE:
-        return rejoined(reel, shot, field) if text == FOLLOW else departed(reel, shot, field, _line_value(field, text, where))
+    if (setting := reel.setting(field)) is not None:
+        return rejoined(reel, shot, field) if text == FOLLOW else departed(reel, shot, field, _typed(setting, text, where))
     raise WrongInput(
-        f"{where}: no such field; expected hold, range, {', '.join((*_WORDS, *_WHOLE))}, enabled, or one of {', '.join(LINE)}."
+        f"{where}: no such field; expected hold, range, {', '.join((*_WORDS, *_WHOLE))}, enabled, or one of {reel.setting_names}."
     )
 
 
@@ -165,9 +168,10 @@ def _of_recipe(reel: Reel, name: str, field: str, text: str) -> Reel:
         if not users:
             raise WrongInput(f"{where}: no shot uses this recipe; expected one that is used.")
         return with_finish_order(reel, users[0], read_order(text, where))
-    if field not in LINE:
-        raise WrongInput(f"{where}: no such line; expected finish_order or one of {', '.join(LINE)}.")
-    return with_recipe_line(reel, name, field, _line_value(field, text, where))
+    setting = reel.setting(field)
+    if setting is None:
+        raise WrongInput(f"{where}: no such line; expected finish_order or one of {reel.setting_names}.")
+    return with_recipe_line(reel, name, field, _typed(setting, text, where))
 
 
 def _of_machine(reel: Reel, name: str, field: str, text: str) -> Reel:
@@ -184,8 +188,8 @@ def _of_machine(reel: Reel, name: str, field: str, text: str) -> Reel:
     return with_machine(reel, place, **{field: need_number(text, where)})
 
 
-def _line_value(field: str, text: str, where: str) -> Value:
+def _typed(setting: Setting, text: str, where: str) -> Value:
     try:
-        return LINE[field].read(text)
+        return setting.read(text)
     except ValueError:
-        raise WrongInput(f"{where}: '{text[:40]}' is no number; expected {LINE[field].expected}.") from None
+        raise WrongInput(f"{where}: '{text[:40]}' is no number; expected {setting.expected}.") from None

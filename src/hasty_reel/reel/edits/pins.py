@@ -5,8 +5,8 @@ from __future__ import annotations
 from hasty_reel.errors import WrongInput
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits.shots import replaced, with_shot
-from hasty_reel.reel.recipe import LINE
 from hasty_reel.reel.shot import Shot
+from hasty_reel.settings.recipe import SETTING
 
 
 def with_pin(reel: Reel, shot_id: str, frame: int, samples: int | None) -> Reel:
@@ -29,7 +29,7 @@ def with_pin(reel: Reel, shot_id: str, frame: int, samples: int | None) -> Reel:
     WrongInput
         When there can be no so many samples.
     """
-    most = int(LINE["samples_ceiling"].high)
+    most = int(SETTING["samples_ceiling"].high)
     if samples is not None and not 1 <= samples <= most:
         raise WrongInput(f"Shot {shot_id}, frame {frame}: pinned to {samples} samples; expected 1 to {most}.")
 

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from hasty_reel.errors import WrongInput
 from hasty_reel.reel.checked import checked_reel
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits.caches import with_caches
 from hasty_reel.reel.edits.shots import with_shot
 from hasty_reel.reel.edits.whole import replaced
-from hasty_reel.reel.recipe import LINE, Recipe, Value
 from hasty_reel.reel.shot import Shot
+from hasty_reel.settings.recipe import Recipe, departing
+from hasty_reel.settings.setting import Value
 
 
 def with_line(reel: Reel, shot_id: str, field: str, value: Value) -> Reel:
@@ -27,14 +26,13 @@ def with_line(reel: Reel, shot_id: str, field: str, value: Value) -> Reel:
     field : of the line
     value : its new value; None where the line has none
     """
-    value = LINE[field].checked(value, f"Shot {shot_id}")
+    value = _checked(reel, field, value, f"Shot {shot_id}")
     if field == "cache_step":  # a step that is asked for counts from now on
         reel = with_caches(reel, shot_id, ())
     shot = reel.shot(shot_id)
     if field in shot.departures:
         return departed(reel, shot_id, field, value)
-    changes: dict[str, Any] = {field: value}
-    recipes = tuple(replaced(r, **changes) if r.name == shot.recipe else r for r in reel.recipes)
+    recipes = tuple(departing(r, {field: value}) if r.name == shot.recipe else r for r in reel.recipes)
     return checked_reel(replaced(reel, recipes=recipes), reel)
 
 
@@ -64,9 +62,30 @@ def with_settings(reel: Reel, shot_id: str, settings: Recipe) -> Reel:
     shot = reel.shot(shot_id)
     old = reel.recipe(shot.recipe)
     kept = {f: getattr(old, f) for f in ("name", "samples_floor", "samples_ceiling", "stop_noise", "time_cap")}
-    new = replaced(settings, **kept)
+    new = in_document(replaced(settings, **kept), reel)
     recipes = tuple(new if r is old else r for r in reel.recipes)
     return with_shot(replaced(reel, recipes=recipes), shot_id, lambda s: replaced(s, departures={}))
+
+
+def in_document(recipe: Recipe, reel: Reel) -> Recipe:
+    """Return a recipe as it stands in a reel: without declarations, and with values of the own settings that the reel has.
+
+    Parameters
+    ----------
+    recipe : that comes from a proof or a file
+    reel : the reel
+    """
+    known = {s.name: s for s in reel.settings}
+    own = tuple(v for v in recipe.own if v.name in known and v.value != known[v.name].default)
+    return replaced(recipe, own=own, own_settings=())
+
+
+def _checked(reel: Reel, field: str, value: Value, where: str) -> Value:
+    """A value that a setting of this reel takes."""
+    setting = reel.setting(field)
+    if setting is None:
+        raise WrongInput(f"{where}: no setting '{field[:40]}'; expected one of {reel.setting_names}.")
+    return setting.checked(value, where)
 
 
 def departed(reel: Reel, shot_id: str, field: str, value: Value) -> Reel:
@@ -79,7 +98,7 @@ def departed(reel: Reel, shot_id: str, field: str, value: Value) -> Reel:
     field : of the line
     value : its new value; None where the line has none
     """
-    value = LINE[field].checked(value, f"Shot {shot_id}")
+    value = _checked(reel, field, value, f"Shot {shot_id}")
     return with_shot(reel, shot_id, lambda s: replaced(s, departures={**s.departures, field: value}))
 
 
@@ -105,9 +124,9 @@ def with_recipe_line(reel: Reel, name: str, field: str, value: Value) -> Reel:
     field : of the line
     value : its new value; None where the line has none
     """
-    changes: dict[str, Any] = {field: LINE[field].checked(value, f"Recipe '{name}'")}
+    value = _checked(reel, field, value, f"Recipe '{name}'")
     old = reel.recipe(name)
-    return checked_reel(replaced(reel, recipes=tuple(replaced(r, **changes) if r is old else r for r in reel.recipes)))
+    return checked_reel(replaced(reel, recipes=tuple(departing(r, {field: value}) if r is old else r for r in reel.recipes)))
 
 
 def renamed_recipe(reel: Reel, name: str, new: str) -> Reel:

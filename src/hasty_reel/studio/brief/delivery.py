@@ -10,9 +10,9 @@ import msgspec
 from hasty_reel.errors import WrongInput
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits import keeping_aspect, swapped, with_fields, with_rate, with_size
-from hasty_reel.reel.numbers import need_whole_number
 from hasty_reel.reel.rate import rate_text, read_rate, seconds_text, timecode
 from hasty_reel.reel.size import Panorama, read_aspect, read_size
+from hasty_reel.typednumbers import need_whole_number
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session

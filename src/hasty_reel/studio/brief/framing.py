@@ -10,9 +10,9 @@ import msgspec
 from hasty_reel.errors import WrongInput
 from hasty_reel.reel.edits import with_frames, with_move
 from hasty_reel.reel.moves import Loop, Move, Turntable, Viewpoint, Viewpoints
-from hasty_reel.reel.numbers import need_number, need_whole_number
 from hasty_reel.reel.rate import seconds_text
 from hasty_reel.reel.shot import Shot
+from hasty_reel.typednumbers import need_number, need_whole_number
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session

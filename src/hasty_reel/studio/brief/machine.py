@@ -10,7 +10,7 @@ from hasty_reel.errors import HastyReelError
 from hasty_reel.reel.edits import removed_machine, with_machine
 from hasty_reel.reel.hours import hours_text, read_hours
 from hasty_reel.reel.machine import Machine
-from hasty_reel.reel.numbers import need_number, need_whole_number
+from hasty_reel.typednumbers import need_number, need_whole_number
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session

@@ -13,7 +13,6 @@ from hasty_reel.plan.savings import Saving, savings
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.edits import departed, rejoined, with_held, with_hold, with_line
-from hasty_reel.reel.recipe import LINES
 from hasty_reel.studio.lookedfor import LookedFor
 
 if TYPE_CHECKING:
@@ -134,7 +133,7 @@ class AlternativesModel(LookedFor[Weighed]):
         bundle : one of the bundles
         """
         now = self._session.recipe
-        return self._session.shot.hold == bundle.hold and all(getattr(now, x.field) == getattr(bundle.recipe, x.field) for x in LINES)
+        return self._session.shot.hold == bundle.hold and all(now.value(x.field) == bundle.recipe.value(x.field) for x in now.settings)
 
 
 def with_bundle(reel: Reel, shot: str, bundle: Bundle) -> Reel:
@@ -151,9 +150,9 @@ def with_bundle(reel: Reel, shot: str, bundle: Bundle) -> Reel:
     Reel
         The changed reel.
     """
-    common = reel.recipe(reel.shot(shot).recipe)
-    for line in LINES:
-        value = getattr(bundle.recipe, line.field)
-        follows = value == getattr(common, line.field)
+    common = reel.recipe(reel.shot(shot).recipe).declared(reel.settings)
+    for line in common.settings:
+        value = bundle.recipe.value(line.field)
+        follows = value == common.value(line.field)
         reel = rejoined(reel, shot, line.field) if follows else departed(reel, shot, line.field, value)
     return with_hold(reel, shot, bundle.hold)

@@ -9,8 +9,8 @@ import msgspec
 
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.durations import spoken
-from hasty_reel.reel.numbers import read_number
 from hasty_reel.reel.shot import CLEAN, Kind
+from hasty_reel.typednumbers import read_number
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session

@@ -13,8 +13,8 @@ from hasty_reel.reel.bytewords import bytes_text
 from hasty_reel.reel.caching import cache_frames, owners_of
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.edits import with_caches
-from hasty_reel.reel.numbers import read_number
 from hasty_reel.studio.budget.motionsize import MotionSize, MotionSizeModel
+from hasty_reel.typednumbers import read_number
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session

@@ -21,8 +21,8 @@ from hasty_reel.plan.shot import ShotPlan, stopping_of
 from hasty_reel.plan.shutter import GAP, Shutter, shutter_of, steps_needed
 from hasty_reel.plan.sizes import SizeRow, size_rows, trade_words
 from hasty_reel.reel.durations import spoken
-from hasty_reel.reel.numbers import read_number
 from hasty_reel.studio.lookedfor import LookedFor
+from hasty_reel.typednumbers import read_number
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session

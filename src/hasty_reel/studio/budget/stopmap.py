@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 
 from hasty_reel.evidence.places import places_of
 from hasty_reel.plan.stopmap import StopMap, map_of
-from hasty_reel.reel.numbers import read_number
-from hasty_reel.reel.recipe import LINE
+from hasty_reel.settings.recipe import SETTING
 from hasty_reel.studio.lookedfor import LookedFor
+from hasty_reel.typednumbers import read_number
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
@@ -69,7 +69,7 @@ class StopMapModel(LookedFor[StopMap | None]):
         ----------
         text : as typed
         """
-        line = LINE["stop_noise"]
+        line = SETTING["stop_noise"]
         try:
             value = read_number(text)
         except ValueError:

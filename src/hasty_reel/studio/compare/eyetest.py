@@ -13,7 +13,7 @@ from psygnal import Signal
 from hasty_reel.measure.eyesight import LONGEST, Watcher
 from hasty_reel.measure.eyetest import FRAMES, REVERSALS, Staircase, Stimulus, grey_patch, picture_patch
 from hasty_reel.measure.seen import Eyes, heights_of
-from hasty_reel.reel.numbers import read_number
+from hasty_reel.typednumbers import read_number
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session

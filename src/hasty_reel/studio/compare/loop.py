@@ -7,12 +7,12 @@ from typing import TYPE_CHECKING
 from psygnal import Signal
 
 from hasty_reel.evidence.sides import Side
-from hasty_reel.reel.numbers import read_number
 from hasty_reel.studio.compare.player import LoopPlayer
 from hasty_reel.studio.compare.presentation import Presentation
 from hasty_reel.studio.compare.sides import ComparedSides
 from hasty_reel.studio.eventloop import Timer
 from hasty_reel.studio.pictures import Wanted
+from hasty_reel.typednumbers import read_number
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session

@@ -8,8 +8,8 @@ from typing import Literal
 from psygnal import Signal
 
 from hasty_reel.errors import WrongInput
-from hasty_reel.reel.numbers import read_number
 from hasty_reel.studio.look import PLAIN_LOOK, Look
+from hasty_reel.typednumbers import read_number
 
 Mode = Literal["wipe", "flip", "beside", "difference"]
 Difference = Literal["Light", "L*", "FLIP"]

@@ -11,7 +11,7 @@ from hasty_reel.farm.proofrun import runs_of, try_chain
 from hasty_reel.plan.finishing import denoise_window
 from hasty_reel.programs.ownsteps import OwnStep, own_step
 from hasty_reel.reel.edits import with_finish_order
-from hasty_reel.reel.finishorder import ENLARGED_FIRST, USUAL, chain_words, own_names, with_order
+from hasty_reel.settings.finishorder import ENLARGED_FIRST, USUAL, chain_words, own_names, with_order
 from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.work import part_of
 

@@ -15,7 +15,7 @@ from hasty_reel.farm.proofrun import delivered_size, runs_of
 from hasty_reel.image.resize import resize
 from hasty_reel.pictures.colour import codes8
 from hasty_reel.pictures.frame import Picture, read_picture
-from hasty_reel.reel.finishorder import USUAL, own_names
+from hasty_reel.settings.finishorder import USUAL, own_names
 from hasty_reel.studio.background import BackgroundTask
 
 if TYPE_CHECKING:

@@ -10,8 +10,8 @@ import msgspec
 from hasty_reel.plan.calm import enough_strength, worth_of
 from hasty_reel.plan.finishing import denoise_window
 from hasty_reel.reel.edits import with_finish_order, with_line
-from hasty_reel.reel.finishorder import USUAL, chain_words
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.finishorder import USUAL, chain_words
+from hasty_reel.settings.recipe import Recipe
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session

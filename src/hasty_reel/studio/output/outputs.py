@@ -18,10 +18,10 @@ from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.pictures.outputs import PictureFormat
 from hasty_reel.reel.bytewords import bytes_text
 from hasty_reel.reel.frames import write_frames
-from hasty_reel.reel.numbers import read_number
 from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.output.weighing import Weighing, free_bytes, shown_forms, usual_delivery
 from hasty_reel.studio.run.final import FinalFrames
+from hasty_reel.typednumbers import read_number
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session

@@ -10,9 +10,8 @@ from psygnal import Signal
 from hasty_reel.evidence.attribution import Attribution, SettingEffect, attribute
 from hasty_reel.evidence.proof import DenoiseEffect
 from hasty_reel.evidence.rows import Evidence
-from hasty_reel.evidence.sweep import Sweep, find_sweep
+from hasty_reel.evidence.sweep import Sweep, find_sweep, swept_name
 from hasty_reel.predict.effects import sure_effects
-from hasty_reel.reel.recipe import LINE
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
@@ -83,7 +82,7 @@ def sweep_title(sweep: Sweep) -> str:
     str
         Words.
     """
-    what = LINE[sweep.name].words if sweep.name in LINE else sweep.name
+    what = sweep.name if sweep.recipe is None else swept_name(sweep.name, sweep.recipe)
     ids = sorted(p.proof for p in sweep.points)
     return f"Sweep over {what}" + (f", {ids[0]} to {ids[-1]}" if ids else "")
 

@@ -12,7 +12,7 @@ from hasty_reel.farm.forecast import order_seconds
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.queue import FAILED, Entry, ProofQueue
 from hasty_reel.pictures.colour import codes8
-from hasty_reel.reel.recipe import Recipe
+from hasty_reel.settings.recipe import Recipe
 from hasty_reel.studio.background import BackgroundTask
 
 if TYPE_CHECKING:

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from psygnal import Signal
 
 from hasty_reel.errors import HastyReelError
+from hasty_reel.evidence.sweep import swept_name
 from hasty_reel.farm.forecast import order_seconds, start_words, telling_scan
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.picks import EVERY, RUN_LENGTH, SPREAD, ends, every, run_around, spread
@@ -16,10 +17,10 @@ from hasty_reel.farm.sweeps import next_label, read_values, sweep_orders, usual_
 from hasty_reel.farm.usual import noise_order, scan_order
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.frames import proof_frames_text, read_proof_frames
-from hasty_reel.reel.numbers import read_number
-from hasty_reel.reel.recipe import LINE, Recipe
 from hasty_reel.reel.shot import Shot
+from hasty_reel.settings.recipe import Recipe
 from hasty_reel.studio.proofs.queuewords import queue_words
+from hasty_reel.typednumbers import read_number
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
@@ -30,11 +31,6 @@ FIRST_LOOK, PREVIEW = 3.0, 10.0
 """Seconds a frame may take for a first look, and for a preview (common practice, no source)."""
 CAPPED_SAMPLES = 4096
 """The most samples of a capped picture: the cap is to end it."""
-NOT_IN_A_PICTURE = (
-    "samples_floor", "samples_ceiling", "stop_noise", "time_cap", "render_scale", "denoise_window", "denoise_thorough",
-    "denoise_strength", "sharpen",
-)  # fmt: skip
-"""Lines that a proof picture does not show: the budget's, and what comes after rendering."""
 NO_SWEEP = "no sweep"
 TOLD_FROM = 1.5
 """Seconds from which on it is told how long an order takes."""
@@ -108,7 +104,9 @@ class ProofRequest:
         if not self.sweep:
             return [order]
         taken = {p.sweep for p in session.evidence.proofs} | {e.order.sweep for e in session.proofs.queue.entries}
-        return sweep_orders(order, self.sweep, read_values(self.sweep, self.values, "Sweep:"), next_label(self.sweep, taken))
+        return sweep_orders(
+            order, self.sweep, read_values(self.sweep, self.values, "Sweep:", session.recipe), next_label(self.sweep, taken)
+        )
 
 
 def order_words(orders: list[ProofOrder], session: Session) -> str:
@@ -148,19 +146,20 @@ def _ordinary(changed: dict[str, object]) -> dict[str, object]:
     return {"scan": False, "small": False, **changed} if set(changed) - {"parent"} else changed
 
 
-def sweep_words(name: str) -> str:
+def sweep_words(name: str, recipe: Recipe) -> str:
     """Return the name of what is swept over, as it is read.
 
     Parameters
     ----------
-    name : field of a line, 'samples', 'scale', or '' for no sweep
+    name : field of a setting, 'samples', 'scale', or '' for no sweep
+    recipe : of the shot
 
     Returns
     -------
     str
         Words.
     """
-    return NO_SWEEP if not name else LINE[name].words if name in LINE else {"samples": "samples", "scale": "size"}[name]
+    return swept_name(name, recipe) if name else NO_SWEEP
 
 
 class RequestModel:

@@ -20,11 +20,11 @@ from hasty_reel.farm.finals.run import DueTime, FrameEvent, Run
 from hasty_reel.pictures.colour import codes8
 from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.plan.slip import NewPlan
-from hasty_reel.reel.numbers import read_number
 from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.eventloop import Timer
 from hasty_reel.studio.run.record import RunRecord
 from hasty_reel.studio.run.rehearsal import rehearsing_crew
+from hasty_reel.typednumbers import read_number
 from hasty_reel.wholefile import part_folder
 
 if TYPE_CHECKING:

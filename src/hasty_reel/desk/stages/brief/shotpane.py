@@ -17,9 +17,9 @@ from hasty_reel.desk.stages.brief.framing import Framing
 from hasty_reel.desk.stages.brief.layers import LayerRows
 from hasty_reel.errors import WrongInput
 from hasty_reel.reel.edits import renamed_shot, with_first, with_shot_fields
-from hasty_reel.reel.numbers import need_whole_number
 from hasty_reel.reel.shot import Shot
 from hasty_reel.studio.session import Session
+from hasty_reel.typednumbers import need_whole_number
 
 WIDTH = 334
 

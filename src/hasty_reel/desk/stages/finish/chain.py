@@ -13,8 +13,8 @@ from hasty_reel.desk.menus import choice_menu
 from hasty_reel.desk.rows import discard, field_row
 from hasty_reel.desk.stages.finish.step import Step
 from hasty_reel.programs.commands import command_text
-from hasty_reel.reel.finishorder import USUAL
-from hasty_reel.reel.recipe import LINE
+from hasty_reel.settings.finishorder import USUAL
+from hasty_reel.settings.recipe import SETTING
 from hasty_reel.studio.finish.chain import ORDERS, FinishChain
 from hasty_reel.studio.finish.tries import FinishTries
 from hasty_reel.studio.ledger import LedgerModel
@@ -54,10 +54,10 @@ class ChainCards(QWidget):
         self.words.setWordWrap(True)
         self.words.setFont(theme.words(12))
         self.steps = {
-            "despike": Step("Despike", LINE["despike"].meaning, [self.despike], partial(chain.move, "despike")),
-            "denoise": Step("Denoise", LINE["denoise_window"].meaning, [self.denoise], partial(chain.move, "denoise")),
+            "despike": Step("Despike", SETTING["despike"].meaning, [self.despike], partial(chain.move, "despike")),
+            "denoise": Step("Denoise", SETTING["denoise_window"].meaning, [self.denoise], partial(chain.move, "denoise")),
             "resize": Step("Resize", "", [], partial(chain.move, "resize")),
-            "sharpen": Step("Sharpen", LINE["sharpen"].meaning, [self.sharpen, self.sharpen_switch], partial(chain.move, "sharpen")),
+            "sharpen": Step("Sharpen", SETTING["sharpen"].meaning, [self.sharpen, self.sharpen_switch], partial(chain.move, "sharpen")),
         }
         layout = self.steps["denoise"].layout()
         assert isinstance(layout, QVBoxLayout)
@@ -84,10 +84,10 @@ class ChainCards(QWidget):
     def _field(self, line: str, unit: str, width: int) -> ValueField:
         field = ValueField(unit, self)
         field.setFixedWidth(width)
-        field.setAccessibleName(LINE[line].words)
-        field.setToolTip(LINE[line].meaning)
-        field.committed.connect(partial(self._lines.type_value, LINE[line]))
-        field.stepped.connect(partial(self._lines.step, LINE[line]))
+        field.setAccessibleName(SETTING[line].words)
+        field.setToolTip(SETTING[line].meaning)
+        field.committed.connect(partial(self._lines.type_value, SETTING[line]))
+        field.stepped.connect(partial(self._lines.step, SETTING[line]))
         return field
 
     def _arrange(self) -> None:
@@ -117,8 +117,8 @@ class ChainCards(QWidget):
         self.denoise.setChecked(on)
         self.window_pick.show_value(dict(WINDOWS).get(str(recipe.denoise_window), "off"))
         self.care_pick.show_value(dict(CARE)[str(recipe.denoise_thorough)])
-        self.strength.show_value(LINE["denoise_strength"].text(recipe.denoise_strength))
-        self.sharpen.show_value(LINE["sharpen"].text(recipe.sharpen))
+        self.strength.show_value(SETTING["denoise_strength"].text(recipe.denoise_strength))
+        self.sharpen.show_value(SETTING["sharpen"].text(recipe.sharpen))
         self.sharpen_switch.setChecked(recipe.sharpen > 0)
         for widget in (self.window_pick, self.care_pick, self.strength):
             widget.setEnabled(on)

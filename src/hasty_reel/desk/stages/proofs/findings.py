@@ -16,8 +16,8 @@ from hasty_reel.desk.follow import follow
 from hasty_reel.desk.trust import TrustBar
 from hasty_reel.evidence.attribution import SettingEffect
 from hasty_reel.evidence.proof import DenoiseEffect
-from hasty_reel.evidence.sweep import Sweep
-from hasty_reel.reel.recipe import LINE, Recipe
+from hasty_reel.evidence.sweep import Sweep, swept_text
+from hasty_reel.settings.recipe import Recipe
 from hasty_reel.studio.proofs.findings import effect_words, percent, sweep_title
 from hasty_reel.studio.session import Session
 
@@ -54,7 +54,7 @@ class SweepTable(QWidget):
             enough = self._sweep.enough is not None and point.value == self._sweep.enough
             painter.setFont(theme.words(13, 700 if enough else 500))
             painter.setPen(theme.MAT_INK if enough else theme.MAT_INK2)
-            name = LINE[self._sweep.name].text(point.value) if self._sweep.name in LINE else f"{point.value:g}"
+            name = f"{point.value:g}" if self._sweep.recipe is None else swept_text(self._sweep.name, point.value, self._sweep.recipe)
             painter.drawText(QRectF(12, y, 70, ROW), Qt.AlignmentFlag.AlignVCenter, name)
             painter.fillRect(QRectF(72, y + 6, 90 * point.seconds / most, 8), theme.MAT_INK3 if enough else theme.NEUTRAL_STRONG)
             painter.setFont(theme.figures(12, 600 if enough else 400))

@@ -13,8 +13,7 @@ from hasty_reel.desk.follow import follow
 from hasty_reel.desk.menus import choice_menu
 from hasty_reel.desk.rows import field_row
 from hasty_reel.evidence.sweep import OF_ORDER
-from hasty_reel.reel.recipe import LINES
-from hasty_reel.studio.proofs.request import FIRST_LOOK, NOT_IN_A_PICTURE, PREVIEW, sweep_words
+from hasty_reel.studio.proofs.request import FIRST_LOOK, PREVIEW, sweep_words
 from hasty_reel.studio.session import Session
 
 NUMBERS = ("samples", "scale", "cap", "stop", "floor")
@@ -106,8 +105,9 @@ class OrderBar(QWidget):
         return field
 
     def _sweep_menu(self) -> QMenu:
-        names = ("", *OF_ORDER, *(line.field for line in LINES if line.field not in NOT_IN_A_PICTURE))
-        return choice_menu(self, [(n, sweep_words(n)) for n in names], self._model.asked.sweep, self._model.set_sweep)
+        recipe = self._session.recipe
+        names = ("", *OF_ORDER, *(setting.field for setting in recipe.settings if setting.proofs))
+        return choice_menu(self, [(n, sweep_words(n, recipe)) for n in names], self._model.asked.sweep, self._model.set_sweep)
 
     def _renderer_menu(self) -> QMenu:
         own = self._session.own
@@ -138,7 +138,7 @@ class OrderBar(QWidget):
         self.two_seeds.setChecked(asked.seeds == 2)
         self.floor.show_value(str(asked.floor))
         self.floor.setEnabled(asked.cap is not None or asked.stop is not None)
-        self.sweep_pick.show_value(sweep_words(asked.sweep))
+        self.sweep_pick.show_value(sweep_words(asked.sweep, self._session.recipe))
         self.values.setVisible(bool(asked.sweep))
         self.values.show_value(asked.values)
         self.renderer.show_value(self._session.own.links.current.name)

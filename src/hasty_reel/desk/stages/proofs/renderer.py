@@ -11,7 +11,7 @@ from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PickButton, PlainButton, text_field
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.menus import choice_menu
-from hasty_reel.farm.renderers.links import PLACEHOLDERS, TOLD_PARTS, TOTAL
+from hasty_reel.farm.renderers.links import OF_JOB, PLACEHOLDERS, TOLD_PARTS, TOTAL
 from hasty_reel.programs.commands import command_text
 from hasty_reel.studio.rendererlinks import RendererLinksModel
 from hasty_reel.studio.session import Session
@@ -25,10 +25,11 @@ class RendererPage(QDialog):
         self.model = model = RendererLinksModel(session)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setWindowTitle("Renderer links")
-        self.resize(640, 440)
+        self.resize(700, 470)
         words = QLabel(
-            "How your renderer is started for one frame. Placeholders are filled in: " + ", ".join("{" + p + "}" for p in PLACEHOLDERS)
-            + ". No shell is used. Links are kept on this machine, never in a reel."
+            "How your renderer is started for one frame. Placeholders are filled in: " + ", ".join("{" + p + "}" for p in OF_JOB)
+            + "; of the recipe " + ", ".join("{" + p + "}" for p in PLACEHOLDERS if p not in OF_JOB)
+            + "; and {own.NAME} of a setting of your own. No shell is used. Links are kept on this machine, never in a reel."
         )  # fmt: skip
         words.setWordWrap(True)
         words.setFont(theme.words(12))

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from hasty_reel.errors import ReelError
 
 if TYPE_CHECKING:
-    from hasty_reel.reel.recipe import Recipe
+    from hasty_reel.settings.recipe import Recipe
 
 DESPIKE, DENOISE, RESIZE, SHARPEN = "despike", "denoise", "resize", "sharpen"
 USUAL: tuple[str, ...] = (DESPIKE, DENOISE, RESIZE, SHARPEN)
