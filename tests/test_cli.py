@@ -17,7 +17,6 @@ import numpy as np
 import pytest
 
 from hasty_reel.bench.cli import bench
-from hasty_reel.cli import main
 from hasty_reel.commands import run as run_group
 from hasty_reel.errors import WrongInput
 from hasty_reel.evidence.rows import EvidenceReader

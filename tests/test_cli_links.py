@@ -7,7 +7,6 @@ from datetime import datetime
 
 import pytest
 
-from hasty_reel.cli import main
 from hasty_reel.errors import HastyReelError
 from hasty_reel.farm.renderers.links import LINKS
 from hasty_reel.reel.edits import with_value

@@ -14,7 +14,6 @@ import msgspec
 import numpy as np
 import pytest
 
-from hasty_reel.cli import main
 from hasty_reel.errors import ReelError, WrongInput
 from hasty_reel.evidence.proof import read_effects
 from hasty_reel.evidence.rows import EvidenceReader
@@ -42,7 +41,6 @@ from hasty_reel.settings.recipe import SETTINGS
 from hasty_reel.temporary import clear_temporary, temporary_folder
 from hasty_reel.wholefile import HOST
 from second_link import ARGUMENTS, PROGRAM, SECOND
-
 
 # -- numbers and names of a reel
 

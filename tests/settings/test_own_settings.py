@@ -15,8 +15,10 @@ from hasty_reel.pictures.frame import read_picture
 from hasty_reel.plan.prices import price_tags
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
+from hasty_reel.reel.draftcut import DraftCut, drafted
 from hasty_reel.reel.file import read_reel
-from hasty_reel.settings.own import OwnSetting, checked_own_setting
+from hasty_reel.settings.own import OwnSetting, OwnValue, checked_own_setting
+from hasty_reel.settings.recipe import Recipe
 from second_link import PROGRAM
 
 COMMAND = (
@@ -139,3 +141,10 @@ def test_a_recipe_travels_with_its_own_settings_and_says_what_is_lacking(call, o
 def test_a_declaration_that_makes_no_sense_is_told_in_a_sentence(changes, words):
     with pytest.raises(ReelError, match=words):
         checked_own_setting(OwnSetting(**{"name": "a", "label": "A", **changes}), "Here")
+
+
+def test_a_draft_cut_lowers_an_own_setting_where_the_reel_has_it():
+    depth = OwnSetting(name="depth", label="Depth", low=1, high=12, whole=True, default=6)
+    cut = DraftCut(name="Quick", own=(OwnValue("depth", 2.0), OwnValue("unknown", 1.0)))
+    assert drafted(Recipe(name="Final").declared((depth,)), cut).value("own.depth") == 2
+    assert drafted(Recipe(name="Final"), cut).own == ()

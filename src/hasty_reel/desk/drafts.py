@@ -11,6 +11,7 @@ from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PickButton, PlainButton, Switch, ValueField
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.menus import choice_menu
+from hasty_reel.settings.own import is_own
 from hasty_reel.studio.draftcuts import DraftCutsModel, cut_value_text
 from hasty_reel.studio.session import Session
 
@@ -52,6 +53,15 @@ class DraftCutsPage(QDialog):
             grid.addWidget(self._label(text), row, 0)
             grid.addWidget(field, row, 1)
             self.fields[name] = field
+        for row, setting in enumerate((s.setting for s in session.reel.settings), start=len(ROWS) + 3):
+            field = ValueField(setting.unit, self)
+            field.setFixedWidth(170)
+            field.setAccessibleName(setting.label)
+            field.setToolTip(f"{setting.meaning} None leaves the recipe as it is.")
+            field.committed.connect(partial(self._model.type_value, setting.field))
+            grid.addWidget(self._label(setting.label), row, 0)
+            grid.addWidget(field, row, 1)
+            self.fields[setting.field] = field
         self.guides = Switch("", lambda on: self._model.change(guides=on), self)
         self.guides.setAccessibleName("Guides")
         grid.addWidget(self._label("Guides beside runs"), len(ROWS) + 2, 0)
@@ -83,7 +93,7 @@ class DraftCutsPage(QDialog):
         self.remove_button.setEnabled(len(cuts.items) > 1)
         self.guides.setChecked(cut.guides)
         for name, field in self.fields.items():
-            field.show_value(cut_value_text(cut, name))
+            field.show_value(cut_value_text(cut, name, self._session.recipe.setting(name) if is_own(name) else None))
 
     def _menu(self) -> QMenu:
         cuts = self._session.own.cuts

@@ -281,7 +281,7 @@ class Ledger(QWidget):
             head.setVisible(any(line.group == group and line.field not in hidden for line in settings))
         self.fold.say(len(idle), self._folded)
         shown = len(settings) - len(hidden) + sum(not head.isHidden() for head in self._heads.values())
-        self.setMinimumHeight(40 + 22 + 24 * (shown + 2) + 24)
+        self.setMinimumHeight(40 + 22 + 24 * (shown + 2) + 40)
 
     def _unfold(self) -> None:
         self._folded = not self._folded

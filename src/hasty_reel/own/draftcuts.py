@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from hasty_reel.errors import ReelError
 from hasty_reel.own.chosenlist import ChosenList, KeptList
 from hasty_reel.reel.draftcut import DraftCut
@@ -39,6 +41,9 @@ def check_cut(cut: DraftCut, where: str) -> None:
     ):
         if value is not None and not low <= value <= high:
             raise ReelError(f"{where}: {words} {value:g}; expected {low:g} to {high:g}, or none.")
+    names = [v.name for v in cut.own]
+    if len(set(names)) != len(names) or not all(math.isfinite(v.value) for v in cut.own):
+        raise ReelError(f"{where}: values of own settings; expected finite numbers, one for each setting.")
 
 
 DRAFT_CUTS = KeptList("draft-cuts.json", "cuts", DraftCut, "draft cuts", SHIPPED, check_cut, ReelError)

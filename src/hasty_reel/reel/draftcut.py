@@ -10,7 +10,8 @@ from __future__ import annotations
 
 import msgspec
 
-from hasty_reel.settings.recipe import Recipe
+from hasty_reel.settings.own import OwnValue
+from hasty_reel.settings.recipe import Recipe, departing
 
 
 class DraftCut(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -20,6 +21,7 @@ class DraftCut(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=
     samples : per pixel
     bounces, shutter_steps, fog_step : as in a recipe; the fog step is 'at least this'
     guides : False renders no guides beside the picture
+    own : values of the artist's own settings that count instead, where a reel has them
     seeds : 1 renders one seed, for a look without measured noise
     """
 
@@ -31,6 +33,7 @@ class DraftCut(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=
     fog_step: float | None = None
     guides: bool = True
     seeds: int = 2
+    own: tuple[OwnValue, ...] = ()
 
 
 def drafted(recipe: Recipe, cut: DraftCut) -> Recipe:
@@ -49,4 +52,6 @@ def drafted(recipe: Recipe, cut: DraftCut) -> Recipe:
         changes["shutter_steps"] = min(recipe.shutter_steps or cut.shutter_steps, cut.shutter_steps)
     if cut.fog_step is not None:
         changes["fog_step"] = max(recipe.fog_step, cut.fog_step)
-    return msgspec.structs.replace(recipe, **changes)
+    here = {s.name: s for s in recipe.own_settings}
+    fitting = {here[v.name].field: here[v.name].setting.nearest(v.value) for v in cut.own if v.name in here}
+    return departing(msgspec.structs.replace(recipe, **changes), fitting)

@@ -6,7 +6,10 @@ from typing import TYPE_CHECKING, Any
 
 import msgspec
 
+from hasty_reel.errors import WrongInput
 from hasty_reel.reel.draftcut import DraftCut
+from hasty_reel.settings.own import OWN, OwnValue, is_own
+from hasty_reel.settings.setting import Setting
 from hasty_reel.typednumbers import read_number
 
 if TYPE_CHECKING:
@@ -16,19 +19,23 @@ FRACTIONS = ("size", "fog_step")
 """Lines that need not be whole."""
 
 
-def cut_value_text(cut: DraftCut, name: str) -> str:
+def cut_value_text(cut: DraftCut, name: str, setting: Setting | None = None) -> str:
     """Return a line of a draft cut as it is written.
 
     Parameters
     ----------
     cut : the cut
     name : of its field
+    setting : declaration of the own setting that the line is of; None where it is none
 
     Returns
     -------
     str
         Words; 'none' where the recipe is left as it is.
     """
+    if setting is not None:
+        held = next((v.value for v in cut.own if v.name == setting.field.removeprefix(OWN)), None)
+        return "none" if held is None else setting.text(held)
     value = getattr(cut, name)
     return "none" if value is None else f"{value:g}" if isinstance(value, float) else str(value)
 
@@ -75,6 +82,9 @@ class DraftCutsModel:
         if name == "name":
             self.change(name=text)
             return
+        if is_own(name):
+            self._type_own(name, text)
+            return
         try:
             value: float | int | None = read_number(text)
         except ValueError:
@@ -86,6 +96,21 @@ class DraftCutsModel:
                 return
             value = int(value)
         self.change(**{name: 2 if value is None and name == "seeds" else value})
+
+    def _type_own(self, field: str, text: str) -> None:
+        """Set an own setting in the chosen cut; 'none' leaves the recipe as it is."""
+        setting = self._session.recipe.setting(field)
+        name, cut = field.removeprefix(OWN), self._session.own.cuts.current
+        left = tuple(v for v in cut.own if v.name != name)
+        if text.strip().lower() == "none":
+            self.change(own=left)
+            return
+        try:
+            value = setting.checked(setting.read(text), "Draft cut")
+        except (ValueError, WrongInput):
+            self._refuse(f"Draft cut: {setting.words} '{text[:40]}'; expected {setting.expected}, or none.")
+            return
+        self.change(own=(*left, OwnValue(name, float(value or 0.0))))
 
     def _refuse(self, words: str) -> None:
         self._session.said.emit(words)
