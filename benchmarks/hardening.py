@@ -38,7 +38,6 @@ from hasty_reel.evidence.measured import MEASURED, ProofMeasures
 from hasty_reel.evidence.proof import DENOISE, MANIFEST, proof_folders, read_effects, read_proof
 from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.claim import new_proof_folder
-from hasty_reel.farm.finals.run import Run
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofs import make_proof
 from hasty_reel.farm.renderers.links import LINKS, SHIPPED
@@ -61,6 +60,7 @@ from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.saves import autosave, save_keeping, unsaved
 from hasty_reel.reel.shottable import read_table, write_table
 from hasty_reel.reel.timeline import read_timeline, write_timeline
+from hasty_reel.run.shotrun import Run
 from hasty_reel.work import CancelToken
 
 SHOT = "sh010"

@@ -25,11 +25,6 @@ sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
 from faulty_renderer import FAULTY_RENDERER
 from hasty_reel.demo import copy_demo
 from hasty_reel.evidence.rows import EvidenceReader
-from hasty_reel.farm.finals import atwork, bound
-from hasty_reel.farm.finals.cluster import ClusterCrew
-from hasty_reel.farm.finals.clusterkeys import KEY_FILES, make_keys
-from hasty_reel.farm.finals.folder import FAILED, FINISHED
-from hasty_reel.farm.finals.run import Run
 from hasty_reel.farm.renderers import renderer_of
 from hasty_reel.farm.renderers.links import BY_COMMAND, Link
 from hasty_reel.pictures.frame import read_picture
@@ -38,6 +33,11 @@ from hasty_reel.predict.model import ShotModel
 from hasty_reel.programs.processgroup import MARK
 from hasty_reel.reel.edits import with_fields, with_frames, with_line
 from hasty_reel.reel.file import read_reel
+from hasty_reel.run import bound, framestate
+from hasty_reel.run.cluster import ClusterCrew
+from hasty_reel.run.clusterkeys import KEY_FILES, make_keys
+from hasty_reel.run.framestate import FAILED, FINISHED
+from hasty_reel.run.shotrun import Run
 from hasty_reel.work import CancelToken
 from second_link import ARGUMENTS, PROGRAM
 
@@ -169,7 +169,7 @@ def faulty_ends(run: Run, k: int, planted: dict[int, str], plain) -> list[str]:
         good = planted.get(frame) in (None, *HARMLESS)
         if state != (FINISHED if good else FAILED):
             out.append(f"run {k}, frame {frame}: {state}, planted {planted.get(frame)}")
-        if not good and run.attempts[frame] != atwork.ATTEMPTS:
+        if not good and run.attempts[frame] != framestate.ATTEMPTS:
             out.append(f"run {k}, frame {frame}: {run.attempts[frame]} attempts")
         if not good and run.folder.final.path(frame).exists():
             out.append(f"run {k}, frame {frame}: taken for finished")

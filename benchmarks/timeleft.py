@@ -15,9 +15,9 @@ from types import SimpleNamespace
 
 import numpy as np
 
-from hasty_reel.farm.finals.crew import FrameTask
-from hasty_reel.farm.finals.simulated import SimulatedCrew, SimulatedMachine
 from hasty_reel.plan.timeleft import MACHINE, SHARED, Pace, time_left
+from hasty_reel.run.crew import FrameTask
+from hasty_reel.run.simulated import SimulatedCrew, SimulatedMachine
 from hasty_reel.work import CancelToken
 
 FRAMES = 160

@@ -579,7 +579,7 @@ def test_the_plan_goes_out_as_a_job_template(call, demo_path, tmp_path):
 
 
 def test_the_account_of_a_run_is_told_by_its_journal(call, small_path, tmp_path, monkeypatch):
-    monkeypatch.setattr("hasty_reel.farm.finals.cluster.CONNECT_SECONDS", 0.5)
+    monkeypatch.setattr("hasty_reel.run.cluster.CONNECT_SECONDS", 0.5)
     out = tmp_path / "out"
     assert "no run has left its journal there" in call("account", tmp_path)[2]
     status, _, _ = call("run", small_path, "--shot", "sh010", "--frames", "1001-1003", "--out", out, "--trouble-first")

@@ -17,7 +17,6 @@ import pytest
 from hasty_reel.errors import ReelError, WrongInput
 from hasty_reel.evidence.proof import read_effects
 from hasty_reel.evidence.rows import EvidenceReader
-from hasty_reel.farm.finals.journal import LOCK, NAME, Journal
 from hasty_reel.farm.jobtemplate import job_template
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.patternof import guess_pair, pattern_of
@@ -37,6 +36,7 @@ from hasty_reel.reel.edits import with_fields, with_frames, with_hold
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.shot import HOLD_BOUNDS, Hold
 from hasty_reel.reel.writer import ReelWriter
+from hasty_reel.run.journal import LOCK, NAME, Journal
 from hasty_reel.settings.recipe import SETTINGS
 from hasty_reel.temporary import clear_temporary, temporary_folder
 from hasty_reel.wholefile import HOST

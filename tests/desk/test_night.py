@@ -13,12 +13,12 @@ from PySide6.QtWidgets import QApplication
 
 from faulty_renderer import CHILD
 from hasty_reel.desk.stagesof import RUN
-from hasty_reel.farm.finals.atwork import RunAtWork
-from hasty_reel.farm.finals.folder import FINISHED, WAITING
 from hasty_reel.farm.renderers.links import LINKS
 from hasty_reel.plan.slip import NewPlan
 from hasty_reel.plan.timeleft import TimeLeft
 from hasty_reel.reel.file import read_reel, save_reel
+from hasty_reel.run.framestate import FINISHED, WAITING
+from hasty_reel.run.loop import RunLoop
 from hasty_reel.studio.run import rehearsal
 from hasty_reel.studio.run.record import scheduled_spans
 from second_link import faulty_second
@@ -101,7 +101,7 @@ def test_a_run_is_held_and_ended_and_its_account_is_told(qtbot, window):
 
 def test_a_new_plan_is_offered_and_taken_with_a_click(qtbot, window, monkeypatch):
     stage, final = window.run, window.session.final
-    monkeypatch.setattr(RunAtWork, "_look_at_the_clock", lambda self: None)  # the offer is made here
+    monkeypatch.setattr(RunLoop, "_look_at_the_clock", lambda self: None)  # the offer is made here
     stage.frames.committed.emit("1001-1030")
     ready(qtbot, final, 30)
     qtbot.mouseClick(stage.go_button, LEFT)

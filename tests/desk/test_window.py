@@ -15,10 +15,10 @@ from hasty_reel.desk import marks
 from hasty_reel.desk.eventloop import QtEventLoop
 from hasty_reel.desk.stagesof import BUDGET, PROOFS, RUN
 from hasty_reel.desk.window import ReelWindow
-from hasty_reel.farm.finals.folder import FINISHED
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.reel.durations import price_text
 from hasty_reel.reel.file import read_reel
+from hasty_reel.run.framestate import FINISHED
 from hasty_reel.settings.recipe import SETTING
 from hasty_reel.studio.session import Session
 

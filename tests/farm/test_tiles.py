@@ -10,7 +10,6 @@ import pytest
 
 from hasty_reel.errors import RendererFault
 from hasty_reel.evidence.rows import EvidenceReader
-from hasty_reel.farm.finals.run import Run
 from hasty_reel.farm.halves import render_halves
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.order import ProofOrder
@@ -25,6 +24,7 @@ from hasty_reel.predict.memory import memory_ahead
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_line
 from hasty_reel.reel.file import read_reel
+from hasty_reel.run.shotrun import Run
 from hasty_reel.settings.recipe import Recipe
 from hasty_reel.work import CancelToken, silent
 

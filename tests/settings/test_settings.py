@@ -9,7 +9,6 @@ import msgspec
 import pytest
 
 from hasty_reel.bench.settings import NO_CEILING
-from hasty_reel.farm.finals.folder import final_hash
 from hasty_reel.farm.job import FrameJob, moment_of
 from hasty_reel.farm.renderers.command import placeholder_values
 from hasty_reel.farm.renderers.links import OF_JOB, PLACEHOLDERS
@@ -19,6 +18,7 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits import departed, rejoined, with_line, with_own_setting
 from hasty_reel.reel.file import decoded, reel_text, schema_text
 from hasty_reel.reel.fresh import fresh_reel
+from hasty_reel.run.folder import final_hash
 from hasty_reel.settings.own import OwnSetting
 from hasty_reel.settings.recipe import BRIGHTEST, SETTINGS, Recipe, departing, differences
 from hasty_reel.settings.setting import Acts, Setting

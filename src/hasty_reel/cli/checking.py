@@ -12,13 +12,13 @@ from hasty_reel.cli.answers import REEL, answer, reel_group, say
 from hasty_reel.cli.planning import may_write, outlook_of
 from hasty_reel.commands import need_with
 from hasty_reel.errors import WrongInput
-from hasty_reel.farm.finals.folder import FINISHED
-from hasty_reel.farm.finals.run import Run
 from hasty_reel.handover.foldercheck import KINDS, check_frames
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.frames import read_frames, write_frames
+from hasty_reel.run.framestate import FINISHED
+from hasty_reel.run.shotrun import Run
 from hasty_reel.studio.output.reportfile import write_report_page
 
 

@@ -16,12 +16,6 @@ from hasty_reel.evidence.proof import proof_folders
 from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.evidence.sweep import find_sweep
 from hasty_reel.farm.bringin import Bringing, bring_in
-from hasty_reel.farm.finals.account import account_of
-from hasty_reel.farm.finals.cluster import ClusterCrew
-from hasty_reel.farm.finals.clusterkeys import make_keys
-from hasty_reel.farm.finals.journal import NAME as JOURNAL
-from hasty_reel.farm.finals.journal import NOTED, read_journal
-from hasty_reel.farm.finals.run import FrameEvent, Run
 from hasty_reel.farm.forecast import start_words, telling_scan
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.patternof import guess_pair
@@ -41,6 +35,12 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.frames import read_frames, read_proof_frames, write_frames
+from hasty_reel.run.account import account_of
+from hasty_reel.run.cluster import ClusterCrew
+from hasty_reel.run.clusterkeys import make_keys
+from hasty_reel.run.journal import NAME as JOURNAL
+from hasty_reel.run.journal import NOTED, read_journal
+from hasty_reel.run.shotrun import FrameEvent, Run
 from hasty_reel.settings.recipe import Recipe, departing
 from hasty_reel.settings.setting import Value
 from hasty_reel.work import CancelToken

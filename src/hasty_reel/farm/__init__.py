@@ -12,7 +12,6 @@ bringin      frames and times from elsewhere
 tiles        a frame rendered in tiles and put together
 halves       a frame as two pictures of half the samples, whose noise is measured
 jobtemplate  the plan of shots as an Open Job Description template
-finals       the final frames by the plan, through the night
 claim        the folder of a new proof: taken by one writer alone, and cleared away when its writer was killed before its first frame
 fromframes   a reel from a folder of frames: a shot for each sequence, rate and size as the files say
 job          what is asked of a renderer: one frame, in the terms of a recipe and in those of the bench renderer

@@ -276,7 +276,7 @@ class RunState:
     @after.register(CropCame)
     def _after_crop_came(self, event: CropCame) -> tuple[RunState, tuple[Effect, ...]]:
         assert self.around is not None
-        if self.frames[self.around].state == FAILED:
+        if _is_lost(self.frames[self.around]):
             return self._idle(event.frame)._failed(event.frame, self._around_lost)
         return replace(self._idle(event.frame), crops=(*self.crops, event.frame)), ()
 

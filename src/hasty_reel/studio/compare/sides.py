@@ -9,9 +9,9 @@ from psygnal import Signal
 
 from hasty_reel.errors import HastyReelError
 from hasty_reel.evidence.sides import Side, loop_of, side_of_footage, sides_of, two_runs
-from hasty_reel.farm.finals.folder import RunFolder
 from hasty_reel.farm.patternof import pattern_of
 from hasty_reel.pictures.footage import Footage
+from hasty_reel.run.folder import RunFolder
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session

@@ -9,12 +9,12 @@ from typing import TYPE_CHECKING
 from psygnal import Signal
 
 from hasty_reel.errors import reason
-from hasty_reel.farm.finals.folder import FINISHED
-from hasty_reel.farm.finals.run import Run
 from hasty_reel.handover.content import FrameContent
 from hasty_reel.handover.foldercheck import FolderCheck, check_frames
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.reel.frames import write_frames
+from hasty_reel.run.framestate import FINISHED
+from hasty_reel.run.shotrun import Run
 from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.eventloop import Timer
 from hasty_reel.studio.run.final import FinalFrames

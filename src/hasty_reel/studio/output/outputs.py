@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING
 from psygnal import Signal
 
 from hasty_reel.errors import HastyReelError, WrongInput
-from hasty_reel.farm.finals.folder import FINISHED
 from hasty_reel.handover.deliver import Delivered, Delivery, deliver, form_named
 from hasty_reel.handover.films import FilmFormat
 from hasty_reel.handover.names import USUAL_FILM, USUAL_PICTURES, Naming, checked_pattern, collisions, filled_name, next_version, target_of
@@ -18,6 +17,7 @@ from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.pictures.outputs import PictureFormat
 from hasty_reel.reel.bytewords import bytes_text
 from hasty_reel.reel.frames import write_frames
+from hasty_reel.run.framestate import FINISHED
 from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.output.weighing import Weighing, free_bytes, shown_forms, usual_delivery
 from hasty_reel.studio.run.final import FinalFrames

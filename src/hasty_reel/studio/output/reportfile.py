@@ -9,13 +9,13 @@ from typing import TYPE_CHECKING
 
 from hasty_reel.errors import WrongInput, reason
 from hasty_reel.evidence.rows import Evidence
-from hasty_reel.farm.finals.account import account_of
-from hasty_reel.farm.finals.folder import FINISHED
-from hasty_reel.farm.finals.journal import read_journal
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.plan.outlook import Outlook
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.frames import evenly
+from hasty_reel.run.account import account_of
+from hasty_reel.run.framestate import FINISHED
+from hasty_reel.run.journal import read_journal
 from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.wholefile import write_whole
 

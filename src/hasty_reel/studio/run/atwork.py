@@ -13,13 +13,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 from psygnal import Signal
 
-from hasty_reel.farm.finals.control import RunControl
-from hasty_reel.farm.finals.crew import MOST_WORKERS, THIS_MACHINE, Crew, LocalCrew
-from hasty_reel.farm.finals.folder import FAILED, FINISHED
-from hasty_reel.farm.finals.run import DueTime, FrameEvent, Run
 from hasty_reel.pictures.colour import codes8
 from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.plan.slip import NewPlan
+from hasty_reel.run.control import RunControl
+from hasty_reel.run.crew import MOST_WORKERS, THIS_MACHINE, Crew, LocalCrew
+from hasty_reel.run.framestate import FAILED, FINISHED
+from hasty_reel.run.shotrun import DueTime, FrameEvent, Run
 from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.eventloop import Timer
 from hasty_reel.studio.run.record import RunRecord

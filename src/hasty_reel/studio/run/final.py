@@ -8,12 +8,12 @@ from typing import TYPE_CHECKING
 from psygnal import Signal
 
 from hasty_reel.errors import HastyReelError
-from hasty_reel.farm.finals.account import Account, account_of
-from hasty_reel.farm.finals.folder import FAILED, FINISHED, OTHER, RENDERED, WAITING
-from hasty_reel.farm.finals.journal import read_journal
-from hasty_reel.farm.finals.run import Run
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.frames import read_frames, write_frames
+from hasty_reel.run.account import Account, account_of
+from hasty_reel.run.framestate import FAILED, FINISHED, OTHER, RENDERED, WAITING
+from hasty_reel.run.journal import read_journal
+from hasty_reel.run.shotrun import Run
 from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.run.atwork import FramesAtWork
 

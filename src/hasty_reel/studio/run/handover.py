@@ -7,10 +7,10 @@ from typing import TYPE_CHECKING
 
 from psygnal import Signal
 
-from hasty_reel.farm.finals.folder import FINISHED
 from hasty_reel.handover.deliver import Delivered, deliver
 from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.reel.frames import write_frames
+from hasty_reel.run.framestate import FINISHED
 from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.run.final import FinalFrames
 

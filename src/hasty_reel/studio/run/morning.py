@@ -8,12 +8,12 @@ from typing import TYPE_CHECKING
 import numpy as np
 from psygnal import Signal
 
-from hasty_reel.farm.finals.asproof import run_as_proof
-from hasty_reel.farm.finals.folder import FINISHED
-from hasty_reel.farm.finals.journal import read_journal
 from hasty_reel.measure.worst import worst
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.reel.edits import with_machine
+from hasty_reel.run.asproof import run_as_proof
+from hasty_reel.run.framestate import FINISHED
+from hasty_reel.run.journal import read_journal
 from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.run.final import FinalFrames
 

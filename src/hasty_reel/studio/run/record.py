@@ -6,10 +6,10 @@ import heapq
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from hasty_reel.farm.finals.folder import FAILED, FINISHED, RENDERED, RENDERING
-from hasty_reel.farm.finals.journal import NOTED
-from hasty_reel.farm.finals.run import FrameEvent
 from hasty_reel.plan.timeleft import TimeLeft
+from hasty_reel.run.framestate import FAILED, FINISHED, RENDERED, RENDERING
+from hasty_reel.run.journal import NOTED
+from hasty_reel.run.shotrun import FrameEvent
 
 MOST_MESSAGES = 500
 

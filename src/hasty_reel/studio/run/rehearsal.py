@@ -7,12 +7,12 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from hasty_reel.farm.finals.crew import FrameTask
-from hasty_reel.farm.finals.simulated import SimulatedCrew, SimulatedMachine
 from hasty_reel.farm.renderers.protocol import RenderedFrame
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.plan.timeleft import MACHINE, OWN, SHARED
 from hasty_reel.reel.machine import Machine
+from hasty_reel.run.crew import FrameTask
+from hasty_reel.run.simulated import SimulatedCrew, SimulatedMachine
 from hasty_reel.work import CancelToken
 
 LASTS = 45.0

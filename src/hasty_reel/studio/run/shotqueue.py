@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from hasty_reel.farm.finals.folder import OTHER
-from hasty_reel.farm.finals.run import Run
+from hasty_reel.run.framestate import OTHER
+from hasty_reel.run.shotrun import Run
 from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.run.final import FinalFrames, left_of
 

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QWidget
 
 from hasty_reel.desk.desktop import Desktop
 from hasty_reel.desk.follow import follow
-from hasty_reel.farm.finals.folder import FAILED, FINISHED
+from hasty_reel.run.framestate import FAILED, FINISHED
 from hasty_reel.studio.run.final import FinalFrames
 from hasty_reel.studio.session import Session
 

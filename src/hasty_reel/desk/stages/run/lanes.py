@@ -7,9 +7,9 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.farm.finals.folder import FAILED, FINISHED, RENDERED
-from hasty_reel.farm.finals.journal import CACHED
 from hasty_reel.reel.durations import spoken
+from hasty_reel.run.framestate import FAILED, FINISHED, RENDERED
+from hasty_reel.run.journal import CACHED
 from hasty_reel.studio.run.record import RunRecord, Span
 
 LEFT, RIGHT, HEAD, FOOT = 132, 16, 30, 24

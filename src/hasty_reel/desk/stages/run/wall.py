@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.farm.finals.folder import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING
+from hasty_reel.run.framestate import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING
 
 LARGEST = 22.0
 TALLEST = 200
@@ -59,9 +60,9 @@ class FrameWall(QWidget):
         self.setMouseTracking(True)
         self.setAccessibleName("Frames by state")
 
-    def show_states(self, states: dict[int, str], faults: dict[int, str]) -> None:
+    def show_states(self, states: Mapping[int, str], faults: dict[int, str]) -> None:
         """Show the frames as they are."""
-        self._states, self._words = dict(states), dict(faults)
+        self._states, self._words = dict[int, str](states), dict(faults)
         columns, cell = self._grid()
         rows = math.ceil(max(1, len(states)) / columns)
         self.setFixedHeight(min(TALLEST, 40 + math.ceil(rows * cell)))
@@ -107,6 +108,7 @@ class FrameWall(QWidget):
         painter.fillRect(self.rect(), theme.STAGE)
         x = 16.0
         painter.setFont(theme.words(12))
+        state: str
         for state in ORDER:
             count = sum(1 for s in self._states.values() if s == state)
             if count == 0 and state in (FAILED, OTHER, RENDERING):

@@ -15,12 +15,12 @@ from pathlib import Path
 from typing import Any
 
 from hasty_reel.errors import HastyReelError, RendererFault, Stopped, WrongInput
-from hasty_reel.farm.finals.clusterkeys import KEY_FILES
-from hasty_reel.farm.finals.crew import FrameTask, Outcome, rendered_in_time
-from hasty_reel.farm.finals.wire import FarFrame, as_bytes, from_bytes
 from hasty_reel.farm.renderers import renderer_of
 from hasty_reel.farm.renderers.links import Link
 from hasty_reel.plan.timeleft import UnderWay
+from hasty_reel.run.clusterkeys import KEY_FILES
+from hasty_reel.run.crew import FrameTask, Outcome, rendered_in_time
+from hasty_reel.run.wire import FarFrame, as_bytes, from_bytes
 from hasty_reel.work import CancelToken
 
 CONNECT_SECONDS, LOOK_SECONDS, STOP_SECONDS = 10.0, 1.0, 1.0

@@ -10,13 +10,13 @@ from dataclasses import dataclass
 from typing import Any, Protocol
 
 from hasty_reel.errors import HastyReelError, Stopped, WrongInput
-from hasty_reel.farm.finals.bound import BoundToken
 from hasty_reel.farm.halves import render_halves
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers.bench import caches_on_bench
 from hasty_reel.farm.renderers.protocol import RenderedFrame, Renderer
 from hasty_reel.farm.tiles import in_tiles
 from hasty_reel.plan.timeleft import UnderWay
+from hasty_reel.run.bound import BoundToken
 from hasty_reel.work import CancelToken, silent
 
 MOST_WORKERS = 64
@@ -191,6 +191,9 @@ class LocalCrew:
         ----------
         seconds : of the clock
         """
+        if not self._futures:  # nothing to wait for: the run is held
+            time.sleep(seconds)
+            return []
         ended = wait(self._futures, timeout=seconds, return_when=FIRST_COMPLETED).done
         out = []
         for future in ended:

@@ -16,12 +16,6 @@ import pytest
 from faulty_renderer import FAULTY_RENDERER
 from hasty_reel.errors import HastyReelError, RendererFault, WrongInput
 from hasty_reel.evidence.rows import EvidenceReader
-from hasty_reel.farm.finals.cluster import ClusterCrew
-from hasty_reel.farm.finals.clusterkeys import KEY_FILES, make_keys
-from hasty_reel.farm.finals.crew import FrameTask
-from hasty_reel.farm.finals.folder import FINISHED, RENDERING
-from hasty_reel.farm.finals.journal import read_journal
-from hasty_reel.farm.finals.run import Run
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers.links import BY_COMMAND, Link
 from hasty_reel.pictures.frame import read_picture
@@ -29,6 +23,12 @@ from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_line
 from hasty_reel.reel.file import read_reel
+from hasty_reel.run.cluster import ClusterCrew
+from hasty_reel.run.clusterkeys import KEY_FILES, make_keys
+from hasty_reel.run.crew import FrameTask
+from hasty_reel.run.framestate import FINISHED, RENDERING
+from hasty_reel.run.journal import read_journal
+from hasty_reel.run.shotrun import Run
 from hasty_reel.settings.recipe import Recipe
 from hasty_reel.work import CancelToken
 
@@ -122,7 +122,7 @@ def test_every_frame_comes_once_though_a_worker_is_killed_in_the_middle(small_pa
 
 
 def test_a_scheduler_that_does_not_answer_is_told(monkeypatch):
-    monkeypatch.setattr("hasty_reel.farm.finals.cluster.CONNECT_SECONDS", 0.5)
+    monkeypatch.setattr("hasty_reel.run.cluster.CONNECT_SECONDS", 0.5)
     with pytest.raises(WrongInput, match="no scheduler answers there"):
         ClusterCrew(f"tcp://127.0.0.1:{free_port()}", Link(name="any"))
 
@@ -137,7 +137,7 @@ def test_a_scheduler_that_does_not_answer_is_told(monkeypatch):
     ],
 )
 def test_a_wrong_address_is_one_sentence(monkeypatch, tmp_path, address, keys, words):
-    monkeypatch.setattr("hasty_reel.farm.finals.cluster.CONNECT_SECONDS", 0.5)
+    monkeypatch.setattr("hasty_reel.run.cluster.CONNECT_SECONDS", 0.5)
     with pytest.raises(WrongInput, match=re.escape(words)) as error:
         ClusterCrew(address, Link(name="any"), None if keys is None else tmp_path)
     assert "\n" not in str(error.value)

@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 
 from hasty_reel.bench.moment import LightCache
 from hasty_reel.errors import RendererFault
-from hasty_reel.farm.finals.wire import FarFrame, as_bytes, from_bytes
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers.protocol import RenderedFrame
 from hasty_reel.pictures.frame import Picture
+from hasty_reel.run.wire import FarFrame, as_bytes, from_bytes
 from hasty_reel.settings.recipe import Recipe
 
 JOB = FrameJob("soft_corner", 12, 6, 4, 8, Recipe(name="a"))

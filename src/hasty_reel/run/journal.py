@@ -22,8 +22,8 @@ CACHED = "light cache"
 """What is told of a frame whose light cache was computed."""
 NOTED = "noted"
 """What is told of the run as a whole and changes nothing."""
-WITHOUT = "Finished without"
-"""How the words of a finished frame begin whose neighbours failed."""
+RETRIED = "retried"
+"""What is told of a frame that is begun again."""
 LARGEST = 256 << 20
 """Bytes of a journal that is read: a million lines."""
 

@@ -11,11 +11,6 @@ import msgspec
 import numpy as np
 
 from hasty_reel.errors import WrongInput
-from hasty_reel.farm.finals.around import Around
-from hasty_reel.farm.finals.cachepass import CachePass
-from hasty_reel.farm.finals.control import RunControl
-from hasty_reel.farm.finals.crew import THIS_MACHINE, Crew, FrameTask, LocalCrew
-from hasty_reel.farm.finals.folder import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING, RunFolder, chain_of, finishes, states
 from hasty_reel.farm.job import FrameJob, camera_of, moment_of
 from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.farm.renderers.protocol import Renderer
@@ -25,6 +20,13 @@ from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.plan.slip import NewPlan
 from hasty_reel.plan.timeleft import Pace, TimeLeft, time_left
 from hasty_reel.reel.document import Reel
+from hasty_reel.run.around import Around
+from hasty_reel.run.cachepass import CachePass
+from hasty_reel.run.control import RunControl
+from hasty_reel.run.crew import THIS_MACHINE, Crew, FrameTask, LocalCrew
+from hasty_reel.run.folder import RunFolder, chain_of, finishes, states
+from hasty_reel.run.framestate import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING, FrameState
+from hasty_reel.run.state import RunState
 from hasty_reel.work import CancelToken
 
 DONE = {FINISHED: 1.0, RENDERED: 0.9}
@@ -64,11 +66,11 @@ class DueTime:
 class Run:
     """One run of a shot, from the first missing frame to the last finished one.
 
-    states : of the frames, by number; faults : what was wrong with those that failed; attempts : how often each was begun
+    state : how its frames stand, and what is asked of it; while it works the loop alone sets another one
     replaced : pixels of a frame that were no numbers; pace : how much slower than planned it goes
     around : what stands around the crop; None where frames are rendered whole
     caches : light caches that are computed once for all workers; None where the renderer makes its own, or there are none
-    late : chance of being late, as it was told last; offer : fewer samples with which it is not, None while it does not slip
+    offer : fewer samples with which it is not late, None while it does not slip
 
     Parameters
     ----------
@@ -101,13 +103,13 @@ class Run:
         self.folder = RunFolder(out, self.shot.id, finishes(self.chain))
         self.around = None if box is None else Around(plan.shot.middle, box, self.folder.rendered.path(plan.shot.middle))
         self.hash = self.job(self.frames[0]).hash
-        self.states = states(self.folder, self.frames, self.hash, self.chain, self.shot.offset)
-        self.faults: dict[int, str] = {}
-        self.attempts: dict[int, int] = {}
+        found = states(self.folder, self.frames, self.hash, self.chain, self.shot.offset)
+        self.state = RunState.of(
+            found, self.chain, self.folder.finishes, self.chain.on_folders, None if self.around is None else self.around.frame
+        )
         self.replaced: dict[int, int] = {}
         self.pace = Pace()
         self.offer: NewPlan | None = None
-        self.late = 0.0
         self.crew: Crew | None = None
         self.workers = 1
         self.caches = CachePass(plan) if plan.recipe.cache_step and renderer is render_on_bench else None
@@ -144,6 +146,26 @@ class Run:
         return tuple(replace(plain, frame=self.shot.scene_frame(f)) for f in range(before - recipe.preroll, before))
 
     # -- how it stands
+
+    @property
+    def states(self) -> dict[int, FrameState]:
+        """State of each frame, by number."""
+        return {f: frame.state for f, frame in self.state.frames.items()}
+
+    @property
+    def faults(self) -> dict[int, str]:
+        """What was wrong with the frames that failed, by number."""
+        return {f: frame.fault for f, frame in self.state.frames.items() if frame.state is FAILED}
+
+    @property
+    def attempts(self) -> dict[int, int]:
+        """How often each frame was begun, of those that were."""
+        return {f: frame.attempts for f, frame in self.state.frames.items() if frame.attempts}
+
+    @property
+    def late(self) -> float:
+        """Chance of being late, as it was told last."""
+        return self.state.late
 
     def planned_seconds(self, frame: int) -> float:
         """Return the seconds the plan gives a frame.
@@ -188,8 +210,7 @@ class Run:
         ----------
         seconds : (f,) of each frame of the plan, without finishing
         """
-        with self.lock:
-            now = dict(self.states)
+        now = self.states
         crew = self.crew
         under_way = {} if crew is None else {f: u for f, u in crew.under_way().items() if f in now}
         hands = [(THIS_MACHINE, 1.0)] * self.workers if crew is None else crew.hands()
@@ -214,7 +235,7 @@ class Run:
         ----------
         state : one of those of `folder`
         """
-        return sum(1 for s in self.states.values() if s == state)
+        return sum(1 for frame in self.state.frames.values() if frame.state == state)
 
     def look(self, resume: bool = False, overwrite: bool = False) -> None:
         """Check that the folder can be used as it was asked for.
@@ -270,12 +291,12 @@ class Run:
         WrongInput
             When the folder cannot be written, or another run renders into it.
         """
-        from hasty_reel.farm.finals.atwork import RunAtWork
+        from hasty_reel.run.loop import RunLoop
 
         self.workers = workers
         self.crew = LocalCrew(self.renderer, workers) if crew is None else crew
         try:
-            RunAtWork(self, self.crew, listen, control or RunControl(cancel), trouble_first, due).work()
+            RunLoop(self, self.crew, listen, control or RunControl(cancel), trouble_first, due).work()
         finally:
             if crew is None:
                 self.crew.close()
@@ -302,7 +323,7 @@ class Run:
         frame : as the shot numbers it
         preroll : whether the frames before it are rendered first
         """
-        from hasty_reel.farm.finals.bound import longest_seconds
+        from hasty_reel.run.bound import longest_seconds
 
         planned = self.planned_rendering(frame) - self._cached_seconds(frame)
         job = self.job(frame) if self.caches is None else self.caches.given(self.job(frame), frame)
@@ -315,7 +336,7 @@ class Run:
         ----------
         owner : the frame, as the shot numbers it
         """
-        from hasty_reel.farm.finals.bound import longest_seconds
+        from hasty_reel.run.bound import longest_seconds
 
         planned = float(self.plan.cache.max())
         job = replace(self.job(self.frames[0]), frame=self.shot.scene_frame(owner))

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 
 import numpy as np
 
-from hasty_reel.farm.finals.folder import FAILED, FINISHED, RENDERED
-from hasty_reel.farm.finals.journal import NOTED, WITHOUT, JournalLine
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.frames import write_frames
+from hasty_reel.run.framestate import FAILED, FINISHED, RENDERED, WITHOUT
+from hasty_reel.run.journal import NOTED, JournalLine
 
 
 @dataclass(frozen=True)
@@ -103,7 +103,7 @@ class Account:
         return out
 
 
-def account_of(lines: Sequence[JournalLine], states: dict[int, str] | None = None) -> Account:
+def account_of(lines: Sequence[JournalLine], states: Mapping[int, str] | None = None) -> Account:
     """Return the account of the last run in a journal.
 
     Parameters

@@ -1,5 +1,9 @@
 """The final frames of a shot, through the night.
 
+framestate  how a frame stands
+state      the rules of a run, frozen: what happened in, the next state and what is to be done out
+loop       a run at work: frames handed to the crew, what came of them told to the state, what it asks for carried out
+shotrun    one run of a shot: its frames, its folder, how long it still takes
 folder     the frames of a run on disk and the state each is in
 journal    what happened in a run, line by line on disk, and the right to render into its folder
 order      which frame is rendered first
@@ -10,11 +14,9 @@ wire       a rendered frame as plain bytes, checked when it comes back
 simulated  a crew of simulated machines, in accelerated time
 bound      how long a frame may take before its renderer counts as hung
 control    a run held, gone on with, ended after the frames under way
-atwork     a run at work: frames handed to the crew, what came of them written, tried again or set aside
 around     the frame that stands around a crop
 cachepass  light caches, each computed once before the frames that blend it
-finishes   finishing beside rendering, as soon as neighbours are there
-run        the frames of a shot rendered by a crew, finished, gone on with
+finishes   frames finished from their rendered pictures, and written
 slowness   a run that goes slower than planned, noticed while it goes
 asproof    the frames of a run kept as a proof: what they really took is evidence then
 account    what a run did, by its journal

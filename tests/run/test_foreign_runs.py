@@ -16,12 +16,6 @@ import pytest
 from faulty_renderer import CHILD
 from hasty_reel.errors import RendererFault, Stopped
 from hasty_reel.evidence.rows import EvidenceReader
-from hasty_reel.farm.finals import atwork
-from hasty_reel.farm.finals.account import account_of
-from hasty_reel.farm.finals.folder import FAILED, FINISHED, final_hash
-from hasty_reel.farm.finals.journal import NOTED, read_journal
-from hasty_reel.farm.finals.run import Run
-from hasty_reel.farm.finals.slowness import SlownessWatch
 from hasty_reel.farm.renderers import renderer_of
 from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.finish.chain import Chain
@@ -30,6 +24,13 @@ from hasty_reel.plan.timeleft import Pace, UnderWay, time_left
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_frames, with_line
 from hasty_reel.reel.file import read_reel, save_reel
+from hasty_reel.run import framestate
+from hasty_reel.run.account import account_of
+from hasty_reel.run.folder import final_hash
+from hasty_reel.run.framestate import FAILED, FINISHED
+from hasty_reel.run.journal import NOTED, read_journal
+from hasty_reel.run.shotrun import Run
+from hasty_reel.run.slowness import SlownessWatch
 from hasty_reel.work import CancelToken
 from second_link import SECOND, faulty_second
 
@@ -83,7 +84,7 @@ def test_the_neighbours_of_a_frame_that_fails_for_good_are_finished_without_it(s
     run = Run(reel, plan, tmp_path / "out", renderer=renderer_of(faulty_second("--crash-at", str(plan.shot.scene_frame(1003)))))
     events = go(run, workers=workers)
     assert {f for f, s in run.states.items() if s == FINISHED} == {1001, 1002, 1004, 1005, 1006} and run.states[1003] == FAILED
-    assert run.attempts[1003] == atwork.ATTEMPTS and list(run.faults) == [1003]
+    assert run.attempts[1003] == framestate.ATTEMPTS and list(run.faults) == [1003]
     assert sum(e.state == FAILED for e in events) == 1, "said once"
     found = account_of(read_journal(run.folder.final.folder), run.states)
     assert found.again == (1003,) and {1002, 1004} <= set(found.fewer)
@@ -214,7 +215,7 @@ def test_a_run_that_goes_slower_is_told_and_why(monkeypatch):
 
 
 def test_the_processor_time_of_other_programs_is_told_from_our_own():
-    from hasty_reel.farm.finals.slowness import OtherWork
+    from hasty_reel.run.slowness import OtherWork
 
     other = subprocess.Popen([sys.executable, "-c", "import time\nt = time.time() + 3\nwhile time.time() < t: pass"])
     watched = OtherWork()

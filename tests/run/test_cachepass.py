@@ -11,10 +11,6 @@ import pytest
 from hasty_reel.bench.moment import LightCache
 from hasty_reel.errors import RendererFault
 from hasty_reel.evidence.rows import EvidenceReader
-from hasty_reel.farm.finals.cachepass import CachePass
-from hasty_reel.farm.finals.journal import CACHED, read_journal
-from hasty_reel.farm.finals.run import Run
-from hasty_reel.farm.finals.simulated import SimulatedCrew, SimulatedMachine
 from hasty_reel.farm.halves import render_halves
 from hasty_reel.farm.renderers.bench import caches_on_bench, render_on_bench
 from hasty_reel.farm.renderers.protocol import RenderedFrame
@@ -23,6 +19,10 @@ from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_frames, with_line
 from hasty_reel.reel.file import read_reel
+from hasty_reel.run.cachepass import CachePass
+from hasty_reel.run.journal import CACHED, read_journal
+from hasty_reel.run.shotrun import Run
+from hasty_reel.run.simulated import SimulatedCrew, SimulatedMachine
 from hasty_reel.work import CancelToken, silent
 
 

@@ -12,21 +12,21 @@ import pytest
 
 from hasty_reel.errors import PictureError, RendererFault, Stopped, WrongInput
 from hasty_reel.evidence.rows import EvidenceReader
-from hasty_reel.farm.finals import atwork, bound
-from hasty_reel.farm.finals.account import account_of
-from hasty_reel.farm.finals.control import RunControl
-from hasty_reel.farm.finals.crew import LocalCrew
-from hasty_reel.farm.finals.folder import FAILED, FINISHED, RENDERED, WAITING
-from hasty_reel.farm.finals.journal import NAME, Journal, read_journal
-from hasty_reel.farm.finals.order import trouble_first
-from hasty_reel.farm.finals.run import DueTime, Run
-from hasty_reel.farm.finals.simulated import SimulatedCrew, SimulatedMachine
 from hasty_reel.farm.renderers.protocol import RenderedFrame
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_frames, with_line
 from hasty_reel.reel.file import read_reel
+from hasty_reel.run import bound, loop
+from hasty_reel.run.account import account_of
+from hasty_reel.run.control import RunControl
+from hasty_reel.run.crew import LocalCrew
+from hasty_reel.run.framestate import FAILED, FINISHED, RENDERED, WAITING
+from hasty_reel.run.journal import NAME, Journal, read_journal
+from hasty_reel.run.order import trouble_first
+from hasty_reel.run.shotrun import DueTime, Run
+from hasty_reel.run.simulated import SimulatedCrew, SimulatedMachine
 from hasty_reel.work import CancelToken
 
 
@@ -181,15 +181,15 @@ def test_first_last_slowest_and_worst_frames_show_trouble_early(small_path, tmp_
 
 def test_a_full_disk_ends_the_run_in_one_sentence_and_loses_nothing(small_path, tmp_path, monkeypatch):
     reel, plan = prepared(small_path)
-    frames, real = [1001, 1002, 1003, 1004], atwork.write_picture
+    frames, real = [1001, 1002, 1003, 1004], loop.write_picture
 
     def full(path, picture, *more):
         if "1003" in path.name:
             raise PictureError(f"{path}: cannot be written (no space left on device).")
         return real(path, picture, *more)
 
-    monkeypatch.setattr(atwork, "write_picture", full)
-    monkeypatch.setattr(atwork.shutil, "disk_usage", lambda folder: shutil._ntuple_diskusage(1 << 30, 1 << 30, 1000))
+    monkeypatch.setattr(loop, "write_picture", full)
+    monkeypatch.setattr(loop.shutil, "disk_usage", lambda folder: shutil._ntuple_diskusage(1 << 30, 1 << 30, 1000))
     run = Run(reel, plan, tmp_path / "out", frames, lambda job, *_: painted(job))
     with pytest.raises(
         WrongInput,

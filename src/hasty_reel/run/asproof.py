@@ -11,13 +11,13 @@ import numpy as np
 from hasty_reel.errors import PictureError, WrongInput
 from hasty_reel.evidence.proof import Proof, ProofPicture, write_proof
 from hasty_reel.farm.claim import new_proof_folder
-from hasty_reel.farm.finals.folder import FINISHED, RENDERED
-from hasty_reel.farm.finals.journal import JournalLine
-from hasty_reel.farm.finals.run import Run
 from hasty_reel.farm.proofs import SMALL_WIDTH
 from hasty_reel.image.resize import square_means
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
+from hasty_reel.run.framestate import FINISHED, RENDERED
+from hasty_reel.run.journal import JournalLine
+from hasty_reel.run.shotrun import Run
 from hasty_reel.work import CancelToken, Progress, silent
 
 

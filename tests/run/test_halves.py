@@ -10,9 +10,6 @@ import pytest
 
 from hasty_reel.errors import RendererFault
 from hasty_reel.evidence.rows import EvidenceReader
-from hasty_reel.farm.finals.account import account_of
-from hasty_reel.farm.finals.journal import read_journal
-from hasty_reel.farm.finals.run import Run
 from hasty_reel.farm.halves import NOISE, render_halves
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers.bench import render_on_bench
@@ -22,6 +19,9 @@ from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_line
 from hasty_reel.reel.file import read_reel
+from hasty_reel.run.account import account_of
+from hasty_reel.run.journal import read_journal
+from hasty_reel.run.shotrun import Run
 from hasty_reel.settings.recipe import Recipe
 from hasty_reel.work import CancelToken, silent
 

@@ -16,11 +16,8 @@ from hasty_reel.pictures.sequence import FramePattern
 from hasty_reel.plan.finishing import denoise_window
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.programs.ownsteps import own_step
+from hasty_reel.run.framestate import FINISHED, OTHER, RENDERED, WAITING, FrameState
 from hasty_reel.settings.finishorder import own_names
-
-WAITING, RENDERING, RENDERED, FINISHED, FAILED, OTHER = (
-    "waiting", "rendering", "rendered", "finished", "failed", "other settings"
-)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -83,7 +80,7 @@ def final_hash(picture_hash: str, chain: Chain) -> str:
     return f"{picture_hash}/{chain.words or 'as rendered'}"
 
 
-def states(folder: RunFolder, frames: list[int], picture_hash: str, chain: Chain, offset: int = 0) -> dict[int, str]:
+def states(folder: RunFolder, frames: list[int], picture_hash: str, chain: Chain, offset: int = 0) -> dict[int, FrameState]:
     """Return the state of each frame from what is on disk.
 
     A file that is cut short counts as absent; one made with other settings, or that shows another frame of the scene, is told apart.
@@ -111,7 +108,7 @@ def states(folder: RunFolder, frames: list[int], picture_hash: str, chain: Chain
     return out
 
 
-def _state(path: Path, wanted: str, good: str, attribute: str, shows: int) -> str:
+def _state(path: Path, wanted: str, good: FrameState, attribute: str, shows: int) -> FrameState:
     try:
         header = read_header(path, whole=True)
     except PictureError:

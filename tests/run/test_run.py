@@ -20,8 +20,6 @@ from hasty_reel.bench.render import ready, render
 from hasty_reel.errors import HastyReelError, RendererFault, Stopped, WrongInput
 from hasty_reel.evidence.proof import read_effects, read_proof
 from hasty_reel.evidence.rows import EvidenceReader
-from hasty_reel.farm.finals.folder import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING
-from hasty_reel.farm.finals.run import Run
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofs import make_proof
@@ -32,6 +30,8 @@ from hasty_reel.predict.model import ShotModel
 from hasty_reel.programs.ownsteps import OWN_STEPS, OwnStep
 from hasty_reel.reel.edits import with_finish_order, with_first, with_line
 from hasty_reel.reel.file import read_reel, save_reel
+from hasty_reel.run.framestate import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING
+from hasty_reel.run.shotrun import Run
 from hasty_reel.settings.recipe import Recipe
 from hasty_reel.work import CancelToken
 

@@ -11,9 +11,6 @@ import pytest
 
 from hasty_reel.errors import ReelError, RendererFault, WrongInput
 from hasty_reel.evidence.rows import EvidenceReader
-from hasty_reel.farm.finals import around
-from hasty_reel.farm.finals.asproof import run_as_proof
-from hasty_reel.farm.finals.run import Run
 from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.plan.shot import plan_shot
@@ -21,6 +18,9 @@ from hasty_reel.plan.spread import total_draws
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_frames, with_line
 from hasty_reel.reel.file import read_reel
+from hasty_reel.run import around
+from hasty_reel.run.asproof import run_as_proof
+from hasty_reel.run.shotrun import Run
 from hasty_reel.settings.recipe import Recipe, checked_recipe
 from hasty_reel.work import CancelToken
 

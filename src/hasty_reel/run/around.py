@@ -7,8 +7,8 @@ from pathlib import Path
 import numpy as np
 
 from hasty_reel.errors import PictureError
-from hasty_reel.farm.finals.crew import Outcome
 from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.run.crew import Outcome
 
 MOST_WAITING = 1 << 30
 """Bytes of crops that may wait in memory for the frame that is to stand around them, before others are begun."""
