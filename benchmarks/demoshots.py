@@ -38,7 +38,9 @@ SHOTS = ("sh010", "sh020", "sh030", "sh040", "sh050")
 def checked(reel: Reel, name: str) -> None:
     """Render, finish and measure frames of a shot."""
     began = time.perf_counter()
-    shot, recipe = reel.shot(name), reel.recipe_of(reel.shot(name))
+    shot = reel.shot(name)
+    resolved = reel.resolved(shot)
+    recipe = resolved.recipe
     model = ShotModel(EvidenceReader().read(SOURCE / "proofs", shot), shot.frames)
     plan = plan_shot(reel, shot, model)
     k, frames = plan.index(AT), tuple(range(AT - EACH_SIDE, AT + EACH_SIDE + 1))
@@ -53,14 +55,14 @@ def checked(reel: Reel, name: str) -> None:
     finished = []
     for side in sides:
         run = {f: Picture(p.rgb, guides[f]) for f, p in side.items()}
-        finisher = Finisher(Chain.of(recipe, recipe.denoise_window, None, ()), run.__getitem__)
+        finisher = Finisher(Chain.of(resolved, None, ()), run.__getitem__)
         finished.append({f: Picture(finisher.finish(f, finisher.chain.needed(f, run)).rgb, guides[f]) for f in frames})
     inner = range(AT - EACH_SIDE + 2, AT + EACH_SIDE - 1)
     raw, fine = (
         measure_sequence(inner, lambda f, w, s=s: s[0][f], lambda f, w, s=s: s[1][f], eyes=FAR).seen_noise for s in (sides, finished)
     )
     part = slice(k - EACH_SIDE + 2, k + EACH_SIDE - 1)
-    planned, ratio = even.seen_flicker[part], seen_ratio_at(shot, recipe, model, even.samples)[part]
+    planned, ratio = even.seen_flicker[part], seen_ratio_at(shot, resolved, model, even.samples, even.raw_seen)[part]
     low, high = (float(np.median(band[part])) for band in even.seen_band)
     raw_planned, fine_planned = (float(np.sqrt(np.mean(v**2))) for v in (planned / ratio, planned))
     print(

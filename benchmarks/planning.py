@@ -129,7 +129,7 @@ def replanning() -> None:
     def act() -> None:
         recipe = msgspec.structs.replace(reel.recipe_of(shot), samples_floor=int(floors.integers(8, 64)) * 8)
         plan = plan_shot(reel, shot, model, recipe)
-        price_tags(reel, shot, model, plan)
+        price_tags(reel, model, plan)
 
     act()
     print(f"10,000 frames: plan and price tags {median_ms(act):.1f} ms")

@@ -32,7 +32,6 @@ from hasty_reel.farm.renderers import renderer_of
 from hasty_reel.finish.chain import Chain
 from hasty_reel.finish.effect import DenoiseEffect, measure_effect
 from hasty_reel.finish.finisher import Finisher
-from hasty_reel.image.size import scaled_size
 from hasty_reel.measure.noise import noise_linear
 from hasty_reel.measure.seen import STANDARD, grain_weight
 from hasty_reel.measure.sequence import measure_sequence
@@ -44,6 +43,7 @@ from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.paths import drawn_paths
 from hasty_reel.predict.process import COST, Carried, Observed, likely_cells
 from hasty_reel.predict.tables import table_at
+from hasty_reel.scaledsize import scaled_size
 from hasty_reel.settings.recipe import Recipe
 from hasty_reel.work import silent
 from second_link import slow_start

@@ -11,10 +11,10 @@ from skimage.measure import block_reduce
 from hasty_reel.image.lightness import lightness, lightness_slope, lightness_slope_at, luminance_of_lightness
 from hasty_reel.image.luminance import luminance
 from hasty_reel.image.sampling import cubic_variance, remap_bicubic, remap_bilinear
-from hasty_reel.image.size import scaled_size
 from hasty_reel.image.srgb import light_of_codes8, srgb_decode, srgb_encode
 from hasty_reel.image.tiles import tile_means, whole_tile_means
 from hasty_reel.image.warp import places_in_next, places_in_previous
+from hasty_reel.scaledsize import scaled_size
 
 RNG = np.random.default_rng(3)
 

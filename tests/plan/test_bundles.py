@@ -15,8 +15,8 @@ from hasty_reel.evidence.moving import Moving
 from hasty_reel.measure.seen import Eyes
 from hasty_reel.plan import crops
 from hasty_reel.plan.answer import sentence
+from hasty_reel.plan.baseline import baseline
 from hasty_reel.plan.bundles import MOST_LOSS, Bundle, alternatives
-from hasty_reel.plan.prices import compared_plan
 from hasty_reel.plan.reelbundle import reel_bundle
 from hasty_reel.plan.savings import savings
 from hasty_reel.plan.shot import plan_shot
@@ -187,7 +187,7 @@ def test_stopping_at_noise_is_among_what_buys_time(demo_reel, demo_evidence):
     plan = plan_shot(demo_reel, shot, own)
     stop = next(s for s in savings(demo_reel, plan, own, Looks()) if "stop_noise" in s.changes)
     assert stop.words.startswith("stop at noise none → ") and stop.loss == 0.0 and 0 < stop.low < stop.seconds < stop.high
-    assert stop.plan.worst_flicker == pytest.approx(compared_plan(demo_reel, plan, own).worst_flicker, rel=0.06)
+    assert stop.plan.worst_flicker == pytest.approx(baseline(demo_reel, plan, own).worst_flicker, rel=0.06)
 
 
 def test_a_crop_of_what_moves_is_among_what_buys_time(demo_reel, demo_evidence, monkeypatch):
@@ -201,7 +201,7 @@ def test_a_crop_of_what_moves_is_among_what_buys_time(demo_reel, demo_evidence, 
     crop = next(s for s in savings(demo_reel, plan, own, Looks()) if s.own)
     assert crop.words == f"render the 25 % of the picture that move, frame {shot.middle} around them" and crop.loss == 0.2
     assert crop.changes == {"crop_left": 25, "crop_top": 50, "crop_right": 25}
-    base = compared_plan(demo_reel, plan, own)
+    base = baseline(demo_reel, plan, own)
     k = plan.index(shot.middle)
     others = np.delete(base.sample, k).sum()
     assert crop.seconds == pytest.approx(0.75 * others - (crop.plan.sample[k] - base.sample[k]), rel=0.01)

@@ -21,14 +21,14 @@ def test_the_samples_denoising_stands_for_show_as_little_without_it(demo_reel, m
     """By the plan itself: a plan of so many samples without denoising has the seen flicker of the denoised frame."""
     shot = demo_reel.shot("sh010")
     plan = plan_shot(demo_reel, shot, model)
-    worth = worth_of(demo_reel, plan, model)
+    worth = worth_of(plan, model)
     assert worth.alike > 2 * worth.samples and worth.seen < 0.8 * worth.raw
     assert f"As calm as {worth.alike:.0f} samples instead of {worth.samples:.0f}" in worth.words
     off = msgspec.structs.replace(plan.recipe, denoise_window=1, despike=0)
     k = int(np.argmin(np.abs(plan.seen_flicker - worth.seen)))
     bare = plan_shot(demo_reel, shot, model, off, samples=np.full(len(plan.frames), worth.alike))
     assert bare.seen_flicker[k] == pytest.approx(worth.seen, rel=0.05)
-    assert worth_of(demo_reel, plan, model, off).words == "Denoising is off: frames are as rendered."
+    assert worth_of(plan, model, off).words == "Denoising is off: frames are as rendered."
 
 
 def test_no_more_strength_than_plays_clean(demo_reel, model):

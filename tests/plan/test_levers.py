@@ -8,8 +8,9 @@ import pytest
 
 from hasty_reel.measure.causes import CAUSES
 from hasty_reel.measure.seen import Eyes
+from hasty_reel.plan.baseline import baseline
 from hasty_reel.plan.levers import levers
-from hasty_reel.plan.prices import flicker_effect, plan_seen_alike, price_tags, priced_hold
+from hasty_reel.plan.prices import flicker_effect, plan_seen_alike, price_tags
 from hasty_reel.plan.remedies import REMEDIES
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
@@ -26,7 +27,7 @@ def shot_and_model(demo_reel, demo_evidence):
 def test_prices_are_those_of_the_plan_itself(demo_reel, shot_and_model):
     shot, model = shot_and_model
     plan = plan_shot(demo_reel, shot, model)
-    found = {lever.helps: lever for lever in levers(demo_reel, shot, model, plan, REMEDIES["sparks"])}
+    found = {lever.helps: lever for lever in levers(demo_reel, model, plan, REMEDIES["sparks"])}
     lever = found["brightness ceiling"]
     assert lever.words == "brightness ceiling 5 → 2.5" and lever.recipe.brightness_ceiling == 2.5
     assert lever.seconds == pytest.approx(
@@ -39,7 +40,7 @@ def test_prices_are_those_of_the_plan_itself(demo_reel, shot_and_model):
 def test_less_noise_costs_time_and_calms(demo_reel, shot_and_model):
     shot, model = shot_and_model
     plan = plan_shot(demo_reel, shot, model)
-    samples, denoise = levers(demo_reel, shot, model, plan, REMEDIES["grain"])
+    samples, denoise = levers(demo_reel, model, plan, REMEDIES["grain"])
     assert samples.hold.kind == "noise" and samples.hold.value < shot.hold.value and samples.seconds > 0
     assert samples.flicker < np.percentile(plan.seen_flicker, 95)
     assert denoise.words == "denoise window 5 → 7" and denoise.recipe.denoise_window == 7
@@ -48,10 +49,10 @@ def test_less_noise_costs_time_and_calms(demo_reel, shot_and_model):
 def test_what_no_proof_has_varied_has_no_price(demo_reel, shot_and_model):
     shot, model = shot_and_model
     plan = plan_shot(demo_reel, shot, model)
-    cache = next(lever for lever in levers(demo_reel, shot, model, plan, REMEDIES["blotches"]) if lever.helps == "shared light cache")
+    cache = next(lever for lever in levers(demo_reel, model, plan, REMEDIES["blotches"]) if lever.helps == "shared light cache")
     assert cache.seconds is None and "not proven yet" in cache.why_not
     for helps in REMEDIES.values():
-        for lever in levers(demo_reel, shot, model, plan, helps):
+        for lever in levers(demo_reel, model, plan, helps):
             assert bool(lever.words) == (lever.recipe is not None or lever.hold is not None)
             assert lever.words or len(lever.why_not) > 10
 
@@ -62,8 +63,8 @@ def test_each_cause_has_remedies_and_each_of_them_is_offered(demo_reel, shot_and
     plan = plan_shot(demo_reel, shot, model)
     assert set(REMEDIES) == set(CAUSES) and all(REMEDIES.values())
     for remedies in REMEDIES.values():
-        assert [lever.helps for lever in levers(demo_reel, shot, model, plan, remedies)] == [r.words for r in remedies]
-    softer = levers(demo_reel, shot, model, plan, REMEDIES["shimmer"])[1]
+        assert [lever.helps for lever in levers(demo_reel, model, plan, remedies)] == [r.words for r in remedies]
+    softer = levers(demo_reel, model, plan, REMEDIES["shimmer"])[1]
     assert softer.helps == "softer pixel filter" and "in the renderer" in softer.why_not and softer.recipe is None
 
 
@@ -71,7 +72,7 @@ def test_a_held_total_is_priced_at_the_noise_it_buys(demo_reel, shot_and_model):
     shot, model = shot_and_model
     capped = msgspec.structs.replace(shot, hold=Hold(kind="cap", value=5.0))
     plan = plan_shot(demo_reel, capped, model)
-    assert levers(demo_reel, capped, model, plan, REMEDIES["grain"])[0].hold.kind == "noise"
+    assert levers(demo_reel, model, plan, REMEDIES["grain"])[0].hold.kind == "noise"
 
 
 def test_whose_eyes_count_changes_what_is_visible_and_nothing_else(demo_reel, shot_and_model):
@@ -92,7 +93,7 @@ def test_every_lever_can_be_applied_or_says_that_it_is_at_its_end(demo_reel, sho
     plan = plan_shot(demo_reel, shot, model, recipe)
     seen = {}
     for helps in REMEDIES.values():
-        for lever in levers(demo_reel, shot, model, plan, helps):
+        for lever in levers(demo_reel, model, plan, helps):
             seen[lever.helps] = lever
             if lever.recipe is not None:
                 checked_recipe(lever.recipe)
@@ -106,14 +107,14 @@ def test_preroll_is_paid_once_a_chunk_with_a_sample_a_frame(demo_reel, shot_and_
     """Two machines are two chunks: the first frame and the one in the middle pay, by hand."""
     shot, model = shot_and_model
     plan = plan_shot(demo_reel, shot, model)
-    lever = next(x for x in levers(demo_reel, shot, model, plan, REMEDIES["settling"]) if x.helps == "pre-roll")
+    lever = next(x for x in levers(demo_reel, model, plan, REMEDIES["settling"]) if x.helps == "pre-roll")
     assert lever.recipe is not None and lever.recipe.preroll == 8
     with_it = plan_shot(demo_reel, shot, model, lever.recipe)
     paid = with_it.load - plan.load
     each = plan.at.load_seconds + plan.at.cost * plan.width * plan.height
     assert set(np.flatnonzero(paid)) == {0, len(paid) // 2} and paid[[0, 48]] == pytest.approx(8 * each[[0, 48]])
     assert lever.seconds == pytest.approx(paid.sum(), rel=0.02) and "preroll" not in with_it.unproven
-    assert price_tags(demo_reel, shot, model, with_it)["preroll"].seconds == pytest.approx(paid.sum(), rel=0.02)
+    assert price_tags(demo_reel, model, with_it)["preroll"].seconds == pytest.approx(paid.sum(), rel=0.02)
 
 
 def test_what_a_lever_does_to_flicker_is_judged_at_what_prices_hold(demo_reel, shot_and_model):
@@ -121,8 +122,8 @@ def test_what_a_lever_does_to_flicker_is_judged_at_what_prices_hold(demo_reel, s
     shot, model = shot_and_model
     capped = msgspec.structs.replace(shot, hold=Hold(kind="total", value=600.0))
     plan = plan_shot(demo_reel, capped, model)
-    held = plan_shot(demo_reel, msgspec.structs.replace(capped, hold=priced_hold(plan)), model)
-    for lever in levers(demo_reel, capped, model, plan, REMEDIES["grain"]):
+    held = baseline(demo_reel, plan, model)
+    for lever in levers(demo_reel, model, plan, REMEDIES["grain"]):
         assert lever.base == pytest.approx(held.worst_flicker)
         assert lever.effect == flicker_effect(None if lever.flicker is None else lever.flicker - held.worst_flicker, held.worst_flicker)
 

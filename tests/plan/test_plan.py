@@ -78,7 +78,7 @@ def test_one_percent_less_or_more_of_the_size_costs_and_shows_what_all_of_it_doe
 def test_prices_say_what_a_line_costs_against_leaving_it_out(demo_reel, model):
     reel = with_line(demo_reel, "sh010", "render_scale", 50.0)
     plan = plan_of(reel, model)
-    prices = price_tags(reel, reel.shot("sh010"), model, plan)
+    prices = price_tags(reel, model, plan)
     whole = reel.recipe_of(reel.shot("sh010"))
     without = plan_seen_alike(
         reel, reel.shot("sh010"), model,
@@ -99,7 +99,7 @@ def test_a_price_nobody_has_proven_is_not_invented(demo_reel, demo_evidence):
     alike = tuple(r for r in evidence.frames if r.proof in ("p001", "p002"))
     model = ShotModel(msgspec_evidence(evidence, alike), demo_reel.shot("sh010").frames)
     plan = plan_of(demo_reel, model)
-    prices = price_tags(demo_reel, demo_reel.shot("sh010"), model, plan)
+    prices = price_tags(demo_reel, model, plan)
     assert prices["bounces"].seconds is None and prices["bounces"].effect == "unproven"
     assert prices["brightness_ceiling"].seconds is None
     assert prices["denoise_window"].seconds is None, "no effect of denoising was kept in this evidence"
@@ -114,7 +114,7 @@ def msgspec_evidence(evidence, frames):
 
 def test_with_the_time_held_prices_hold_the_noise_it_buys(demo_reel, model):
     reel = with_hold(demo_reel, "sh010", Hold(kind="total", value=3000.0))
-    prices = price_tags(reel, reel.shot("sh010"), model, plan_of(reel, model))
+    prices = price_tags(reel, model, plan_of(reel, model))
     assert prices["denoise_window"].seconds < -60
 
 

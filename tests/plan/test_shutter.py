@@ -73,7 +73,7 @@ def test_vectors_of_proofs_tell_the_blur_and_the_shutter_angle_scales_it(demo_re
 
 
 def _with(plan, **changes):
-    return replace(plan, recipe=msgspec.structs.replace(plan.recipe, **changes))
+    return replace(plan, resolved=replace(plan.resolved, recipe=msgspec.structs.replace(plan.recipe, **changes)))
 
 
 def test_sizes_are_as_calm_as_the_plan_or_take_as_long(demo_reel, demo_evidence, model, plan):

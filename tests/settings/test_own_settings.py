@@ -50,7 +50,7 @@ def test_two_own_settings_are_proven_priced_swept_told_apart_and_rendered(call, 
         reel = read_reel(own_reel)
         shot = reel.shots[0]
         model = ShotModel(EvidenceReader().read(own_reel.parent / reel.proofs, shot), shot.frames)
-        return price_tags(reel, shot, model, plan_shot(reel, shot, model))
+        return price_tags(reel, model, plan_shot(reel, shot, model))
 
     proven = ("proof", own_reel, "--shot", name, "--samples", 16, "--scale", 100)
     assert call(*proven, "--frames", "1,4")[0] == 0

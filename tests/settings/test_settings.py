@@ -13,12 +13,12 @@ from hasty_reel.farm.job import FrameJob, moment_of
 from hasty_reel.farm.renderers.command import placeholder_values
 from hasty_reel.farm.renderers.links import OF_JOB, PLACEHOLDERS
 from hasty_reel.finish.chain import Chain
-from hasty_reel.image.size import scaled_size
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits import departed, rejoined, with_line, with_own_setting
 from hasty_reel.reel.file import decoded, reel_text, schema_text
 from hasty_reel.reel.fresh import fresh_reel
 from hasty_reel.run.folder import final_hash
+from hasty_reel.scaledsize import scaled_size
 from hasty_reel.settings.own import OwnSetting
 from hasty_reel.settings.recipe import BRIGHTEST, SETTINGS, Recipe, departing, differences
 from hasty_reel.settings.setting import Acts, Setting
@@ -65,7 +65,7 @@ def hashes(reel: Reel) -> tuple[str, str]:
         shot.scene, 1001, *scaled_size(reel.picture_size, recipe.render_scale), 64, recipe, moment=moment_of(shot, recipe, 1001),
         floor=recipe.samples_floor, stop_noise=recipe.stop_noise, cap=recipe.time_cap,
     )  # fmt: skip
-    chain = Chain.of(recipe, recipe.denoise_window, reel.picture_size if recipe.render_scale != 100 else None, ())
+    chain = Chain.of(reel.resolved(shot), reel.picture_size if recipe.render_scale != 100 else None, ())
     return job.hash, final_hash("", chain)
 
 

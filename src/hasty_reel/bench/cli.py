@@ -17,9 +17,9 @@ from hasty_reel.bench.render import Moment, PixelOrder, ready, render, warm_up
 from hasty_reel.bench.settings import Camera, Settings
 from hasty_reel.commands import StrictGroup, need_with, run, whole_numbers
 from hasty_reel.errors import WrongInput
-from hasty_reel.image.size import scaled_size
 from hasty_reel.machinecode import prepare_saying
 from hasty_reel.pictures.writing import write_picture
+from hasty_reel.scaledsize import scaled_size
 from hasty_reel.work import CancelToken
 
 FRAME_BOUND = 1_000_000_000

@@ -22,13 +22,12 @@ from hasty_reel.pictures.colourspaces import output_named
 from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.pictures.outputs import FORMAT, PictureOptions
 from hasty_reel.pictures.sequence import read_pattern
-from hasty_reel.plan.finishing import denoise_window
 from hasty_reel.programs.commands import command_text
 from hasty_reel.programs.ownsteps import OWN_STEPS, OwnStep, own_step
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.frames import read_frames, write_frames
 from hasty_reel.reel.rate import read_rate
-from hasty_reel.settings.finishorder import chain_words, own_names, read_order
+from hasty_reel.settings.finishorder import own_names, read_order
 from hasty_reel.work import CancelToken
 
 
@@ -142,18 +141,17 @@ def own_steps(name: str | None, command: tuple[str, ...], folder: bool, timeout:
 def try_finish(file: Path, shot: str, as_json: bool) -> int:
     reel = read_reel(file)
     chosen = reel.shot(shot)
-    recipe = reel.recipe_of(chosen)
-    window = denoise_window(chosen, recipe)
-    words = chain_words(recipe, window)
+    resolved = reel.resolved(chosen)
+    words = resolved.chain
     if not words:
         raise WrongInput(f"{shot}: its chain is the usual one, which every proof run tries; expected another order or a step of your own.")
-    own = [own_step(name) for name in own_names(recipe.finish_order)]
+    own = [own_step(name) for name in own_names(resolved.recipe.finish_order)]
     evidence = EvidenceReader().read(proofs_root(file, reel), chosen)
     tried = {}
     for proof in evidence.proofs:
         if not proof.scan and proof.small <= 1 and proof.id not in chosen.put_away:
             folder = evidence.folders[proof.id]
-            found = try_chain(folder, proof, recipe, window, own, reel.height, float(reel.fps), lambda share, words: None, CancelToken())
+            found = try_chain(folder, proof, resolved, own, reel.height, float(reel.fps), lambda share, words: None, CancelToken())
             if found is not None:
                 tried[proof.id] = found
     if not tried:

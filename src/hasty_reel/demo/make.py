@@ -25,7 +25,6 @@ from hasty_reel.farm.sweeps import sweep_orders
 from hasty_reel.farm.usual import noise_order, scan_order
 from hasty_reel.farm.yardstick import recent_yardsticks
 from hasty_reel.finish.effect import measure_effect
-from hasty_reel.image.size import scaled_size
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.predict.effects import SECONDS
@@ -35,6 +34,7 @@ from hasty_reel.reel.hours import DAYS, Weekly
 from hasty_reel.reel.machine import Machine
 from hasty_reel.reel.moves import Turntable, Viewpoint, Viewpoints
 from hasty_reel.reel.shot import Hold, Shot
+from hasty_reel.scaledsize import scaled_size
 from hasty_reel.settings.recipe import Recipe
 
 VARIED = (

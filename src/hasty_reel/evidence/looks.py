@@ -13,10 +13,10 @@ from hasty_reel.evidence.proof import Proof
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.evidence.settings import differing
 from hasty_reel.image.resize import resize
-from hasty_reel.image.size import scaled_size
 from hasty_reel.measure.plane import seen_frame
 from hasty_reel.measure.twoseeds import common_change, common_square
 from hasty_reel.pictures.frame import read_picture
+from hasty_reel.scaledsize import scaled_size
 from hasty_reel.settings.recipe import Recipe, Value
 
 Pair = frozenset[Value]

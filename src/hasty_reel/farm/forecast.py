@@ -9,9 +9,9 @@ import numpy as np
 
 from hasty_reel.farm.job import whole_steps
 from hasty_reel.farm.order import ProofOrder
-from hasty_reel.image.size import scaled_size
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.durations import spoken
+from hasty_reel.scaledsize import scaled_size
 
 GROWING = 0.3
 """Share of the seconds of a scan that should grow with its picture, where they are not told apart: a fifth is the least that tells."""

@@ -15,7 +15,6 @@ from hasty_reel.farm.forecast import order_seconds, telling_scan
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofrun import BEYOND, SHORTEST_RUN
 from hasty_reel.farm.usual import noise_order, scan_order
-from hasty_reel.image.size import scaled_size
 from hasty_reel.plan.shot import MARGIN, ShotPlan
 from hasty_reel.plan.spread import total_draws
 from hasty_reel.predict.effects import Effects, sure_effects
@@ -23,6 +22,7 @@ from hasty_reel.predict.model import ASKED_GAP, ShotModel
 from hasty_reel.predict.process import VARIANCE
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
+from hasty_reel.scaledsize import scaled_size
 
 WORTH = 0.005
 """Share of the total that a proof must save or narrow it by to be named."""

@@ -15,8 +15,7 @@ from hasty_reel.evidence.proof import DenoiseEffect, Proof, read_effects, write_
 from hasty_reel.measure.seen import pixels_per_degree
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.programs.ownsteps import OwnStep
-from hasty_reel.settings.finishorder import chain_words
-from hasty_reel.settings.recipe import Recipe
+from hasty_reel.reel.resolved import ResolvedRecipe
 from hasty_reel.work import CancelToken, Progress
 
 if TYPE_CHECKING:
@@ -69,8 +68,7 @@ def measure_run(folder: Path, proof: Proof, run: Sequence[int], rows: int, fps: 
 def try_chain(
     folder: Path,
     proof: Proof,
-    recipe: Recipe,
-    window: int,
+    resolved: ResolvedRecipe,
     own: Sequence[OwnStep],
     rows: int,
     fps: float,
@@ -83,8 +81,7 @@ def try_chain(
     ----------
     folder : of the proof
     proof : the proof
-    recipe : with its departures
-    window : frames that the shot can be denoised over; 1 is off
+    resolved : recipe of the shot
     own : the artist's own steps that it names
     rows : of the delivered picture, whose pixels those of the proof stand for
     fps : frames a second of the reel
@@ -103,14 +100,14 @@ def try_chain(
     """
     from hasty_reel.finish.chain import Chain
 
-    runs, words = runs_of(list(proof.by_frame())), chain_words(recipe, window)
+    runs, words = runs_of(list(proof.by_frame())), resolved.chain
     if not runs or not words:
         return None
     measurer, frames = _measurer(folder, proof, runs[0], rows, fps)
-    if window + BEYOND > frames:
+    if resolved.window + BEYOND > frames:
         return None
-    size = delivered_size((proof.width, proof.height), recipe.render_scale)
-    effect = measurer.measure_chain(Chain.of(recipe, window, size, own), words, cancel, progress)
+    size = delivered_size((proof.width, proof.height), resolved.recipe.render_scale)
+    effect = measurer.measure_chain(Chain.of(resolved, size, own), words, cancel, progress)
     effect = structs.replace(effect, frame=float(runs[0][len(runs[0]) // 2]))
     others = [e for e in read_effects(folder) if e.chain != words]
     write_effects(folder, [*others, effect])

@@ -24,10 +24,10 @@ from hasty_reel.farm.renderers.protocol import Renderer
 from hasty_reel.farm.tiles import in_tiles
 from hasty_reel.farm.yardstick import KEPT, OFTEN
 from hasty_reel.image.resize import square_means
-from hasty_reel.image.size import scaled_size
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.reel.document import Reel
+from hasty_reel.scaledsize import scaled_size
 from hasty_reel.wholefile import write_whole
 from hasty_reel.work import CancelToken, Progress, silent
 

@@ -6,8 +6,8 @@ import numpy as np
 
 from hasty_reel.errors import WrongInput
 from hasty_reel.farm.order import ProofOrder
-from hasty_reel.image.size import scaled_size
 from hasty_reel.reel.shot import Shot
+from hasty_reel.scaledsize import scaled_size
 from hasty_reel.settings.recipe import Recipe
 
 SCAN_SCALES, SCAN_PATHS, SCAN_SAMPLES = (5.0, 7.0, 10.0), 800, 4

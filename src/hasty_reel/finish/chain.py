@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from hasty_reel.errors import WrongInput
 from hasty_reel.finish.denoise import Denoising
 from hasty_reel.programs.ownsteps import OwnStep
+from hasty_reel.reel.resolved import ResolvedRecipe
 from hasty_reel.settings.finishorder import DENOISE, DESPIKE, RESIZE, SHARPEN, USUAL, checked_order, own_names
-from hasty_reel.settings.recipe import Recipe
 
 FINISH = "hr:finish"
 """Attribute of a finished picture: what was done to it."""
@@ -38,16 +38,14 @@ class Chain:
     own: tuple[OwnStep, ...] = ()
 
     @classmethod
-    def of(cls, recipe: Recipe, window: int, size: tuple[int, int] | None, own: Sequence[OwnStep], despike: bool = True) -> Chain:
+    def of(cls, resolved: ResolvedRecipe, size: tuple[int, int] | None, own: Sequence[OwnStep]) -> Chain:
         """Return what a recipe asks for.
 
         Parameters
         ----------
-        recipe : with its departures
-        window : frames that can be denoised over; 1 is off
-        size : delivered width and height
+        resolved : recipe of the shot
+        size : delivered width and height; None where nothing is resized
         own : the artist's own steps that the recipe names
-        despike : whether there are frames beside to despike by
 
         Returns
         -------
@@ -55,13 +53,13 @@ class Chain:
             Chain
         """
         return cls(
-            window=window,
+            window=resolved.window,
             size=size,
-            despike=bool(recipe.despike) and despike,
-            thorough=bool(recipe.denoise_thorough),
-            strength=recipe.denoise_strength / 100.0,
-            sharpen=recipe.sharpen,
-            order=recipe.finish_order,
+            despike=resolved.despike,
+            thorough=resolved.thorough,
+            strength=resolved.strength,
+            sharpen=resolved.recipe.sharpen,
+            order=resolved.recipe.finish_order,
             own=tuple(own),
         )
 

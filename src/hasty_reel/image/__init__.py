@@ -10,7 +10,6 @@ sampling   bilinear and bicubic sampling between pixels, and what they do to noi
 warp       where pixels stand in other frames, along motion vectors
 laplacian  the Laplacian residual from which noise of one picture is estimated
 resize     windowed sinc, and what it does to noise
-size       the size of a picture at a scale, in whole pixels
 
 Nothing here knows files, frames on disk or the reel.
 """

@@ -4,6 +4,7 @@ shot       the plan of one shot, arrays over its frames
 chunks     stretches that a worker renders on end: reading the scene whole and pre-roll at their starts
 heldback   each proof and run left out in turn, and predicted from the rest
 spread     how sure its seconds are, by draws
+baseline   what every comparison of settings is made against
 prices     what each line of a recipe costs or saves, and what it does to flicker
 levers     what helps against a cause of unrest, and what that costs
 schedule   when frames are ready that cannot be divided: each free worker takes the next chunk

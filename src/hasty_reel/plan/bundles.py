@@ -151,7 +151,7 @@ def _bundle(reel: Reel, plan: ShotPlan, model: ShotModel, changes: Mapping[str, 
     if most > ceiling:
         ceiling = min(MOST_SAMPLES, 1 << (most - 1).bit_length())
     recipe = msgspec.structs.replace(wide, samples_ceiling=ceiling)
-    own = finishing_of(reel, shot, recipe, model, made.typical_samples).bias_L
+    own = finishing_of(shot, reel.resolved(shot, recipe), model, made.typical_samples).bias_L
     words = tuple(differences(recipe, plan.recipe))
     return Bundle(
         "", recipe, hold, made, words, math.hypot(loss, own), made.budget.solved and not made.unproven, made.total_seconds <= room

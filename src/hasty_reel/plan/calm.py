@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import msgspec
 import numpy as np
@@ -13,7 +13,7 @@ from hasty_reel.plan.finishing import finishing_of, seen_ratio_at
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.tables import table_at
-from hasty_reel.reel.document import Reel
+from hasty_reel.reel.resolved import ResolvedRecipe
 from hasty_reel.settings.recipe import Recipe
 
 MOST = float(SAMPLE_GRID[-1])
@@ -58,20 +58,19 @@ class Worth:
         )
 
 
-def worth_of(reel: Reel, plan: ShotPlan, model: ShotModel, recipe: Recipe | None = None) -> Worth:
+def worth_of(plan: ShotPlan, model: ShotModel, recipe: Recipe | None = None) -> Worth:
     """Return what denoising does at the samples of a plan, on the frame whose seen flicker stands for the shot.
 
     Parameters
     ----------
-    reel : says the delivered size
     plan : of the shot
     model : of the shot
     recipe : denoised otherwise than planned; None: as planned
     """
-    recipe = plan.recipe if recipe is None else recipe
-    finishing = finishing_of(reel, plan.shot, recipe, model, plan.typical_samples)
+    resolved = plan.resolved if recipe is None else ResolvedRecipe.of(recipe, plan.shot, plan.resolved.delivered)
+    finishing = finishing_of(plan.shot, resolved, model, plan.typical_samples)
     raw = _as_rendered(plan, model)
-    left = seen_ratio_at(plan.shot, recipe, model, plan.samples, plan.raw_seen)
+    left = seen_ratio_at(plan.shot, resolved, model, plan.samples, plan.raw_seen)
     seen = raw * left
     k = int(np.argsort(seen)[int(WORST_PERCENTILE / 100.0 * (len(seen) - 1))])
     table, ratio = plan.at.contrast_table[k : k + 1], float(left[k])
@@ -97,8 +96,8 @@ def enough_strength(plan: ShotPlan, model: ShotModel) -> float | None:
     raw = _as_rendered(plan, model)
 
     def _enough(strength: float) -> bool:
-        recipe = msgspec.structs.replace(plan.recipe, denoise_strength=float(strength))
-        return worst(raw * seen_ratio_at(plan.shot, recipe, model, plan.samples, plan.raw_seen)) < plan.eyes.limit
+        weaker = replace(plan.resolved, recipe=msgspec.structs.replace(plan.recipe, denoise_strength=float(strength)))
+        return worst(raw * seen_ratio_at(plan.shot, weaker, model, plan.samples, plan.raw_seen)) < plan.eyes.limit
 
     leap = next((s for s in np.arange(0.0, 100.0 + LEAP, LEAP) if _enough(s)), None)
     if not leap:
@@ -108,4 +107,4 @@ def enough_strength(plan: ShotPlan, model: ShotModel) -> float | None:
 
 def _as_rendered(plan: ShotPlan, model: ShotModel) -> np.ndarray:
     """Seen flicker of the frames before finishing, (f,) in JND."""
-    return plan.seen_flicker / np.maximum(seen_ratio_at(plan.shot, plan.recipe, model, plan.samples, plan.raw_seen), 1e-9)
+    return plan.seen_flicker / np.maximum(seen_ratio_at(plan.shot, plan.resolved, model, plan.samples, plan.raw_seen), 1e-9)

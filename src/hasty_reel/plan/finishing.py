@@ -9,36 +9,17 @@ import numpy as np
 from hasty_reel.evidence.proof import DenoiseEffect
 from hasty_reel.evidence.rows import SAMPLE_GRID
 from hasty_reel.image.sharpen import sharpened_noise
-from hasty_reel.image.size import scaled_size
 from hasty_reel.predict.effectplaces import UNTOLD_PLACE
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.tables import column_at
-from hasty_reel.reel.document import Reel
+from hasty_reel.reel.resolved import ResolvedRecipe
 from hasty_reel.reel.shot import Shot
-from hasty_reel.settings.finishorder import chain_words
-from hasty_reel.settings.recipe import Recipe
 from hasty_reel.settings.setting import Acts
 
 RECENT = 32
 """Ratios over the frames that are remembered."""
 GRID = np.log(SAMPLE_GRID)
 """Logarithms of the sample counts of tables."""
-
-
-def denoise_window(shot: Shot, recipe: Recipe) -> int:
-    """Return the frames that are denoised over.
-
-    Parameters
-    ----------
-    shot : whose frames they are
-    recipe : with its departures
-
-    Returns
-    -------
-    int
-        Odd; 1 where no neighbouring frames are rendered, as in a held plate or with a step.
-    """
-    return recipe.denoise_window if shot.step == 1 and len(shot.frames) > 1 else 1
 
 
 @dataclass(frozen=True)
@@ -75,14 +56,13 @@ class Finishing:
         return self.noise_ratio * self.resize_gain
 
 
-def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, samples: float | None = None) -> Finishing:
+def finishing_of(shot: Shot, resolved: ResolvedRecipe, model: ShotModel, samples: float | None = None) -> Finishing:
     """Return what finishing does to the frames of a shot, by what was measured on its proof runs.
 
     Parameters
     ----------
-    reel : says the delivered size
     shot : the shot or layer
-    recipe : with its departures
+    resolved : its recipe
     model : of the shot
     samples : per pixel, about; None where they are not known yet
 
@@ -91,26 +71,22 @@ def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, sampl
     Finishing
         What finishing does to noise, seen flicker and seconds.
     """
-    width, height = scaled_size(reel.picture_size, recipe.render_scale)
-    window = denoise_window(shot, recipe)
-    gain = 1.0 / max(1.0, recipe.render_scale / 100.0)
-    if words := chain_words(recipe, window):
-        return _whole_chain(model.effects.chain_at(words, samples), (width, height), len(shot.frames), gain)
-    despike = bool(recipe.despike) and len(shot.frames) > 1
-    strength, thorough = recipe.denoise_strength / 100.0, bool(recipe.denoise_thorough)
-    touched = (window > 1 and strength > 0) or despike
-    effect = model.effects.at(window, samples, thorough or window == 1, strength) if touched else None
-    seconds = 0.0 if effect is None else effect.seconds_per_pixel * width * height
-    if recipe.render_scale != 100.0:
-        seconds += model.effects.resize_seconds_per_pixel * float(np.prod(reel.picture_size))
-    noise, seen = _ratios(model, shot, window, samples, recipe)
-    raised = sharpened_noise(recipe.sharpen)
+    if resolved.chain:
+        return _whole_chain(model.effects.chain_at(resolved.chain, samples), resolved)
+    window, strength = resolved.window, resolved.strength
+    touched = (window > 1 and strength > 0) or resolved.despike
+    effect = model.effects.at(window, samples, resolved.thorough or window == 1, strength) if touched else None
+    seconds = 0.0 if effect is None else effect.seconds_per_pixel * resolved.pixels
+    if resolved.scaled:
+        seconds += model.effects.resize_seconds_per_pixel * float(np.prod(resolved.delivered))
+    noise, seen = _ratios(model, shot, samples, resolved)
+    raised = sharpened_noise(resolved.recipe.sharpen)
     return Finishing(
-        width,
-        height,
+        resolved.width,
+        resolved.height,
         noise * raised,
         seen * raised,
-        gain,
+        resolved.resize_gain,
         seconds,
         detail=1.0 if effect is None else effect.detail or 1.0,
         bias_L=0.0 if effect is None else effect.bias_L,
@@ -118,21 +94,19 @@ def finishing_of(reel: Reel, shot: Shot, recipe: Recipe, model: ShotModel, sampl
     )
 
 
-def seen_ratios(shot: Shot, recipe: Recipe, model: ShotModel) -> np.ndarray:
+def seen_ratios(shot: Shot, resolved: ResolvedRecipe, model: ShotModel) -> np.ndarray:
     """Return what finishing leaves of seen flicker at the sample counts of `SAMPLE_GRID`, (grid, f).
 
     Parameters
     ----------
     shot : the shot or layer
-    recipe : with its departures
+    resolved : its recipe
     model : of the shot
     """
-    window, count = denoise_window(shot, recipe), len(shot.frames)
-    words = chain_words(recipe, window)
-    key = (words, window, shot.begin, count, shot.step, *recipe.acting(Acts.FINISHING))
+    key = (resolved.chain, resolved.window, shot.begin, resolved.frames, shot.step, *resolved.recipe.acting(Acts.FINISHING))
     known = model.effects.remembered
     if key not in known:
-        known[key] = np.array([_seen_ratio(model, shot, window, float(n), recipe, words) for n in SAMPLE_GRID])
+        known[key] = np.array([_seen_ratio(model, shot, float(n), resolved) for n in SAMPLE_GRID])
     return known[key]
 
 
@@ -151,18 +125,18 @@ def falling_ratios(ratios: np.ndarray, raw: np.ndarray) -> np.ndarray:
     return np.log(np.maximum.accumulate(left[::-1], axis=0)[::-1] / np.maximum(raw, 1e-12))
 
 
-def seen_ratio_at(shot: Shot, recipe: Recipe, model: ShotModel, samples: np.ndarray, raw: np.ndarray) -> np.ndarray:
+def seen_ratio_at(shot: Shot, resolved: ResolvedRecipe, model: ShotModel, samples: np.ndarray, raw: np.ndarray) -> np.ndarray:
     """Return what finishing leaves of seen flicker at samples that differ from frame to frame, (f,).
 
     Parameters
     ----------
     shot : the shot or layer
-    recipe : with its departures
+    resolved : its recipe
     model : of the shot
     samples : (f,) per pixel
     raw : (grid, f) what is seen of the frames as rendered at the counts of `SAMPLE_GRID`
     """
-    return ratio_at(falling_ratios(seen_ratios(shot, recipe, model), raw), samples)
+    return ratio_at(falling_ratios(seen_ratios(shot, resolved, model), raw), samples)
 
 
 def ratio_at(logs: np.ndarray, samples: np.ndarray) -> np.ndarray:
@@ -176,38 +150,38 @@ def ratio_at(logs: np.ndarray, samples: np.ndarray) -> np.ndarray:
     return np.exp(column_at(logs, GRID, np.log(samples)))
 
 
-def seen_spread_at(shot: Shot, recipe: Recipe, model: ShotModel, samples: np.ndarray) -> np.ndarray:
+def seen_spread_at(shot: Shot, resolved: ResolvedRecipe, model: ShotModel, samples: np.ndarray) -> np.ndarray:
     """Return how well runs tell what finishing leaves of seen flicker, (f,) standard deviation of its logarithm.
 
     Parameters
     ----------
     shot : the shot or layer
-    recipe : with its departures
+    resolved : its recipe
     model : of the shot
     samples : (f,) per pixel
     """
-    window, strength = denoise_window(shot, recipe), recipe.denoise_strength / 100.0
+    window, strength = resolved.window, resolved.strength
     if window < 3 or strength <= 0:
-        return np.zeros(len(shot.frames))
-    if chain_words(recipe, window):
-        return np.full(len(shot.frames), UNTOLD_PLACE)
-    key = ("spreads", window, recipe.denoise_thorough, shot.begin, len(shot.frames))
+        return np.zeros(resolved.frames)
+    if resolved.chain:
+        return np.full(resolved.frames, UNTOLD_PLACE)
+    key = ("spreads", window, resolved.thorough, shot.begin, resolved.frames)
     known = model.effects.remembered
     if key not in known:
-        known[key] = model.effects.seen_spreads(window, bool(recipe.denoise_thorough), shot.frames, SAMPLE_GRID)
+        known[key] = model.effects.seen_spreads(window, resolved.thorough, shot.frames, SAMPLE_GRID)
     return strength * column_at(known[key], GRID, np.log(samples))
 
 
-def _seen_ratio(model: ShotModel, shot: Shot, window: int, samples: float, recipe: Recipe, words: str) -> np.ndarray:
-    if words:
-        effect = model.effects.chain_at(words, samples)
-        return np.full(len(shot.frames), 1.0 if effect is None else effect.seen)
-    return _ratios(model, shot, window, samples, recipe)[1] * sharpened_noise(recipe.sharpen)
+def _seen_ratio(model: ShotModel, shot: Shot, samples: float, resolved: ResolvedRecipe) -> np.ndarray:
+    if resolved.chain:
+        effect = model.effects.chain_at(resolved.chain, samples)
+        return np.full(resolved.frames, 1.0 if effect is None else effect.seen)
+    return _ratios(model, shot, samples, resolved)[1] * sharpened_noise(resolved.recipe.sharpen)
 
 
-def _whole_chain(effect: DenoiseEffect | None, size: tuple[int, int], count: int, gain: float) -> Finishing:
+def _whole_chain(effect: DenoiseEffect | None, resolved: ResolvedRecipe) -> Finishing:
     """What a chain as a whole does that a proof run tried; of one that none tried nothing is promised."""
-    width, height = size
+    width, height, count, gain = resolved.width, resolved.height, resolved.frames, resolved.resize_gain
     if effect is None:
         return Finishing(width, height, np.ones(count), np.ones(count), gain, 0.0, detail=1.0, bias_L=0.0, proven=False)
     seconds = effect.seconds_per_pixel * width * height + effect.seconds_per_frame
@@ -215,26 +189,26 @@ def _whole_chain(effect: DenoiseEffect | None, size: tuple[int, int], count: int
     return Finishing(width, height, noise, seen, gain, seconds, detail=effect.detail or 1.0, bias_L=effect.bias_L, proven=True)
 
 
-def _ratios(model: ShotModel, shot: Shot, window: int, samples: float | None, recipe: Recipe) -> tuple[np.ndarray, np.ndarray]:
+def _ratios(model: ShotModel, shot: Shot, samples: float | None, resolved: ResolvedRecipe) -> tuple[np.ndarray, np.ndarray]:
     """What denoising leaves of noise and of what is seen of it, (f,) both; the last ones are remembered, for prices ask for the same."""
     known = model.effects.recent
-    key = (window, samples, *recipe.acting(Acts.FINISHING), shot.begin, len(shot.frames), shot.step)
+    key = (resolved.window, samples, *resolved.recipe.acting(Acts.FINISHING), shot.begin, resolved.frames, shot.step)
     found = known.get(key)
     if found is None:
         if len(known) >= RECENT:  # samples are any number, and not all can be kept
             known.clear()
-        found = known[key] = _found_ratios(model, shot, window, samples, recipe)
+        found = known[key] = _found_ratios(model, shot, samples, resolved)
     return found
 
 
-def _found_ratios(model: ShotModel, shot: Shot, window: int, samples: float | None, recipe: Recipe) -> tuple[np.ndarray, np.ndarray]:
+def _found_ratios(model: ShotModel, shot: Shot, samples: float | None, resolved: ResolvedRecipe) -> tuple[np.ndarray, np.ndarray]:
     """The same, by where a frame is and how many it is denoised over."""
-    count = len(shot.frames)
+    count, window = resolved.frames, resolved.window
     reach, place = window // 2, np.arange(count)
     over = np.minimum(place, reach) + np.minimum(count - 1 - place, reach) + 1
-    strength, thorough = recipe.denoise_strength / 100.0, bool(recipe.denoise_thorough)
+    strength, thorough = resolved.strength, resolved.thorough
     tried = {w: model.effects.at(w, samples, thorough, strength) for w in range(3, window + 1, 2)}
-    alone = model.effects.at(1, samples) if recipe.despike and count > 1 else None
+    alone = model.effects.at(1, samples) if resolved.despike else None
     known = {1: (1.0, 1.0) if alone is None else (alone.noise_ratio, alone.seen)}
     known |= {w: (e.noise_ratio, e.seen) for w, e in tried.items() if e is not None}
     if window > 1 and window not in known:

@@ -9,7 +9,8 @@ import msgspec
 
 from hasty_reel.errors import HastyReelError
 from hasty_reel.evidence.settings import SAMPLE_SETTINGS
-from hasty_reel.plan.prices import flicker_effect, plan_seen_alike, priced_hold
+from hasty_reel.plan.baseline import baseline
+from hasty_reel.plan.prices import flicker_effect, plan_seen_alike
 from hasty_reel.plan.remedies import Remedy
 from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.predict.model import ShotModel
@@ -42,14 +43,13 @@ class Lever:
         return flicker_effect(None if self.flicker is None else self.flicker - self.base, self.base)
 
 
-def levers(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan, remedies: Sequence[Remedy]) -> list[Lever]:
+def levers(reel: Reel, model: ShotModel, plan: ShotPlan, remedies: Sequence[Remedy]) -> list[Lever]:
     """Return what helps, each with its price against the plan as it stands.
 
     Parameters
     ----------
     reel : says size and rate
-    shot : the shot or layer
-    model : what its proofs say
+    model : what the proofs of the shot say
     plan : as it stands
     remedies : what helps
 
@@ -58,9 +58,8 @@ def levers(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan, remedies: S
     list[Lever]
         One lever for each remedy.
     """
-    hold = priced_hold(plan) if shot.hold.kind != "clean" else Hold(kind="noise", value=float(plan.noise.max()))
-    held = msgspec.structs.replace(shot, hold=hold)
-    base = plan if held.hold == shot.hold else plan_shot(reel, held, model, plan.recipe, plan.eyes)
+    base = baseline(reel, plan, model, as_noise=True)
+    held = base.shot
     make = {"noise": _calmer_noise, "line": _changed, "advice": _advice}
     # what is compared is held alike: under a time hold the plan as it stands has another flicker
     return [replace(make[r.kind](reel, held, model, base, r), base=base.worst_flicker) for r in remedies]

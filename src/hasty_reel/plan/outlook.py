@@ -123,7 +123,7 @@ class PlanMemory:
         if current in plans:
             model = self.model(looked_at, evidence, quiet=quiet_of(evidence))
             assert isinstance(model, ShotModel)
-            prices = price_tags(reel, looked_at, model, plans[current])
+            prices = price_tags(reel, model, plans[current])
         if looked_at.layers:
             lacks[current] = f"Rendered as its layers {', '.join(y.id for y in looked_at.layers)}: choose one in the menu of shots."
         found = Outlook(plans, prices, None, allowed_seconds(reel, now), lacks, self._known(plans), quiet_of(evidence))

@@ -11,10 +11,11 @@ from dataclasses import dataclass
 import msgspec
 import numpy as np
 
+from hasty_reel.plan.baseline import baseline
 from hasty_reel.plan.shot import MARGIN, ShotPlan, plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.shot import Hold, Shot
+from hasty_reel.reel.shot import Shot
 from hasty_reel.settings.recipe import departing
 from hasty_reel.settings.setting import Setting
 
@@ -64,50 +65,17 @@ def flicker_effect(change: float | None, base: float) -> str:
     return "calmer" if change < 0 else "more"
 
 
-def priced_hold(plan: ShotPlan) -> Hold:
-    """Return what prices hold: the noise or seen flicker that is held, or the worst noise reached where time is held.
-
-    With the time held every setting would cost nothing; at the noise it buys, it has a price.
-
-    Parameters
-    ----------
-    plan : of the shot
-    """
-    if plan.shot.hold.kind in ("noise", "clean"):
-        return plan.shot.hold
-    return msgspec.structs.replace(plan.shot.hold, kind="noise", of="mean", value=float(plan.noise.max()))
-
-
-def compared_plan(reel: Reel, plan: ShotPlan, model: ShotModel) -> ShotPlan:
-    """Return the plan of a shot with what comparisons hold: where bounds keep it from playing clean, the noise that it reaches.
-
-    Parameters
-    ----------
-    reel : says size and rate
-    plan : of the shot, as it stands
-    model : what its proofs say
-    """
-    hold = priced_hold(plan)
-    if hold.kind == "clean" and not plan.budget.solved:
-        hold = Hold(kind="noise", value=float(plan.noise.max()))
-    if hold == plan.shot.hold:
-        return plan
-    return plan_shot(reel, msgspec.structs.replace(plan.shot, hold=hold), model, plan.recipe, plan.eyes)
-
-
-def price_tags(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan) -> dict[str, Price]:
+def price_tags(reel: Reel, model: ShotModel, plan: ShotPlan) -> dict[str, Price]:
     """Return the price of every line of the shot's recipe, by field.
 
     Parameters
     ----------
     reel : the reel
-    shot : the shot or layer
-    model : what its proofs say
+    model : what the proofs of the shot say
     plan : of the shot
     """
-    held = msgspec.structs.replace(shot, hold=priced_hold(plan))
-    with_all = plan if held.hold == shot.hold else plan_shot(reel, held, model, plan.recipe, plan.eyes)
-    return {line.field: _price(reel, held, model, with_all, line) for line in plan.recipe.settings}
+    base = baseline(reel, plan, model)
+    return {line.field: _price(reel, base.shot, model, base, line) for line in plan.recipe.settings}
 
 
 def _price(reel: Reel, shot: Shot, model: ShotModel, plan: ShotPlan, line: Setting) -> Price:

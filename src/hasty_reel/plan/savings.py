@@ -9,11 +9,12 @@ import msgspec
 import numpy as np
 
 from hasty_reel.evidence.looks import SCALES, Looks
+from hasty_reel.plan.baseline import baseline
 from hasty_reel.plan.bundles import MOST_SAMPLES, OF_MOTION, denoise_ways
 from hasty_reel.plan.crops import DENSER, moving_crop
 from hasty_reel.plan.finishing import finishing_of
 from hasty_reel.plan.plates import still_plate
-from hasty_reel.plan.prices import compared_plan, plan_seen_alike
+from hasty_reel.plan.prices import plan_seen_alike
 from hasty_reel.plan.rendered import noisier_around
 from hasty_reel.plan.shot import ShotPlan, plan_shot, stopping_of
 from hasty_reel.plan.spread import total_draws
@@ -57,7 +58,7 @@ def savings(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> list[
     model : what its proofs say
     looks : what settings change in the picture
     """
-    base = compared_plan(reel, plan, model)
+    base = baseline(reel, plan, model)
     shot = base.shot
     took = total_draws(base)
     out = []
@@ -110,7 +111,7 @@ def _changes(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> Iter
             yield {"render_scale": scale}, loss
 
     def _bias(other: Recipe) -> float:
-        return finishing_of(reel, plan.shot, other, model, plan.typical_samples).bias_L
+        return finishing_of(plan.shot, reel.resolved(plan.shot, other), model, plan.typical_samples).bias_L
 
     for way in denoise_ways(recipe, model):
         other = departing(recipe, way)

@@ -21,6 +21,7 @@ from hasty_reel.predict.model import FrameModel, ShotModel
 from hasty_reel.predict.tables import table_at
 from hasty_reel.reel.caching import owners_of
 from hasty_reel.reel.document import Reel
+from hasty_reel.reel.resolved import ResolvedRecipe
 from hasty_reel.reel.shot import Hold, Shot
 from hasty_reel.settings.recipe import Recipe
 
@@ -50,9 +51,7 @@ class ShotPlan:
     """
 
     shot: Shot
-    recipe: Recipe
-    width: int
-    height: int
+    resolved: ResolvedRecipe
     frames: np.ndarray
     pixels: np.ndarray
     samples: np.ndarray
@@ -72,6 +71,21 @@ class ShotPlan:
     seen_spread: np.ndarray
     raw_seen: np.ndarray
     eyes: Eyes = STANDARD
+
+    @property
+    def recipe(self) -> Recipe:
+        """The recipe that is planned, with its departures."""
+        return self.resolved.recipe
+
+    @property
+    def width(self) -> int:
+        """Of a frame as it is rendered, in pixels."""
+        return self.resolved.width
+
+    @property
+    def height(self) -> int:
+        """Of a frame as it is rendered, in pixels."""
+        return self.resolved.height
 
     def index(self, frame: int) -> int:
         """Return the place in the arrays of a frame, or of the rendered frame that is held there.
@@ -138,7 +152,7 @@ class ShotPlan:
     @property
     def raw_noise(self) -> np.ndarray:
         """Standard deviation of linear luminance of the frames as they are rendered, before finishing, (f,)."""
-        return np.sqrt(self.at.variance / self.equal) * max(1.0, self.recipe.render_scale / 100.0)
+        return np.sqrt(self.at.variance / self.equal) / self.resolved.resize_gain
 
     @property
     def flat_samples(self) -> float:
@@ -319,9 +333,10 @@ def plan_shot(
     ShotPlan
         The plan, with what it lacks where it cannot be made.
     """
-    recipe = reel.recipe_of(shot) if recipe is None else recipe
+    resolved = reel.resolved(shot, recipe)
+    recipe = resolved.recipe
     about = about if samples is None else _typical(samples)
-    finishing = finishing_of(reel, shot, recipe, model, about)
+    finishing = finishing_of(shot, resolved, model, about)
     at = model.at(recipe, finishing.pixels)
     load = start_seconds(at, recipe, finishing.pixels, chunk_count(reel, len(at.frames)))
     problem = budget_problem(shot, recipe, at, finishing, load)
@@ -339,15 +354,15 @@ def plan_shot(
 
     def _surely(samples: np.ndarray) -> np.ndarray:
         """The same over which it stays in `SURE` of 100 frames alone."""
-        return _seen(samples) * seen_margin(at, seen_spread_at(shot, recipe, model, samples))
+        return _seen(samples) * seen_margin(at, seen_spread_at(shot, resolved, model, samples))
 
     every_frame = np.ones(len(at.frames))
     plain = stopping is None and finishing.resize_gain == 1.0
     over_grid = at.contrast_table.T if plain else np.array([_raw(np.full(len(at.frames), n)) for n in SAMPLE_GRID])
-    ratios = falling_ratios(seen_ratios(shot, recipe, model), over_grid)
+    ratios = falling_ratios(seen_ratios(shot, resolved, model), over_grid)
     budget = solve(problem, shot.hold, at, stopping, _surely, eyes, recipe) if samples is None else Budget(samples, True, "", np.nan)
     if about is None and np.any(finishing.seen_ratio != 1.0):  # what denoising does depends on the samples, and they on it
-        finishing = finishing_of(reel, shot, recipe, model, _typical(budget.samples))
+        finishing = finishing_of(shot, resolved, model, _typical(budget.samples))
         problem = budget_problem(shot, recipe, at, finishing, load)
         if shot.hold.kind != "clean":  # that knows it of every sample count
             budget = solve(problem, shot.hold, at, stopping, _surely, eyes, recipe)
@@ -361,9 +376,7 @@ def plan_shot(
     unproven = at.unproven if finishing.proven else (*at.unproven, "denoise_window")
     return ShotPlan(
         shot=shot,
-        recipe=recipe,
-        width=finishing.width,
-        height=finishing.height,
+        resolved=resolved,
         frames=at.frames,
         pixels=rendered_pixels(shot, recipe, finishing.width, finishing.height),
         samples=budget.samples,
@@ -380,7 +393,7 @@ def plan_shot(
         budget=told_around(shot, recipe, problem, budget, noise, finishing.noise_ratio),
         unproven=unproven,
         at=at,
-        seen_spread=seen_spread_at(shot, recipe, model, budget.samples.astype(np.float64)),
+        seen_spread=seen_spread_at(shot, resolved, model, budget.samples.astype(np.float64)),
         raw_seen=over_grid,
         eyes=eyes,
     )

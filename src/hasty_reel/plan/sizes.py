@@ -10,8 +10,9 @@ import numpy as np
 
 from hasty_reel.evidence.looks import Looks
 from hasty_reel.evidence.sizepairs import SizePair
+from hasty_reel.plan.baseline import baseline
 from hasty_reel.plan.bundles import MOST_SAMPLES
-from hasty_reel.plan.prices import compared_plan, plan_seen_alike
+from hasty_reel.plan.prices import plan_seen_alike
 from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
@@ -58,7 +59,7 @@ def size_rows(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, pairs:
     looks : what settings change in the picture
     pairs : sizes that were proven against the delivered one; theirs are among the rows
     """
-    base = compared_plan(reel, plan, model)
+    base = baseline(reel, plan, model)
     here = plan.recipe.render_scale
     proven = {p.scale: p for p in pairs if 10.0 <= p.scale <= 200.0}
     out = []

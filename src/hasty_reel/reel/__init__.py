@@ -5,6 +5,7 @@ frames     frame sets as text and numbers
 size       delivered sizes and the trade's presets
 moves      frames of viewpoints, turntables and loops
 hours      free hours of a machine over the days
+resolved   what a recipe comes to in one shot: size, window, chain
 recipefile  one recipe in a file of its own, from reel to reel
 draftcut   reductions for quick looks; the reel does not know them
 caching    which frames own a light cache

@@ -11,6 +11,7 @@ import msgspec
 from hasty_reel.errors import ReelError, WrongInput
 from hasty_reel.reel.machine import Machine
 from hasty_reel.reel.rate import read_timecode
+from hasty_reel.reel.resolved import ResolvedRecipe
 from hasty_reel.reel.shot import Shot
 from hasty_reel.reel.size import Panorama
 from hasty_reel.settings.own import OwnSetting
@@ -166,6 +167,16 @@ class Reel(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
         shot : the shot or layer
         """
         return self.declared(departing(self.recipe(shot.recipe), shot.departures))
+
+    def resolved(self, shot: Shot, recipe: Recipe | None = None) -> ResolvedRecipe:
+        """Return what a recipe comes to in a shot.
+
+        Parameters
+        ----------
+        shot : the shot or layer
+        recipe : with departures, as if it were the shot's; None: its own
+        """
+        return ResolvedRecipe.of(self.recipe_of(shot) if recipe is None else recipe, shot, self.picture_size)
 
     def declared(self, recipe: Recipe) -> Recipe:
         """Return a recipe with the declarations of the own settings of this reel, and a value of each of them.

@@ -13,7 +13,6 @@ from hasty_reel.errors import PictureError
 from hasty_reel.finish.chain import Chain
 from hasty_reel.pictures.frame import read_header
 from hasty_reel.pictures.sequence import FramePattern
-from hasty_reel.plan.finishing import denoise_window
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.programs.ownsteps import own_step
 from hasty_reel.run.framestate import FINISHED, OTHER, RENDERED, WAITING, FrameState
@@ -56,7 +55,7 @@ def chain_of(plan: ShotPlan, delivered: tuple[int, int]) -> Chain:
     """
     own = [own_step(name) for name in own_names(plan.recipe.finish_order)]
     size = delivered if own or (plan.width, plan.height) != delivered else None
-    return Chain.of(plan.recipe, denoise_window(plan.shot, plan.recipe), size, own, len(plan.frames) > 1)
+    return Chain.of(plan.resolved, size, own)
 
 
 def finishes(chain: Chain) -> bool:

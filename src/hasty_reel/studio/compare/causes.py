@@ -169,7 +169,7 @@ class CausesModel:
                 self.levers, self.lack = found, ""
                 self.changed.emit()
 
-        task = session.background.start(lambda task: levers(reel, shot, model, plan, remedies))
+        task = session.background.start(lambda task: levers(reel, model, plan, remedies))
         task.done.connect(done)
         task.failed.connect(session.said)
 

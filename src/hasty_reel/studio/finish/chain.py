@@ -8,10 +8,9 @@ from psygnal import Signal
 
 from hasty_reel.errors import HastyReelError
 from hasty_reel.farm.proofrun import runs_of, try_chain
-from hasty_reel.plan.finishing import denoise_window
 from hasty_reel.programs.ownsteps import OwnStep, own_step
 from hasty_reel.reel.edits import with_finish_order
-from hasty_reel.settings.finishorder import ENLARGED_FIRST, USUAL, chain_words, own_names, with_order
+from hasty_reel.settings.finishorder import ENLARGED_FIRST, USUAL, own_names, with_order
 from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.work import part_of
 
@@ -122,8 +121,7 @@ class FinishChain:
     @property
     def chain_words(self) -> str:
         """The chain in words, where it is another than the usual."""
-        recipe = self._session.recipe
-        return chain_words(recipe, denoise_window(self._session.shot, recipe))
+        return self._session.reel.resolved(self._session.shot).chain
 
     @property
     def unproven(self) -> bool:
@@ -141,14 +139,13 @@ class FinishChain:
         """Try the chain on the proof runs of the shot, beside everything else."""
         if self._task is not None:
             return
-        session, recipe = self._session, self._session.recipe
+        session, resolved = self._session, self._session.reel.resolved(self._session.shot)
         evidence, fps, rows = session.evidence, float(session.reel.fps), session.reel.height
         try:
-            own = [own_step(name, session.own.steps) for name in own_names(recipe.finish_order)]
+            own = [own_step(name, session.own.steps) for name in own_names(resolved.recipe.finish_order)]
         except HastyReelError as error:
             self._say(str(error))
             return
-        window = denoise_window(session.shot, recipe)
         away = session.shot.put_away
         runs = [p for p in evidence.proofs if p.id not in away and not p.scan and p.small <= 1 and runs_of(list(p.by_frame()))]
         folders = [evidence.folders[p.id] for p in runs]
@@ -158,7 +155,7 @@ class FinishChain:
             done = 0
             for k, (proof, folder) in enumerate(zip(runs, folders)):
                 tell = part_of(task.tell, k, len(runs))
-                done += try_chain(folder, proof, recipe, window, own, rows, fps, tell, task.cancel) is not None
+                done += try_chain(folder, proof, resolved, own, rows, fps, tell, task.cancel) is not None
             return done
 
         self._task = task = session.background.start(_work)

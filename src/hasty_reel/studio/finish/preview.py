@@ -117,13 +117,14 @@ class FinishPreview:
         """What the recipe of the shot does to a frame of the proof: resized as a rendered frame is, where the order of steps matters."""
         from hasty_reel.finish.chain import Chain  # brings the compiler along
 
-        recipe = self._session.recipe
+        resolved = self._session.reel.resolved(self._session.shot)
+        recipe = resolved.recipe
         kept = self._session.own.steps.items
         own = [step for step in kept if step.name in recipe.finish_order and not step.folder]
         order = tuple(name for name in recipe.finish_order if name in USUAL or name in [step.name for step in own])
         another = self.proof is not None and (order != USUAL)
         size = delivered_size((self.proof.width, self.proof.height), recipe.render_scale) if self.proof and another else None
-        return replace(Chain.of(recipe, recipe.denoise_window, size, own), order=order)
+        return replace(Chain.of(resolved, size, own), order=order)
 
     @property
     def left_out(self) -> str:

@@ -8,9 +8,8 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from hasty_reel.plan.calm import enough_strength, worth_of
-from hasty_reel.plan.finishing import denoise_window
 from hasty_reel.reel.edits import with_finish_order, with_line
-from hasty_reel.settings.finishorder import USUAL, chain_words
+from hasty_reel.settings.finishorder import USUAL
 from hasty_reel.settings.recipe import Recipe
 
 if TYPE_CHECKING:
@@ -55,15 +54,15 @@ class FinishTries:
             return []
         shown, out = self._session.recipe, []
         now = msgspec.structs.replace(shown, finish_order=USUAL)
-        other = bool(chain_words(plan.recipe, denoise_window(plan.shot, plan.recipe)))
+        other = bool(plan.resolved.chain)
         if other and "denoise_window" not in plan.unproven:
-            worth = worth_of(self._session.reel, plan, model)
+            worth = worth_of(plan, model)
             out.append(Try(shown, "this chain", worth.seen, worth.seconds, worth.detail, worth.seen < plan.eyes.limit, True))
         for window, thorough in WAYS:
             if window > 1 and model.effects.at(window, None, thorough) is None:
                 continue
             recipe = msgspec.structs.replace(now, denoise_window=window, denoise_thorough=int(thorough))
-            worth = worth_of(self._session.reel, plan, model, recipe)
+            worth = worth_of(plan, model, recipe)
             words = "as rendered" if window == 1 else f"over {window} frames, {'thorough' if thorough else 'quick'}"
             chosen = not other and now.denoise_window == window and (window == 1 or bool(now.denoise_thorough) == thorough)
             out.append(Try(recipe, words, worth.seen, worth.seconds, worth.detail, worth.seen < plan.eyes.limit, chosen))
@@ -75,24 +74,24 @@ class FinishTries:
         plan, model = self._session.plan, self._session.planner.outlook.models.get(self._session.playhead.shot_id)
         if plan is None or model is None:
             return ""
-        if chain_words(plan.recipe, denoise_window(plan.shot, plan.recipe)) and "denoise_window" in plan.unproven:
+        if plan.resolved.chain and "denoise_window" in plan.unproven:
             return "Not proven yet: no run tried these steps in this order. 'Try this chain' does, on the proof runs that are there."
         if "denoise_window" in plan.unproven:
             return "Not proven yet: no run with guides tried this denoising. A run of five frames or more in Proofs does."
-        return worth_of(self._session.reel, plan, model).words
+        return worth_of(plan, model).words
 
     @property
     def step_seconds(self) -> dict[str, float]:
         """Seconds a frame by the name of the step, of those measured by themselves; denoising with reading and writing."""
         plan, model = self._session.plan, self._session.planner.outlook.models.get(self._session.playhead.shot_id)
-        if plan is None or model is None or chain_words(plan.recipe, denoise_window(plan.shot, plan.recipe)):
+        if plan is None or model is None or plan.resolved.chain:
             return {}
-        recipe, out = plan.recipe, {}
-        effect = model.effects.at(denoise_window(plan.shot, recipe), plan.typical_samples, bool(recipe.denoise_thorough))
-        if effect is not None and recipe.denoise_window > 1:
+        out = {}
+        effect = model.effects.at(plan.resolved.window, plan.typical_samples, plan.resolved.thorough)
+        if effect is not None and plan.resolved.window > 1:
             out["denoise"] = effect.seconds_per_pixel * plan.width * plan.height
-        if recipe.render_scale != 100.0:
-            width, height = self._session.reel.picture_size
+        if plan.resolved.scaled:
+            width, height = plan.resolved.delivered
             out["resize"] = model.effects.resize_seconds_per_pixel * width * height
         return out
 
@@ -104,7 +103,7 @@ class FinishTries:
         chosen : one of the rows
         """
         shot, window, care = self._session.playhead.shot_id, chosen.recipe.denoise_window, chosen.recipe.denoise_thorough
-        other = chain_words(self._session.recipe, denoise_window(self._session.shot, self._session.recipe))
+        other = self._session.reel.resolved(self._session.shot).chain
         order = USUAL if other else self._session.recipe.finish_order
         self._session.do(
             f"Denoise {chosen.words}",
