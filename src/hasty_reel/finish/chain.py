@@ -113,7 +113,13 @@ class Chain:
 
     @property
     def words(self) -> str:
-        """What it does, for the head of the pictures."""
+        """What it does, for the head of the pictures.
+
+        Examples
+        --------
+        >>> Chain(window=5, despike=True, sharpen=0.1, size=(1920, 1080)).words
+        'despike > denoise 5 100 % > resize 1920x1080 > sharpen 0.1'
+        """
         over = "each frame" if self.per_frame and self.window == 1 else f"{self.window}"
         told = {DENOISE: f"denoise {over}{'' if self.thorough else ' quick'} {100 * self.strength:g} %"}
         told[SHARPEN] = f"sharpen {self.sharpen:g}"

@@ -24,6 +24,12 @@ def noise_linear(a: np.ndarray, b: np.ndarray) -> float:
     ----------
     a : (h, w, 3) float32, scene-linear light of one picture
     b : (h, w, 3) float32, of the other
+
+    Examples
+    --------
+    >>> a, b = (0.2 + 0.01 * np.random.default_rng(seed).standard_normal((90, 160, 1)) for seed in (1, 2))
+    >>> round(noise_linear(np.repeat(a, 3, axis=2), np.repeat(b, 3, axis=2)), 3)
+    0.01
     """
     return float(np.sqrt(np.mean(pixel_variance(a, b))))
 

@@ -104,6 +104,16 @@ def scheduled(
     runs : how often it is played through; with no spread and no failures once is enough
     seed : of what is drawn
     factors : (runs,) on all seconds of each run, instead of drawn ones
+
+    Examples
+    --------
+    Ten frames of a minute on two machines that are always free, the second one half as fast: the fast one takes seven of them.
+
+    >>> frames = Ahead(np.full(10, 60.0), np.zeros(10), 0.0, np.zeros(10))
+    >>> always = Hours(np.array([0.0, 1e6]), np.array([[0.0, 1e6], [0.0, 1e6]]))
+    >>> found = scheduled(frames, (Worker(0), Worker(1, speed=0.5)), always, chunk=1, runs=1)
+    >>> float(found.ready[0]), found.frames[0].tolist()
+    (420.0, [7.0, 3.0])
     """
     from hasty_reel.plan.playing import play  # brings the compiler along
 

@@ -86,6 +86,16 @@ def fit_times(table: Mapping[str, np.ndarray]) -> TimeFit:
     ------
     ValueError
         When there is no row.
+
+    Examples
+    --------
+    Two seconds a frame, and half a second for each megapixel and sample:
+
+    >>> pixels, samples = np.array([1e6, 1e6, 4e6, 4e6]), np.array([4.0, 16.0, 4.0, 16.0])
+    >>> table = {"frame": np.arange(4.0), "width": pixels / 1000, "height": np.full(4, 1000.0), "samples": samples}
+    >>> fit = fit_times(table | {"seconds": 2.0 + 0.5e-6 * pixels * samples})
+    >>> {part: round(float(seconds), 2) for part, seconds in zip(fit.parts, fit.seconds) if seconds > 1e-6}
+    {'fixed': 2.0, 'samples': 0.5}
     """
     seconds, columns = table["seconds"], design_of(table)
     if not len(seconds):

@@ -41,6 +41,13 @@ def read_reel(path: Path) -> Reel:
     ------
     ReelError
         One sentence: the file, the path of the field, what was expected.
+
+    Examples
+    --------
+    >>> from hasty_reel.demo import NAME, SOURCE
+    >>> reel = read_reel(SOURCE / NAME)
+    >>> reel.name, [shot.id for shot in reel.shots]
+    ('Tidal Orrery', ['sh010', 'sh020', 'sh030', 'sh040', 'sh050'])
     """
     raw = read_regular(path, LARGEST, "a reel file", ReelError)
     try:

@@ -28,6 +28,11 @@ def read_frames(text: str) -> tuple[int, ...]:
     ------
     WrongInput
         Names the part that is wrong: not a range, backwards, step 0, or more than a million frames.
+
+    Examples
+    --------
+    >>> read_frames("1001-1005x2,1010")
+    (1001, 1003, 1005, 1010)
     """
     total = 0
     for part in text.replace(" ", "").split(","):

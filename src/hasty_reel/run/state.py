@@ -3,7 +3,15 @@
 Nothing here renders, writes, waits or looks at a clock. The loop hands frames that `may_begin` to whoever renders them,
 tells what became of each by an event, and carries out the effects in their order:
 
-    state, effects = state.after(Failed(1003, "the lamp is missing"))
+    >>> from hasty_reel.finish.chain import Chain
+    >>> state = RunState.of({1: WAITING, 2: WAITING}, Chain(), finishes=False)
+    >>> state, effects = state.begin([1, 2], there=(), around_there=False)
+    >>> state, effects = state.after(Begun(1))
+    >>> state, effects = state.after(Failed(1, "The lamp is missing."))
+    >>> effects
+    (Tell(frame=1, state=<FrameState.WAITING: 'waiting'>, words='The lamp is missing. It is tried again.', retried=True),)
+    >>> state.may_begin
+    (2, 1)
 
 A frame is begun `ATTEMPTS` times at most. One whose rendered picture will never be had is `lost`, and its neighbours are
 finished without it. A finished frame whose rendered picture a neighbour needs and that is gone or damaged is rendered once

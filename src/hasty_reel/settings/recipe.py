@@ -366,6 +366,12 @@ def differences(recipe: Recipe, parent: Recipe) -> list[str]:
     ----------
     recipe : the recipe
     parent : the recipe it is compared with
+
+    Examples
+    --------
+    >>> usual = Recipe(name="Final")
+    >>> differences(departing(usual, {"bounces": 2, "denoise_thorough": 0}), usual)
+    ['bounces 6 → 2', 'denoise quality thorough → quick']
     """
     out = []
     for setting in {s.field: s for s in (*parent.settings, *recipe.settings)}.values():
