@@ -342,7 +342,7 @@ def test_the_queue_and_the_order_bar_say_time_left(qtbot, open_reel, small_path)
     window.session.proofs.queue.pause()
     bar._model.choose((1001, 1002, 1003))
     bar._model.order_now()
-    assert "held" in proofs.queue_page.left.text()
+    assert "paused" in proofs.queue_page.left.text()
     entry = window.session.proofs.queue.entries[0]
     assert entry.expected is not None and entry.expected > 0 and entry.seconds_left == pytest.approx(entry.expected)
     entry.expected = 600.0

@@ -67,13 +67,13 @@ def test_a_run_is_held_and_ended_and_its_account_is_told(qtbot, window):
     stage.frames.committed.emit("1001-1012")
     ready(qtbot, final, 12)
     stage.controls.workers.committed.emit("0")
-    assert final.work.workers == 1 and not stage.controls.hold.isVisible()
+    assert final.work.workers == 1 and not stage.controls.pause.isVisible()
     qtbot.mouseClick(stage.go_button, LEFT)
     qtbot.waitUntil(lambda: final.busy and final.finished >= 1, timeout=60_000)
-    qtbot.mouseClick(stage.controls.hold, LEFT)
-    assert final.work.held and stage.controls.hold.text() == "Go on" and "held: no new frame begins" in stage.note.text()
-    qtbot.mouseClick(stage.controls.hold, LEFT)
-    assert not final.work.held
+    qtbot.mouseClick(stage.controls.pause, LEFT)
+    assert final.work.paused and stage.controls.pause.text() == "Go on" and "paused: no new frame begins" in stage.note.text()
+    qtbot.mouseClick(stage.controls.pause, LEFT)
+    assert not final.work.paused
     qtbot.mouseClick(stage.controls.end, LEFT)
     assert not stage.controls.end.isVisible()
     qtbot.waitUntil(lambda: not final.busy and final._looking is None, timeout=60_000)
@@ -106,7 +106,7 @@ def test_a_new_plan_is_offered_and_taken_with_a_click(qtbot, window, monkeypatch
     ready(qtbot, final, 30)
     qtbot.mouseClick(stage.go_button, LEFT)
     qtbot.waitUntil(lambda: final.busy and final.finished >= 1 and final.work._due is not None, timeout=60_000)
-    final.work.hold()
+    final.work.pause()
     run, plan = final.work.run, final.work.run.plan
     samples = plan.samples.copy()
     samples[-10:] = plan.recipe.shutter_steps

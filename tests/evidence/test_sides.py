@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from hasty_reel.errors import PictureError, WrongInput
-from hasty_reel.evidence.sides import LONGEST, Side, common_frames, loop_of, side_of_footage, sides_of, two_runs, verdict
+from hasty_reel.evidence.sides import MOST_LOOP_FRAMES, Side, common_frames, loop_of, side_of_footage, sides_of, two_runs, verdict
 from hasty_reel.measure.sequence import measure_sequence
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.pictures.frame import Picture
@@ -66,5 +66,5 @@ def test_the_loop_is_what_both_sides_have_around_the_playhead():
     assert loop_of([side([1, 7, 8])], 1) == [7, 8]  # a frame by itself shows no motion
     assert loop_of([], 5) == []
     long = loop_of([side(range(2000))], 1990)
-    assert len(long) == LONGEST and long[-1] == 1999
+    assert len(long) == MOST_LOOP_FRAMES and long[-1] == 1999
     assert two_runs([b, a, side([1])]) == (a, b) and two_runs([side([1]), a]) == (a, None) and two_runs([]) == (None, None)

@@ -6,7 +6,7 @@ import msgspec
 import pytest
 
 from hasty_reel.errors import WrongInput
-from hasty_reel.own.chosenlist import LONGEST_NAME, MOST, ChosenList
+from hasty_reel.own.chosenlist import LONGEST_NAME, MOST_ITEMS, ChosenList
 from hasty_reel.own.draftcuts import DRAFT_CUTS
 from hasty_reel.reel.draftcut import DraftCut
 
@@ -39,7 +39,7 @@ def test_what_ships_counts_while_nothing_is_kept_and_what_is_kept_reads_back(tmp
 @pytest.mark.parametrize(
     ("names", "words"),
     [(["a", "a"], "two of one name"), ([""], "expected a name"), (["x" * (LONGEST_NAME + 1)], "expected a name"),
-     ([str(k) for k in range(MOST + 1)], f"expected 1 to {MOST}")],
+     ([str(k) for k in range(MOST_ITEMS + 1)], f"expected 1 to {MOST_ITEMS}")],
 )  # fmt: skip
 def test_lists_that_make_no_sense_are_refused(names, words, tmp_path):
     with pytest.raises(WrongInput, match=words):

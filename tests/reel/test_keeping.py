@@ -13,7 +13,7 @@ import pytest
 
 from hasty_reel.demo.make import demo_reel as made_reel
 from hasty_reel.errors import ReelError
-from hasty_reel.own.recentreels import MOST, recent_reels, remember
+from hasty_reel.own.recentreels import MOST_REELS, recent_reels, remember
 from hasty_reel.reel import file as reel_file
 from hasty_reel.reel.file import read_reel, reel_text, save_reel, schema_text
 from hasty_reel.reel.saves import KEPT, autosave, autosave_path, earlier_saves, forget_autosave, save_keeping, unsaved
@@ -152,14 +152,14 @@ def test_the_schema_in_the_documents_is_that_of_the_code():
 
 def test_recent_reels_are_those_that_are_there_newest_first(tmp_path):
     kept = tmp_path / "state" / "recent.json"
-    for k in range(MOST + 3):
+    for k in range(MOST_REELS + 3):
         path = tmp_path / f"{k}.reel"
         path.touch()
         remember(kept, path)
     remember(kept, tmp_path / "5.reel")
     (tmp_path / "7.reel").unlink()
     found = [p.stem for p in recent_reels(kept)]
-    assert found[0] == "5" and "7" not in found and len(found) == len(set(found)) <= MOST
+    assert found[0] == "5" and "7" not in found and len(found) == len(set(found)) <= MOST_REELS
     kept.write_text("[1, 2")
     assert recent_reels(kept) == []
 

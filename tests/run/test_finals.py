@@ -154,7 +154,7 @@ def test_a_run_is_held_gone_on_with_and_ended_after_the_frames_under_way(small_p
 
     def listen(event):
         if event.state == FINISHED and event.frame == 1003:
-            control.hold()
+            control.pause()
             threading.Timer(0.3, control.go_on).start()
         if event.state == FINISHED and event.frame == 1006:
             control.end_soon()

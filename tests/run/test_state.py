@@ -164,13 +164,13 @@ def test_crops_wait_for_the_frame_around_them_and_fail_with_it():
     assert ended[0].frames[1].state == WAITING and ended[1] == (Tell(1, WAITING),)
 
 
-def test_no_frame_begins_while_it_is_held_or_ends():
+def test_no_frame_begins_while_it_is_paused_or_ends():
     state = fresh(2).begin((1, 2), (), False)[0]
     assert state.may_begin == (1, 2)
-    held, ending = state.after(Asked(held=True))[0], state.after(Asked(ending=True))[0]
-    assert held.may_begin == () and not held.over
+    paused, ending = state.after(Asked(paused=True))[0], state.after(Asked(ending=True))[0]
+    assert paused.may_begin == () and not paused.over
     assert ending.may_begin == () and ending.over
-    assert held.after(Asked())[0].may_begin == (1, 2)
+    assert paused.after(Asked())[0].may_begin == (1, 2)
     stopped = state.after(Begun(1))[0].after(Dropped(1))[0]
     assert stopped.frames[1].state == WAITING and stopped.under_way == frozenset()
 
@@ -222,7 +222,7 @@ def test_whatever_happens_every_frame_ends_finished_or_failed_and_none_is_render
         elif what == "begin":
             disk.start(disk.state.may_begin[0])
             if night.of(False, False, False, True):
-                disk.take(disk.state.after(Asked(held=True)))
+                disk.take(disk.state.after(Asked(paused=True)))
         elif what == "end":
             frame = night.of(*sorted(disk.state.under_way))
             how = night.of("came", "came", "came", "failed", "lost", "wrong")

@@ -18,7 +18,7 @@ from pathlib import Path
 import msgspec
 
 from hasty_reel.errors import WrongInput
-from hasty_reel.evidence.proof import LARGEST
+from hasty_reel.evidence.proof import LARGEST_BYTES
 from hasty_reel.regularfile import read_regular
 from hasty_reel.wholefile import write_whole
 
@@ -85,7 +85,7 @@ class ProofMeasures:
     def rows(self) -> dict[tuple[str, ...], _Row]:
         """What is kept, read when it is first asked for; nothing where the file is missing, broken or of another format."""
         try:
-            found = msgspec.json.decode(read_regular(self.folder / MEASURED, LARGEST, "measures", WrongInput), type=_File)
+            found = msgspec.json.decode(read_regular(self.folder / MEASURED, LARGEST_BYTES, "measures", WrongInput), type=_File)
         except (WrongInput, msgspec.DecodeError, UnicodeDecodeError, RecursionError):
             return {}
         return {r.files: r for r in found.rows} if found.measured_format == FORMAT else {}

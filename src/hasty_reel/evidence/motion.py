@@ -13,7 +13,7 @@ from hasty_reel.measure.plane import seen_frame
 from hasty_reel.pictures.frame import MOTION, read_picture
 from hasty_reel.reel.frames import evenly
 
-MOST = 24
+MOST_FRAMES_READ = 24
 """Frames whose vectors are read: more tell hardly more, and each takes a moment."""
 STAYS_BELOW = 0.95
 """Share of the edges whose speed stays below the one that is told."""
@@ -49,7 +49,7 @@ def speeds_of(evidence: Evidence) -> list[FrameSpeed]:
             if frame not in chosen or evidence.proofs[chosen[frame][0]].width <= proof.width:
                 chosen[frame] = k, proof.id
     out = []
-    for frame in evenly(sorted(chosen), MOST):
+    for frame in evenly(sorted(chosen), MOST_FRAMES_READ):
         proof = evidence.proofs[chosen[frame][0]]
         try:
             picture = read_picture(evidence.folders[proof.id] / proof.by_frame()[frame][0].file, MOTION)

@@ -19,7 +19,7 @@ from hasty_reel.wholefile import write_whole
 
 MANIFEST = "proof.json"
 DENOISE = "denoise.json"
-LARGEST = 64 << 20
+LARGEST_BYTES = 64 << 20
 """Bytes of a manifest; one with 100,000 pictures has 30 MB."""
 
 RENDER_PARTS = ("load", "cache", "sample", "write")
@@ -164,7 +164,7 @@ def read_proof(folder: Path) -> Proof:
     """
     path = folder / MANIFEST
     try:
-        proof = msgspec.json.decode(read_regular(path, LARGEST, "the manifest of a proof", ReelError), type=Proof)
+        proof = msgspec.json.decode(read_regular(path, LARGEST_BYTES, "the manifest of a proof", ReelError), type=Proof)
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         raise ReelError(f"{path}: {error}.") from error
     for picture in proof.pictures:
@@ -198,7 +198,7 @@ def read_effects(folder: Path, outdated: bool = False) -> list[DenoiseEffect]:
     if not path.exists():
         return []
     try:
-        found = msgspec.json.decode(read_regular(path, LARGEST, "what denoising did", ReelError), type=list[DenoiseEffect])
+        found = msgspec.json.decode(read_regular(path, LARGEST_BYTES, "what denoising did", ReelError), type=list[DenoiseEffect])
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         raise ReelError(f"{path}: {error}.") from error
     found = [e for e in found if outdated or e.filter == FILTER]

@@ -16,7 +16,7 @@ from hasty_reel.measure.twoseeds import common_change, common_square
 from hasty_reel.reel.frames import evenly
 from hasty_reel.settings.recipe import Recipe
 
-MOST = 24
+MOST_FRAMES_READ = 24
 """Frames that are read: more tell hardly more, and each takes a moment."""
 
 
@@ -77,7 +77,7 @@ def light_parts(evidence: Evidence) -> list[LightParts]:
                 frames[float(frame)] = k, proof.id
     chosen = max((f for _, f in kinds), key=len, default={})
     known = []
-    for frame in evenly(sorted(chosen), MOST):
+    for frame in evenly(sorted(chosen), MOST_FRAMES_READ):
         proof = evidence.proofs[chosen[frame][0]]
         paths = [evidence.folders[proof.id] / p.file for p in next(q for f, q in proof.by_frame().items() if float(f) == frame)[:2]]
         try:

@@ -19,7 +19,7 @@ from hasty_reel.pictures.guidesbeside import with_guides_beside
 from hasty_reel.reel.shot import Shot
 
 LOOKED_THROUGH = 24
-LONGEST = 480
+MOST_LOOP_FRAMES = 480
 """Frames of a loop that are measured and played; of longer runs those around the playhead."""
 
 
@@ -193,9 +193,9 @@ def loop_of(sides: Sequence[Side], frame: int) -> list[int]:
     if len(run) < 2:
         longest = both.longest_run()
         run = longest if len(longest) > 1 else run
-    if len(run) > LONGEST:
-        middle = min(max(run.index(both.nearest(frame) or run[0]), LONGEST // 2), len(run) - LONGEST // 2)
-        run = run[middle - LONGEST // 2 : middle + LONGEST // 2]
+    if len(run) > MOST_LOOP_FRAMES:
+        middle = min(max(run.index(both.nearest(frame) or run[0]), MOST_LOOP_FRAMES // 2), len(run) - MOST_LOOP_FRAMES // 2)
+        run = run[middle - MOST_LOOP_FRAMES // 2 : middle + MOST_LOOP_FRAMES // 2]
     return run
 
 

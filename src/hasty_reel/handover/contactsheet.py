@@ -17,7 +17,7 @@ from hasty_reel.work import CancelToken, Progress, silent
 
 MAT, INK, GAP, CAPTION = 58, 200, 10, 20
 """Grey of the sheet and of its words, pixels between pictures, and for a number below each."""
-MOST = 400
+MOST_FRAMES = 400
 WIDEST = 16384
 
 
@@ -47,9 +47,9 @@ def contact_sheet(
     Stopped
         When `cancel` asked for it.
     """
-    if not frames or len(frames) > MOST or not 1 <= columns <= 40 or not 16 <= wide <= 2000 or columns * wide > WIDEST:
+    if not frames or len(frames) > MOST_FRAMES or not 1 <= columns <= 40 or not 16 <= wide <= 2000 or columns * wide > WIDEST:
         raise WrongInput(
-            f"Contact sheet of {len(frames)} frames, {columns} across of {wide} pixels; expected 1 to {MOST} frames, "
+            f"Contact sheet of {len(frames)} frames, {columns} across of {wide} pixels; expected 1 to {MOST_FRAMES} frames, "
             f"1 to 40 across, and at most {WIDEST} pixels in all."
         )
     small: list[tuple[int, np.ndarray | None]] = []

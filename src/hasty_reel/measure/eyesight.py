@@ -12,9 +12,9 @@ from hasty_reel.own.chosenlist import ChosenList, KeptList
 
 APART = 1.5
 """Limits of one person further apart than this factor are told."""
-LONGEST = 120
+LONGEST_NAME = 120
 """Characters of a name."""
-Name = Annotated[str, msgspec.Meta(max_length=LONGEST)]
+Name = Annotated[str, msgspec.Meta(max_length=LONGEST_NAME)]
 
 
 class Watcher(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -80,7 +80,7 @@ def check_watcher(watcher: Watcher, where: str) -> None:
         Says what was expected.
     """
     if not watcher.person.strip() or not watcher.screen.strip():
-        raise ReelError(f"{where}: without a name; expected a person and a screen in up to {LONGEST} characters each.")
+        raise ReelError(f"{where}: without a name; expected a person and a screen in up to {LONGEST_NAME} characters each.")
 
 
 WATCHERS = KeptList("eyes.json", "watchers", Watcher, "eye tests", ChosenList((), optional=True), check_watcher, ReelError)

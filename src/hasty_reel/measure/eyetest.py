@@ -30,7 +30,7 @@ FIRST, FACTOR, FINE = 4.0, 1.6, 1.25
 REVERSALS, COARSE = 10, 2
 """Turns of the staircase until it ends, and how many of the first are made in coarse steps."""
 MOST_TRIALS = 60
-LEAST, MOST = 0.05, 40.0
+LEAST_JND, MOST_JND = 0.05, 40.0
 PATCH, FRAMES = 256, 12
 GREY = 0.35
 
@@ -91,7 +91,7 @@ class Staircase:
         turned = self.falling is not None and self.falling != down
         reversals = (*self.reversals, self.amount) if turned else self.reversals
         factor = FACTOR if len(reversals) < COARSE else FINE
-        amount = float(np.clip(self.amount / factor if down else self.amount * factor, LEAST, MOST))
+        amount = float(np.clip(self.amount / factor if down else self.amount * factor, LEAST_JND, MOST_JND))
         return Staircase(amount, 0, down, reversals, trials)
 
 

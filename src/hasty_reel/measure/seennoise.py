@@ -22,7 +22,7 @@ FREQUENCIES = 64
 """Temporal frequencies over which the sensitivity is averaged."""
 FALLING = 3
 """Distances in time, at most, by which it is told how fast frames grow unlike each other."""
-LONGEST = 12
+FAR_APART = 12
 """Frames after which noise that still resembles itself stands still."""
 NOTHING = 0.05
 """Likeness of frames, as a share of that of a frame with itself, that is none: as much comes by chance."""
@@ -58,7 +58,7 @@ def seen_noise_blocks(
     weights = _weights(far, rows, columns, round(pixels_a_degree, 3), fps, coarse)
     pairs = np.arange(count, count - far, -1.0)
     ys, xs = block_starts(h, rows), block_starts(w, columns)
-    told, beyond = np.empty((len(ys), len(xs), far)), np.empty((len(ys), len(xs), LONGEST))
+    told, beyond = np.empty((len(ys), len(xs), far)), np.empty((len(ys), len(xs), FAR_APART))
     still = np.empty((len(ys), len(xs)))
     alike = np.zeros(far)
     for j, y in enumerate(ys):
@@ -106,21 +106,21 @@ def _products(spectrum: np.ndarray, far: int) -> np.ndarray:
 
 
 def _after(alike: np.ndarray) -> tuple[float, np.ndarray]:
-    """What stands still, as a share of the likeness of frames farthest apart, and how that goes on, (`LONGEST`,)."""
-    none = 0.0, np.zeros(LONGEST)
+    """What stands still, as a share of the likeness of frames farthest apart, and how that goes on, (`FAR_APART`,)."""
+    none = 0.0, np.zeros(FAR_APART)
     if len(alike) < 2 or alike[-1] <= NOTHING * alike[0]:
         return none
     back = min(FALLING, len(alike)) - 1
     falls = max(0.0, float(alike[-1 - back] - alike[-1]) / back / float(alike[-1]))
-    stands = max(0.0, 1.0 - falls * LONGEST)
-    return stands, np.maximum(0.0, 1.0 - stands - falls * np.arange(1, LONGEST + 1))
+    stands = max(0.0, 1.0 - falls * FAR_APART)
+    return stands, np.maximum(0.0, 1.0 - stands - falls * np.arange(1, FAR_APART + 1))
 
 
 @lru_cache(maxsize=8)
 def _weights(far: int, rows: int, columns: int, pixels_a_degree: float, fps: float, coarse: int) -> np.ndarray:
-    """What likeness at each distance in time adds to the square of seen flicker, (far + `LONGEST`, rows, columns//2 + 1)."""
+    """What likeness at each distance in time adds to the square of seen flicker, (far + `FAR_APART`, rows, columns//2 + 1)."""
     f = wave_numbers(rows, columns) * pixels_a_degree
-    lags = np.arange(far + LONGEST)
+    lags = np.arange(far + FAR_APART)
     out = np.zeros((len(lags), *f.shape))
     for ft in (np.arange(FREQUENCIES) + 0.5) / (2.0 * FREQUENCIES) * fps:
         out += np.cos(2.0 * np.pi * ft / fps * lags)[:, None, None] * sensitivity(f, ft) ** 2 / FREQUENCIES

@@ -23,7 +23,7 @@ from hasty_reel.measure.noise import noise_between
 from hasty_reel.measure.plane import seen_frame
 from hasty_reel.measure.seen import STANDARD, Eyes
 from hasty_reel.measure.spectrum import block_side
-from hasty_reel.measure.stacks import LONGEST, FrameStacks
+from hasty_reel.measure.stacks import MOST_FRAMES, FrameStacks
 from hasty_reel.measure.worst import worst
 from hasty_reel.work import CancelToken, Progress, silent
 
@@ -102,9 +102,9 @@ class SequenceMeasures:
     @property
     def short_words(self) -> str:
         """That so few frames tell too little of slow unrest, or ''."""
-        if not 1 < self.longest < LONGEST:
+        if not 1 < self.longest < MOST_FRAMES:
             return ""
-        return f"Seen flicker of {self.longest} frames in a row: a lower bound for slow unrest; {LONGEST} frames tell all of it."
+        return f"Seen flicker of {self.longest} frames in a row: a lower bound for slow unrest; {MOST_FRAMES} frames tell all of it."
 
     @property
     def sparks_per_megapixel(self) -> float:

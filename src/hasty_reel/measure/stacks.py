@@ -25,7 +25,7 @@ from hasty_reel.measure.seennoise import seen_noise_blocks
 from hasty_reel.measure.spectrum import EVERY, FRACTIONS, Fetched, SeenStack, coarsening, seen_stack
 from hasty_reel.measure.trend import CUBIC_FROM, without_trend
 
-LONGEST = 24
+MOST_FRAMES = 24
 """Frames of a stack, at most: a second of film."""
 SHORTEST_HALF = 6
 """Frames of a half of a stack that is split, at least."""
@@ -89,13 +89,13 @@ class FrameStacks:
         self.noise_by_frame.append(None)
         if pair is None:
             self._close()
-        elif len(self._run) >= LONGEST + CUBIC_FROM:  # what is left is enough for a stack of its own
-            self._measure(0, LONGEST)
-            del self._run[:LONGEST]
+        elif len(self._run) >= MOST_FRAMES + CUBIC_FROM:  # what is left is enough for a stack of its own
+            self._measure(0, MOST_FRAMES)
+            del self._run[:MOST_FRAMES]
 
     def _close(self) -> None:
         """Measure what is left of a run that ends, in stacks as even as can be."""
-        parts = -(-len(self._run) // LONGEST)
+        parts = -(-len(self._run) // MOST_FRAMES)
         marks = [round(k * len(self._run) / parts) for k in range(parts + 1)]
         for begin, end in pairwise(marks):
             self._measure(begin, end)

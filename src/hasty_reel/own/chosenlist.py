@@ -18,7 +18,7 @@ import platformdirs
 from hasty_reel.errors import HastyReelError, WrongInput
 from hasty_reel.own.jsonfile import read_json, save_json
 
-MOST = 100
+MOST_ITEMS = 100
 """Things in one list."""
 LONGEST_NAME = 250
 """Characters."""
@@ -185,8 +185,8 @@ class KeptList(Generic[Item]):
         """
         title = self.words.capitalize()
         least = 0 if self.shipped.optional else 1
-        if not least <= len(found.items) <= MOST:
-            raise self.error(f"{title}: {len(found.items)}; expected {least} to {MOST}.")
+        if not least <= len(found.items) <= MOST_ITEMS:
+            raise self.error(f"{title}: {len(found.items)}; expected {least} to {MOST_ITEMS}.")
         if len({x.name for x in found.items}) != len(found.items):
             raise self.error(f"{title}: two of one name; expected different names.")
         for item in found.items:

@@ -15,7 +15,7 @@ from hasty_reel.wholefile import clear_left_over, write_whole
 
 Held = TypeVar("Held")
 Meant = TypeVar("Meant")
-LARGEST = 1 << 20
+LARGEST_BYTES = 1 << 20
 """Bytes of a file of settings."""
 
 
@@ -46,7 +46,7 @@ def read_json(
     if not os.path.lexists(path):
         return shipped
     try:
-        held = msgspec.json.decode(read_regular(path, LARGEST, what, error), type=kind)
+        held = msgspec.json.decode(read_regular(path, LARGEST_BYTES, what, error), type=kind)
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as fault:
         raise error(f"{path}: {fault}.") from fault
     try:

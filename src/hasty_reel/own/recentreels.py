@@ -12,8 +12,8 @@ from hasty_reel.errors import WrongInput
 from hasty_reel.regularfile import read_regular
 from hasty_reel.wholefile import write_whole
 
-MOST = 10
-LARGEST = 1 << 20
+MOST_REELS = 10
+LARGEST_BYTES = 1 << 20
 
 
 def recent_path() -> Path:
@@ -29,8 +29,8 @@ def recent_reels(path: Path) -> list[Path]:
     path : of the list
     """
     try:
-        names = msgspec.json.decode(read_regular(path, LARGEST, "a list of reels"), type=list[str])
-        return [Path(n) for n in names[:MOST] if Path(n).is_file()]
+        names = msgspec.json.decode(read_regular(path, LARGEST_BYTES, "a list of reels"), type=list[str])
+        return [Path(n) for n in names[:MOST_REELS] if Path(n).is_file()]
     except (OSError, WrongInput, msgspec.DecodeError, UnicodeDecodeError, RecursionError, ValueError):
         return []
 
@@ -44,6 +44,6 @@ def remember(path: Path, reel: Path) -> None:
     reel : path of the reel
     """
     reel = reel.resolve()
-    names = [str(reel), *(str(p) for p in recent_reels(path) if p != reel)][:MOST]
+    names = [str(reel), *(str(p) for p in recent_reels(path) if p != reel)][:MOST_REELS]
     with contextlib.suppress(OSError):
         write_whole(path, msgspec.json.encode(names), make=True)

@@ -16,7 +16,7 @@ from hasty_reel.predict.tables import table_at
 from hasty_reel.reel.resolved import ResolvedRecipe
 from hasty_reel.settings.recipe import Recipe
 
-MOST = float(SAMPLE_GRID[-1])
+MOST_SAMPLES = float(SAMPLE_GRID[-1])
 """Samples that a table speaks of; more are said as more."""
 HALVINGS = 40
 """How often a stretch of samples is halved: far below one sample."""
@@ -28,7 +28,7 @@ LEAP, STEP = 10.0, 1.0
 class Worth:
     """What denoising does to the frame that stands for a shot.
 
-    samples : of the frame; alike : that would show as little flicker without denoising, `MOST` for that many or more
+    samples : of the frame; alike : that would show as little flicker without denoising, `MOST_SAMPLES` for that many or more
     seconds : of denoising a frame; saved : seconds of the samples that it stands for
     seen, raw : seen flicker with it and without it, in JND
     detail : contrast of edges after / before; bias_L : what it changes besides noise, in L*
@@ -50,7 +50,7 @@ class Worth:
             return "Denoising is off: frames are as rendered."
         if self.seen > self.raw:
             return f"The chain shows more flicker than frames as rendered: {self.seen:.2f} instead of {self.raw:.2f} JND."
-        alike = f"{self.alike:.0f} samples" if self.alike < MOST else f"more than {MOST:.0f} samples"
+        alike = f"{self.alike:.0f} samples" if self.alike < MOST_SAMPLES else f"more than {MOST_SAMPLES:.0f} samples"
         lost = f"keeps {100 * min(1.0, self.detail):.0f} % of the contrast of edges"
         ghosts = f", changes {self.bias_L:.1f} L* besides noise" if self.bias_L >= 0.05 else ""
         return (
@@ -74,7 +74,7 @@ def worth_of(plan: ShotPlan, model: ShotModel, recipe: Recipe | None = None) -> 
     seen = raw * left
     k = int(np.argsort(seen)[int(WORST_PERCENTILE / 100.0 * (len(seen) - 1))])
     table, ratio = plan.at.contrast_table[k : k + 1], float(left[k])
-    low, high = float(plan.equal[k]), MOST
+    low, high = float(plan.equal[k]), MOST_SAMPLES
     wanted = float(table_at(table, np.array([low]))[0]) * ratio
     for _ in range(HALVINGS):
         middle = float(np.sqrt(low * high))
@@ -82,7 +82,9 @@ def worth_of(plan: ShotPlan, model: ShotModel, recipe: Recipe | None = None) -> 
     samples = float(plan.samples[k])
     alike = high * samples / float(plan.equal[k])
     saved = float(plan.sample[k] / plan.taken[k]) * (alike - samples)
-    return Worth(samples, min(alike, MOST), finishing.seconds, saved, float(seen[k]), float(raw[k]), finishing.detail, finishing.bias_L)
+    return Worth(
+        samples, min(alike, MOST_SAMPLES), finishing.seconds, saved, float(seen[k]), float(raw[k]), finishing.detail, finishing.bias_L
+    )
 
 
 def enough_strength(plan: ShotPlan, model: ShotModel) -> float | None:

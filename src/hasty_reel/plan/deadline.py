@@ -24,7 +24,7 @@ from hasty_reel.reel.shot import Shot
 
 STEPS = 11
 """Amounts of work for which the machines are played through, between which the chance is told."""
-LONGEST = 100 * 365 * 86400.0
+LONGEST_SECONDS = 100 * 365 * 86400.0
 """Times further away are shown as a hundred years."""
 
 
@@ -79,12 +79,12 @@ class Deadline:
     @property
     def sure5(self) -> datetime:
         """Ready with an even chance."""
-        return self.start + timedelta(seconds=min(self.seconds5, LONGEST))
+        return self.start + timedelta(seconds=min(self.seconds5, LONGEST_SECONDS))
 
     @property
     def sure9(self) -> datetime:
         """Ready in nine of ten cases."""
-        return self.start + timedelta(seconds=min(self.seconds9, LONGEST))
+        return self.start + timedelta(seconds=min(self.seconds9, LONGEST_SECONDS))
 
     @property
     def room(self) -> float:

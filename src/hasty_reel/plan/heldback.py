@@ -18,7 +18,7 @@ from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.tables import table_at
 from hasty_reel.reel.frames import evenly
 
-MOST = 24
+MOST_ONE_BY_ONE = 24
 """Frames that are held back one by one, at most; of more some are chosen evenly."""
 FEWEST_LEFT = 2
 """Other frames that must be left to predict from."""
@@ -169,7 +169,7 @@ def _groups(frames: Sequence[float]) -> list[list[float]]:
             runs[-1].append(frame)
         else:
             runs.append([frame])
-    alone = evenly([[f] for r in runs if len(r) < RUN for f in r], MOST)
+    alone = evenly([[f] for r in runs if len(r) < RUN for f in r], MOST_ONE_BY_ONE)
     return [*alone, *(r for r in runs if len(r) >= RUN)]
 
 

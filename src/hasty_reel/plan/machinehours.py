@@ -13,7 +13,7 @@ from hasty_reel.errors import WrongInput
 from hasty_reel.plan.schedule import FAR, Hours
 from hasty_reel.regularfile import read_regular
 
-LARGEST, MOST = 4 << 20, 4096
+LARGEST_TABLE, MOST_MACHINES = 4 << 20, 4096
 """Bytes of a table, and machines in it."""
 
 
@@ -64,11 +64,11 @@ def read_machines(path: Path) -> list[FreeMachine]:
         Names the file, the machine and what was expected.
     """
     try:
-        found = msgspec.json.decode(read_regular(path, LARGEST, "a table of machines"), type=list[FreeMachine])
+        found = msgspec.json.decode(read_regular(path, LARGEST_TABLE, "a table of machines"), type=list[FreeMachine])
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         raise WrongInput(f"{path}: {error}.") from error
-    if not 1 <= len(found) <= MOST:
-        raise WrongInput(f"{path}: {len(found)} machines; expected 1 to {MOST}.")
+    if not 1 <= len(found) <= MOST_MACHINES:
+        raise WrongInput(f"{path}: {len(found)} machines; expected 1 to {MOST_MACHINES}.")
     for machine in found:
         where = f"{path}, machine '{machine.name[:40]}'"
         if not 1e-6 <= machine.speed <= 1e6:

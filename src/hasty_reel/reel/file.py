@@ -20,7 +20,7 @@ from hasty_reel.regularfile import read_regular
 from hasty_reel.settings.recipe import SETTINGS
 from hasty_reel.wholefile import clear_left_over, write_whole
 
-LARGEST = 256 * 1024 * 1024
+LARGEST_BYTES = 256 * 1024 * 1024
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
 """By format: what turns a document of it into one of the next. None yet: format 1 is the first, and
 fields added to it since have values that mean what their absence meant."""
@@ -49,7 +49,7 @@ def read_reel(path: Path) -> Reel:
     >>> reel.name, [shot.id for shot in reel.shots]
     ('Tidal Orrery', ['sh010', 'sh020', 'sh030', 'sh040', 'sh050'])
     """
-    raw = read_regular(path, LARGEST, "a reel file", ReelError)
+    raw = read_regular(path, LARGEST_BYTES, "a reel file", ReelError)
     try:
         return checked_reel(decoded(raw))
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:

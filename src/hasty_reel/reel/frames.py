@@ -12,7 +12,7 @@ from hasty_reel.errors import WrongInput
 
 Item = TypeVar("Item")
 
-MOST = 1_000_000
+MOST_FRAMES = 1_000_000
 _DECIMAL = re.compile(r"-?[0-9]{1,9}\.[0-9]{1,6}\Z")
 _PART = re.compile(r"(-?[0-9]{1,10})(?:-(-?[0-9]{1,10})(?:x([0-9]{1,10}))?)?\Z")
 
@@ -45,8 +45,8 @@ def read_frames(text: str) -> tuple[int, ...]:
         if step < 1:
             raise WrongInput(f"Frames '{text[:60]}': the step in {part} is 0; expected 1 or more.")
         total += (last - first) // step + 1
-        if total > MOST:
-            raise WrongInput(f"Frames '{text[:60]}': more than {MOST:,} frames.")
+        if total > MOST_FRAMES:
+            raise WrongInput(f"Frames '{text[:60]}': more than {MOST_FRAMES:,} frames.")
     return tuple(sorted({int(f) for f in fileseq.FrameSet(text.replace(" ", ""))}))
 
 

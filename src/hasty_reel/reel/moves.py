@@ -16,7 +16,7 @@ import msgspec
 from hasty_reel.errors import ReelError
 from hasty_reel.reel.rate import frames_in
 
-LONGEST = 86400.0
+LONGEST_SECONDS = 86400.0
 Direction = Literal["clockwise", "anticlockwise"]
 
 
@@ -187,9 +187,9 @@ def checked_move(move: Move, where: str) -> Move:
             raise ReelError(f"{where}.views: {len(move.views)}; expected 2 to 1000 viewpoints.")
         for k, view in enumerate(move.views):
             for part in ("hold", "move"):
-                _bounded(getattr(view, part), f"{where}.views[{k}].{part}", 0.0, LONGEST, "seconds")
+                _bounded(getattr(view, part), f"{where}.views[{k}].{part}", 0.0, LONGEST_SECONDS, "seconds")
     else:
-        _bounded(move.seconds, f"{where}.seconds", 0.0, LONGEST, "seconds")
+        _bounded(move.seconds, f"{where}.seconds", 0.0, LONGEST_SECONDS, "seconds")
     if isinstance(move, Turntable):
         for name in ("start", "end"):
             _bounded(getattr(move, name), f"{where}.{name}", -36000.0, 36000.0, "degrees")

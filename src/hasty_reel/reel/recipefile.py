@@ -14,7 +14,7 @@ from hasty_reel.settings.recipe import Recipe, checked_recipe
 from hasty_reel.wholefile import clear_left_over, write_whole
 
 FORMAT = 1
-LARGEST = 1 << 20
+LARGEST_BYTES = 1 << 20
 ENDING = ".recipe"
 
 
@@ -63,7 +63,7 @@ def read_recipe(path: Path) -> Recipe:
     ReelError
         One sentence: the file, the path of the field, what was expected.
     """
-    raw = read_regular(path, LARGEST, "a recipe file", ReelError)
+    raw = read_regular(path, LARGEST_BYTES, "a recipe file", ReelError)
     try:
         found = msgspec.json.decode(raw, type=RecipeFile)
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:

@@ -24,7 +24,7 @@ from hasty_reel.reel.shot import CUSTOMARY_FIRST, Hold, Layer, Shot, Weight
 from hasty_reel.regularfile import read_regular
 from hasty_reel.wholefile import write_whole
 
-LARGEST = 64 * 1024 * 1024
+LARGEST_BYTES = 64 * 1024 * 1024
 MOST_ROWS = 100_000
 NUMBERS = {"first": None, "last": None, "step": 1, "offset": 0, "handle_in": 0, "handle_out": 0}
 CELLS: dict[str, Any] = {
@@ -103,7 +103,7 @@ def read_table(path: Path, scene: str, recipe: str) -> list[Shot]:
         One sentence: the file, the line and column, what was expected.
     """
     try:
-        text = read_regular(path, LARGEST, "a table of shots").decode("utf-8-sig")
+        text = read_regular(path, LARGEST_BYTES, "a table of shots").decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise WrongInput(f"{path}: not UTF-8 text; expected a CSV table of shots.") from error
     reader = csv.DictReader(io.StringIO(text, newline=""), restkey="")

@@ -25,7 +25,7 @@ from hasty_reel.reel.shot import CLEAN, Shot
 from hasty_reel.regularfile import read_regular
 from hasty_reel.wholefile import write_whole
 
-LARGEST = 64 * 1024 * 1024
+LARGEST_BYTES = 64 * 1024 * 1024
 LONGEST_READ = 120.0
 """Seconds; 100,000 clips take about ten."""
 
@@ -133,7 +133,7 @@ def clips_of(path: Path) -> list[Clip]:
     WrongInput
         When it is no timeline, or the library does not survive it.
     """
-    raw = read_regular(path, LARGEST, "an OpenTimelineIO file")
+    raw = read_regular(path, LARGEST_BYTES, "an OpenTimelineIO file")
     need_plain_json(raw, path)
     try:
         ended = subprocess.run(

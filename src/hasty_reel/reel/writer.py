@@ -18,7 +18,7 @@ import filelock
 import msgspec
 
 from hasty_reel.errors import ReelError, WrongInput
-from hasty_reel.reel.file import LARGEST
+from hasty_reel.reel.file import LARGEST_BYTES
 from hasty_reel.regularfile import read_regular
 from hasty_reel.wholefile import HOST, write_whole
 
@@ -138,7 +138,7 @@ def content_of(path: Path) -> str | None:
         A digest of its bytes; None where there is no file that can be read.
     """
     try:
-        return hashlib.blake2b(read_regular(path, LARGEST, "a reel file"), digest_size=16).hexdigest()
+        return hashlib.blake2b(read_regular(path, LARGEST_BYTES, "a reel file"), digest_size=16).hexdigest()
     except WrongInput:
         return None
 

@@ -13,7 +13,7 @@ clusterkeys  certificates of a cluster
 wire       a rendered frame as plain bytes, checked when it comes back
 simulated  a crew of simulated machines, in accelerated time
 bound      how long a frame may take before its renderer counts as hung
-control    a run held, gone on with, ended after the frames under way
+control    a run paused, gone on with, ended after the frames under way
 around     the frame that stands around a crop
 cachepass  light caches, each computed once before the frames that blend it
 finishes   frames finished from their rendered pictures, and written

@@ -55,8 +55,8 @@ class Around:
         """Whether the crops that wait for it fill the memory that is theirs."""
         return sum(o.made.picture.nbytes for o in self._waiting if o.made is not None) >= MOST_WAITING
 
-    def hold(self, crop: Outcome) -> None:
-        """Hold a crop until the frame is there.
+    def keep(self, crop: Outcome) -> None:
+        """Keep a crop until the frame is there.
 
         Parameters
         ----------
@@ -65,9 +65,9 @@ class Around:
         self._waiting.append(crop)
 
     def let_go(self) -> list[Outcome]:
-        """Return the crops that were held, and hold them no more."""
-        held, self._waiting = self._waiting, []
-        return held
+        """Return the crops that were kept, and keep them no more."""
+        kept, self._waiting = self._waiting, []
+        return kept
 
     def take(self, picture: Picture) -> None:
         """Take the frame as it was just rendered.

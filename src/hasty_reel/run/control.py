@@ -1,4 +1,4 @@
-"""A run held, gone on with, ended after the frames under way, or stopped at once."""
+"""A run paused, gone on with, ended after the frames under way, or stopped at once."""
 
 from __future__ import annotations
 
@@ -17,25 +17,25 @@ class RunControl:
 
     def __init__(self, cancel: CancelToken) -> None:
         self.cancel = cancel
-        self._held, self._ending = threading.Event(), threading.Event()
+        self._paused, self._ending = threading.Event(), threading.Event()
 
     @property
-    def held(self) -> bool:
+    def paused(self) -> bool:
         """Whether no new frame begins; those under way end as they do."""
-        return self._held.is_set()
+        return self._paused.is_set()
 
     @property
     def ending(self) -> bool:
         """Whether the run ends after the frames under way."""
         return self._ending.is_set()
 
-    def hold(self) -> None:
+    def pause(self) -> None:
         """Begin no new frame until it is gone on with."""
-        self._held.set()
+        self._paused.set()
 
     def go_on(self) -> None:
         """Begin new frames again; a run that was to end goes on too."""
-        self._held.clear()
+        self._paused.clear()
         self._ending.clear()
 
     def end_soon(self) -> None:

@@ -191,7 +191,7 @@ class LocalCrew:
         ----------
         seconds : of the clock
         """
-        if not self._futures:  # nothing to wait for: the run is held
+        if not self._futures:  # nothing to wait for: the run is paused
             time.sleep(seconds)
             return []
         ended = wait(self._futures, timeout=seconds, return_when=FIRST_COMPLETED).done

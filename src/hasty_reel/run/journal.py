@@ -24,7 +24,7 @@ NOTED = "noted"
 """What is told of the run as a whole and changes nothing."""
 RETRIED = "retried"
 """What is told of a frame that is begun again."""
-LARGEST = 256 << 20
+LARGEST_BYTES = 256 << 20
 """Bytes of a journal that is read: a million lines."""
 
 
@@ -140,7 +140,7 @@ def read_journal(folder: Path) -> list[JournalLine]:
     if not path.is_file():
         return []
     out = []
-    for text in read_regular(path, LARGEST, "the journal of a run").splitlines():
+    for text in read_regular(path, LARGEST_BYTES, "the journal of a run").splitlines():
         with contextlib.suppress(msgspec.DecodeError):
             out.append(msgspec.json.decode(text, type=JournalLine))
     return out

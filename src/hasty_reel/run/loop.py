@@ -163,7 +163,7 @@ class RunLoop:
             self._carry_out(*run.state.begin(order, self._there(), around_there))
             self._finish()
             while not self._over:
-                self._after(Asked(control.held, control.ending))
+                self._after(Asked(control.paused, control.ending))
                 self._begin_some()
                 if self._over or not (run.state.under_way or self._caching):
                     control.cancel.check()
@@ -239,7 +239,7 @@ class RunLoop:
                 if not around.there():
                     self._after(CropCame(frame), outcome, outcome.seconds)
                     if frame in run.state.crops:
-                        around.hold(outcome)
+                        around.keep(outcome)
                     return
                 picture = around.with_crop(picture)
         except HastyReelError as error:

@@ -280,7 +280,7 @@ class Run:
         cancel : looked at between frames and while one is rendered
         workers : frames rendered at once on this machine, 1 to 64
         crew : who renders; None for workers of this machine
-        control : holds it, or ends it after the frames under way; None for nobody
+        control : pauses it, or ends it after the frames under way; None for nobody
         trouble_first : the first, last, slowest and worst frames are rendered before the rest
         due : when it is to be ready, and how it is planned anew where it slips; None: it is not watched
 

@@ -93,7 +93,7 @@ class Damaged(Event):
 class Asked:
     """What somebody asks of the run: no new frame for now, or an end after the frames under way."""
 
-    held: bool = False
+    paused: bool = False
     ending: bool = False
 
 
@@ -170,7 +170,7 @@ class RunState:
     around : the frame around the crop, None where there is none
     queue : frames that wait, in their order; under_way : with a worker; crops : that wait for the frame around them
     finishing : an order to finish them was given, and nothing came of it yet
-    around_there : the frame around the crop can be read; held, ending : what somebody asked for; late : chance of being late
+    around_there : the frame around the crop can be read; paused, ending : what somebody asked for; late : chance of being late
     """
 
     frames: Mapping[int, Frame]
@@ -183,7 +183,7 @@ class RunState:
     crops: tuple[int, ...] = ()
     finishing: frozenset[int] = frozenset()
     around_there: bool = False
-    held: bool = False
+    paused: bool = False
     ending: bool = False
     late: float = 0.0
 
@@ -207,8 +207,8 @@ class RunState:
 
     @property
     def may_begin(self) -> tuple[int, ...]:
-        """Frames that may begin now, in their order; none while it is held or ends."""
-        return () if self.held or self.ending else self.queue
+        """Frames that may begin now, in their order; none while it is paused or ends."""
+        return () if self.paused or self.ending else self.queue
 
     @property
     def over(self) -> bool:
@@ -330,7 +330,7 @@ class RunState:
 
     @after.register(Asked)
     def _after_asked(self, event: Asked) -> tuple[RunState, tuple[Effect, ...]]:
-        return replace(self, held=event.held, ending=event.ending), ()
+        return replace(self, paused=event.paused, ending=event.ending), ()
 
     @after.register(Slipped)
     def _after_slipped(self, event: Slipped) -> tuple[RunState, tuple[Effect, ...]]:

@@ -145,8 +145,8 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
         meaning="Size rendered / size delivered, in percent of the width; resized afterwards.",
     )] = 100.0
     seed_held: Annotated[int, Setting(
-        "Noise pattern", "Seed", "", 0, 1, 0, 1, Acts.PICTURE, names=((0, "new"), (1, "held")), placeholder="seed_held",
-        meaning="New: another pattern each frame, which reads as grain. Held: the same, which reads as a dirty window.",
+        "Noise pattern", "Seed", "", 0, 1, 0, 1, Acts.PICTURE, names=((0, "new"), (1, "fixed")), placeholder="seed_held",
+        meaning="New: another pattern each frame, which reads as grain. Fixed: the same, which reads as a dirty window.",
     )] = 0
     despike: Annotated[int, Setting(
         "Noise pattern", "Despike", "", 0, 1, 0, 1, Acts.FINISHING, names=((0, "off"), (1, "on")),

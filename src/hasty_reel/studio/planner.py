@@ -96,7 +96,7 @@ class Planner:
         Parameters
         ----------
         proofs_root : folder of the reel's proofs
-        only : shots or layers whose proofs are _read; None for all
+        only : shots or layers whose proofs are read; None for all
         """
         reader = self._reader
         wanted = only if only is not None else [t for s in self._reel().shots for t in s.as_layers()]

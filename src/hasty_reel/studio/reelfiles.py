@@ -21,7 +21,7 @@ from hasty_reel.reel.untitled import UNTITLED, keep_untitled
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
 
-LONGEST = 60
+LONGEST_NAME = 60
 """Characters of a file name made of a reel's."""
 
 
@@ -37,7 +37,7 @@ def file_name(name: str) -> str:
     str
         Letters, digits, dots and dashes.
     """
-    return re.sub(r"[^\w.-]+", "-", name).strip("-.").lower()[:LONGEST] or "reel"
+    return re.sub(r"[^\w.-]+", "-", name).strip("-.").lower()[:LONGEST_NAME] or "reel"
 
 
 def begin_untitled(session: Session) -> Path | None:

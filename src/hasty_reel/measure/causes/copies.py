@@ -16,7 +16,7 @@ FAST = 8.0
 """Pixels a frame from which on steps can be told from the pixel's own edge."""
 SHARES = np.linspace(0.0, 0.75, 61)
 """Distances looked at, as shares of the way of a frame."""
-MOST = 20_000
+MOST_PIXELS = 20_000
 """Pixels looked at in a frame."""
 LEAST_SPACING = 1.6
 """Pixels: closer copies hide behind the pixel."""
@@ -51,7 +51,7 @@ class Copies:
         # the faster half: its steps lie furthest apart
         quick = speed[rows, columns] >= np.median(speed[rows, columns])
         rows, columns = rows[quick], columns[quick]
-        thin = max(1, len(rows) // MOST)
+        thin = max(1, len(rows) // MOST_PIXELS)
         rows, columns = rows[::thin], columns[::thin]
         way = motion[rows, columns] / speed[rows, columns][:, None]
         length = speed[rows, columns]

@@ -19,7 +19,7 @@ from hasty_reel.typednumbers import read_number
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
 
-LEAST, MOST = 1.0, 100.0
+LEAST_PERCENT, MOST_PERCENT = 1.0, 100.0
 """Percent of the picture that may be asked to be new from one cache to the next."""
 
 
@@ -138,8 +138,8 @@ class LightCacheModel:
             value = read_number(text.replace("%", ""))
         except ValueError:
             value = None
-        if value is None or not LEAST <= value <= MOST:
-            self._session.said.emit(f"New picture: '{text}'; expected {LEAST:g} to {MOST:g} %.")
+        if value is None or not LEAST_PERCENT <= value <= MOST_PERCENT:
+            self._session.said.emit(f"New picture: '{text}'; expected {LEAST_PERCENT:g} to {MOST_PERCENT:g} %.")
         else:
             self.share = float(value) / 100.0
         self.changed.emit()

@@ -10,7 +10,7 @@ import msgspec
 import numpy as np
 from psygnal import Signal
 
-from hasty_reel.measure.eyesight import LONGEST, Watcher
+from hasty_reel.measure.eyesight import LONGEST_NAME, Watcher
 from hasty_reel.measure.eyetest import FRAMES, REVERSALS, Staircase, Stimulus, grey_patch, picture_patch
 from hasty_reel.measure.seen import Eyes, heights_of
 from hasty_reel.typednumbers import read_number
@@ -114,8 +114,8 @@ class EyeTest:
         text : its name
         """
         text = text.strip()
-        if not text or len(text) > LONGEST or not text.isprintable():
-            self._session.said.emit(f"A person or a screen without a name; expected up to {LONGEST} characters.")
+        if not text or len(text) > LONGEST_NAME or not text.isprintable():
+            self._session.said.emit(f"A person or a screen without a name; expected up to {LONGEST_NAME} characters.")
             self.changed.emit()
         else:
             self._change(**{part: text})

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass, replace
 
 MARGIN = 12
-LEAST, MOST = 1 / 16, 32.0
+LEAST_ZOOM, MOST_ZOOM = 1 / 16, 32.0
 
 
 @dataclass(frozen=True)
@@ -96,7 +96,7 @@ def zoomed(sight: Sight, now: Placed, factor: float, x: float, y: float, area: t
     if scale > 1:
         scale = float(math.floor(scale + 0.5)) if factor > 1 else float(math.ceil(scale - 0.5))
         scale = max(scale, math.floor(now.scale) + 1.0) if factor > 1 else scale
-    scale = min(max(scale, LEAST), MOST)
+    scale = min(max(scale, LEAST_ZOOM), MOST_ZOOM)
     u, v = now.to_picture(x, y)
     left, top, wide, high = area
     width, height = now.width / now.scale * scale, now.height / now.scale * scale

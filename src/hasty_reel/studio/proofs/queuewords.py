@@ -53,4 +53,4 @@ def queue_words(queue: ProofQueue) -> str:
     left = queue.seconds_left
     if left is None or not (queue.waiting or queue.rendering is not None):
         return ""
-    return "held" if queue.paused else f"about {spoken(left)} left"
+    return "paused" if queue.paused else f"about {spoken(left)} left"

@@ -1,4 +1,4 @@
-"""Final frames being rendered, or a night rehearsed: begun, held, gone on with, ended; what happens is kept as a record."""
+"""Final frames being rendered, or a night rehearsed: begun, paused, gone on with, ended; what happens is kept as a record."""
 
 from __future__ import annotations
 
@@ -71,9 +71,9 @@ class FramesAtWork:
         return self._task is not None
 
     @property
-    def held(self) -> bool:
+    def paused(self) -> bool:
         """Whether no new frame begins."""
-        return self._control is not None and self._control.held
+        return self._control is not None and self._control.paused
 
     @property
     def ending(self) -> bool:
@@ -230,10 +230,10 @@ class FramesAtWork:
         self._timer.start()
         self.changed.emit()
 
-    def hold(self) -> None:
+    def pause(self) -> None:
         """Begin no new frame until it is gone on with."""
         if self._control is not None:
-            self._control.hold()
+            self._control.pause()
             self.changed.emit()
 
     def go_on(self) -> None:

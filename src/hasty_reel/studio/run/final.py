@@ -299,7 +299,7 @@ class FinalFrames:
         if work.words:
             return work.words
         what = "Rehearsal: " if work.rehearsal else ""
-        how = ", held: no new frame begins" if work.held else ", ends after the frames under way" if work.ending else ""
+        how = ", paused: no new frame begins" if work.paused else ", ends after the frames under way" if work.ending else ""
         between = f" ({spoken(left.low)} to {spoken(left.high)} eight times in ten)" if left.middle > 0 else ""
         late = f"; late with a chance of {100 * run.late:.0f} %" if run.late > 0.005 else ""
         late += f"; then {', '.join(r.shot.id for r in work.waiting)}" if work.waiting else ""

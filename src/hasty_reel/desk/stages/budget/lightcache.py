@@ -59,7 +59,7 @@ class LightCachePage(WatchedPage):
         self.share = text_field(self, 64, "Share of the picture that may be new", model.type_share, "%")
         self.place = PlainButton("Place by the view", model.place, parent=self)
         self.place.setToolTip("A light cache on each of the frames marked below, instead of on every so many.")
-        self.by_step = PlainButton("By the step again", model.by_step, parent=self)
+        self.by_step = PlainButton("Back to the step", model.by_step, parent=self)
         self.chart = FreshChart(session, self)
         row = field_row("New from one to the next, at most", self.share, None, self.by_step, self.place)
         row.setContentsMargins(16, 0, 16, 0)

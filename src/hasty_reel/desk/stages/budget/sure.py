@@ -16,7 +16,7 @@ from hasty_reel.studio.session import Session
 
 NEAR = 10.0
 """Percent that are shaded as near."""
-MOST = 100.0 * EDGE
+MOST_PERCENT = 100.0 * EDGE
 
 
 class HeldChart(PlanChart):
@@ -36,8 +36,8 @@ class HeldChart(PlanChart):
         plan = self._session.plan
         if plan is None:
             return
-        self._frame_range(plan, MOST)
-        self.plot.setYRange(-MOST * 1.1, MOST * 1.1, padding=0)
+        self._frame_range(plan, MOST_PERCENT)
+        self.plot.setYRange(-MOST_PERCENT * 1.1, MOST_PERCENT * 1.1, padding=0)
         self.plot.getPlotItem().getAxis("left").setTicks([[(-2 * NEAR, f"−{2 * NEAR:.0f} %"), (0, "0"), (2 * NEAR, f"+{2 * NEAR:.0f} %")]])
         band = pg.LinearRegionItem((-NEAR, NEAR), "horizontal", pg.mkBrush(theme.MAT_RULE), pg.mkPen(None), movable=False)
         self._add(band, -5)
@@ -49,10 +49,10 @@ class HeldChart(PlanChart):
             colour = theme.CORAL if outside else theme.LAGOON
             self.dots.append(
                 {
-                    "pos": (frame.frame + 0.5, float(np.clip(off, -MOST, MOST))),
+                    "pos": (frame.frame + 0.5, float(np.clip(off, -MOST_PERCENT, MOST_PERCENT))),
                     "symbol": "s" if frame.run else "o",
                     "pen": pg.mkPen(colour, width=1.4),
-                    "brush": pg.mkBrush(None) if outside or abs(off) > MOST else pg.mkBrush(colour),
+                    "brush": pg.mkBrush(None) if outside or abs(off) > MOST_PERCENT else pg.mkBrush(colour),
                 }
             )
         self._add(pg.ScatterPlotItem(self.dots, size=8, pxMode=True), 8)

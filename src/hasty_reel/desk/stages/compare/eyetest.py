@@ -41,7 +41,7 @@ class EyeTestPage(QWidget):
             choice.clicked.connect(lambda _=False, k=k: model.choose(on_picture=bool(k)))
         self.start_button = PlainButton("Begin", self.begin, main=True)
         self.stop_button = PlainButton("Stop", model.stop)
-        self.keep_button = PlainButton("Let it count", model.keep, main=True)
+        self.keep_button = PlainButton("Use this limit", model.keep, main=True)
         self.answers = [PlainButton(f"The {word}", partial(model.answer, k)) for k, word in enumerate(("first", "second"))]
         self.curve = StairsCurve(self)
         self.verdict, self.about = QLabel(""), QLabel("")

@@ -9,5 +9,5 @@ fan       the end as it was told on the way
 messages  what the run said
 account   what was done, what failed and why
 awake     the machine kept awake, and a notice when frames are done
-controls  how the run is begun, held and ended
+controls  how the run is begun, paused and ended
 """

@@ -1,4 +1,4 @@
-"""How a run is begun, held, gone on with and ended; and the new plan that is offered where it slips."""
+"""How a run is begun, paused, gone on with and ended; and the new plan that is offered where it slips."""
 
 from __future__ import annotations
 
@@ -34,17 +34,17 @@ class RunControls(QWidget):
         self.everything = PlainButton("All shots", queue.begin, parent=self)
         self.everything.setToolTip("Render what is missing of all shots, one after another by their priority (Budget, All shots).")
         self.follow = PlainButton("Render this shot next", queue.add_this, parent=self)
-        self.hold = PlainButton("Hold", self._hold, parent=self)
-        self.hold.setToolTip("Begin no new frame; those under way end as they do.")
+        self.pause = PlainButton("Pause", self._pause, parent=self)
+        self.pause.setToolTip("Begin no new frame; those under way end as they do.")
         self.end = PlainButton("End after these", work.end_soon, parent=self)
         self.end.setToolTip("End after the frames under way; the rest can be gone on with.")
         chosen = ("At once", self.workers, 12, self.trouble, 12, self.automatic)
-        row = field_row(*chosen, None, self.follow, self.rehearse, self.everything, self.hold, self.end)
+        row = field_row(*chosen, None, self.follow, self.rehearse, self.everything, self.pause, self.end)
         row.setContentsMargins(16, 0, 16, 6)
         self.offer_words = QLabel("")
         self.offer_words.setFont(theme.words(13, 600))
         self.offer_words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.take = PlainButton("Take it", work.take_offer, main=True, parent=self)
+        self.take = PlainButton("Use the new plan", work.take_offer, main=True, parent=self)
         self.take.setToolTip("Render the frames that are left with these samples.")
         self.offer = QWidget(self)
         offer = QHBoxLayout(self.offer)
@@ -59,9 +59,9 @@ class RunControls(QWidget):
         follow(self, final.changed, self.refresh)
         self.refresh()
 
-    def _hold(self) -> None:
+    def _pause(self) -> None:
         work = self.final.work
-        work.go_on() if work.held or work.ending else work.hold()
+        work.go_on() if work.paused or work.ending else work.pause()
 
     def refresh(self) -> None:
         """Show what is chosen, and what can be asked."""
@@ -76,8 +76,8 @@ class RunControls(QWidget):
         self.everything.setEnabled(not self.final.held_back)
         self.rehearse.setVisible(not busy)
         self.rehearse.setEnabled(self.final.run is not None)
-        self.hold.setVisible(busy)
-        self.hold.setText("Go on" if work.held or work.ending else "Hold")
+        self.pause.setVisible(busy)
+        self.pause.setText("Go on" if work.paused or work.ending else "Pause")
         self.end.setVisible(busy and not work.ending)
         offer = work.offer
         self.offer.setVisible(offer is not None)
