@@ -16,7 +16,7 @@ from hasty_reel.evidence.motion import fresh_share
 from hasty_reel.measure.plane import seen_frame
 from hasty_reel.measure.seen import STANDARD, contrast_of
 from hasty_reel.measure.seennoise import seen_over_all
-from hasty_reel.plan.caches import placed_by_view
+from hasty_reel.plan.frames.caches import placed_by_view
 from hasty_reel.reel.caching import cache_frames
 
 SIZE, SAMPLES, COUNT, BLEND = (192, 108), 32, 24, 5

@@ -33,7 +33,7 @@ from hasty_reel.measure.plane import seen_frame
 from hasty_reel.measure.twoseeds import common_squares
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.writing import write_picture
-from hasty_reel.plan.crops import MOST_SHARE, SEEN, crop_lines
+from hasty_reel.plan.frames.crops import MOST_SHARE, SEEN, crop_lines
 from hasty_reel.settings.recipe import Recipe
 
 SIZE, FRAMES, SAMPLES = (320, 180), 48, 32

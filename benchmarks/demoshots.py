@@ -23,8 +23,8 @@ from hasty_reel.finish.finisher import Finisher
 from hasty_reel.measure.seen import Eyes
 from hasty_reel.measure.sequence import measure_sequence
 from hasty_reel.pictures.frame import Picture, read_picture
-from hasty_reel.plan.calm import enough_strength
-from hasty_reel.plan.finishing import seen_ratio_at
+from hasty_reel.plan.compare.calm import enough_strength
+from hasty_reel.plan.frames.finishing import seen_ratio_at
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel

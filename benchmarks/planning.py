@@ -15,9 +15,9 @@ from hasty_reel.budget.samples import Problem, hold_noise, hold_total
 from hasty_reel.budget.scaling import scale_to_total
 from hasty_reel.demo import NAME, SOURCE
 from hasty_reel.evidence.rows import EvidenceReader
-from hasty_reel.plan.prices import price_tags
-from hasty_reel.plan.schedule import Ahead, Hours, Worker, scheduled
+from hasty_reel.plan.compare.prices import price_tags
 from hasty_reel.plan.shot import plan_shot
+from hasty_reel.plan.time.schedule import Ahead, Hours, Worker, scheduled
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.file import read_reel
 

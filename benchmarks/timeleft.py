@@ -15,7 +15,7 @@ from types import SimpleNamespace
 
 import numpy as np
 
-from hasty_reel.plan.timeleft import MACHINE, SHARED, Pace, time_left
+from hasty_reel.plan.time.timeleft import MACHINE, SHARED, Pace, time_left
 from hasty_reel.run.crew import FrameTask
 from hasty_reel.run.simulated import SimulatedCrew, SimulatedMachine
 from hasty_reel.work import CancelToken

@@ -37,7 +37,7 @@ from hasty_reel.measure.seen import STANDARD, grain_weight
 from hasty_reel.measure.sequence import measure_sequence
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.plan.shot import MARGIN
-from hasty_reel.plan.spread import DAY, DEGREES, day_factors
+from hasty_reel.plan.time.spread import DAY, DEGREES, day_factors
 from hasty_reel.predict.effects import Effects
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.paths import drawn_paths

@@ -11,7 +11,7 @@ import pytest
 
 SCRIPTING = Path(__file__).parent.parent / "docs" / "scripting.md"
 WITH_EXAMPLES = (
-    "hasty_reel.budget.samples", "hasty_reel.predict.timefit", "hasty_reel.plan.schedule", "hasty_reel.reel.file",
+    "hasty_reel.budget.samples", "hasty_reel.predict.timefit", "hasty_reel.plan.time.schedule", "hasty_reel.reel.file",
     "hasty_reel.measure.noise", "hasty_reel.finish.chain", "hasty_reel.settings.recipe", "hasty_reel.run.state",
     "hasty_reel.reel.frames",
 )  # fmt: skip

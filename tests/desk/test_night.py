@@ -14,8 +14,8 @@ from PySide6.QtWidgets import QApplication
 from faulty_renderer import CHILD
 from hasty_reel.desk.stagesof import RUN
 from hasty_reel.farm.renderers.links import LINKS
-from hasty_reel.plan.slip import NewPlan
-from hasty_reel.plan.timeleft import TimeLeft
+from hasty_reel.plan.time.slip import NewPlan
+from hasty_reel.plan.time.timeleft import TimeLeft
 from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.run.framestate import FINISHED, WAITING
 from hasty_reel.run.loop import RunLoop

@@ -13,7 +13,7 @@ from hasty_reel.errors import WrongInput
 from hasty_reel.evidence.motion import FrameSpeed, fresh_share
 from hasty_reel.evidence.relight import Relight, relights_of
 from hasty_reel.farm.job import FrameJob, moment_of
-from hasty_reel.plan.caches import LIGHT, placed_by_view, placing_of
+from hasty_reel.plan.frames.caches import LIGHT, placed_by_view, placing_of
 from hasty_reel.plan.shot import cache_seconds, plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.caching import cache_frames, owners_of

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from hasty_reel.measure.seen import Eyes
-from hasty_reel.plan.calm import enough_strength, worth_of
+from hasty_reel.plan.compare.calm import enough_strength, worth_of
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 

@@ -13,11 +13,11 @@ from hypothesis import strategies as st
 
 from hasty_reel.demo.make import demo_reel as made_reel
 from hasty_reel.evidence.rows import Evidence
-from hasty_reel.plan.capacity import Capacity, capacity
-from hasty_reel.plan.deadline import allowed_seconds, deadline
 from hasty_reel.plan.outlook import PlanMemory
-from hasty_reel.plan.schedule import FAR
-from hasty_reel.plan.units import played
+from hasty_reel.plan.time.capacity import Capacity, capacity
+from hasty_reel.plan.time.deadline import allowed_seconds, deadline
+from hasty_reel.plan.time.schedule import FAR
+from hasty_reel.plan.time.units import played
 from hasty_reel.reel import edits as ed
 from hasty_reel.reel.hours import DAYS, Once, Weekly, read_hours
 from hasty_reel.reel.machine import Machine

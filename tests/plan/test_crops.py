@@ -15,8 +15,8 @@ from hasty_reel.evidence import pictureparts
 from hasty_reel.evidence.moving import moving_of
 from hasty_reel.evidence.relight import relights_of
 from hasty_reel.pictures.frame import read_picture
-from hasty_reel.plan.crops import moving_crop
-from hasty_reel.plan.rendered import rendered_pixels, with_calm_around
+from hasty_reel.plan.frames.crops import moving_crop
+from hasty_reel.plan.frames.rendered import rendered_pixels, with_calm_around
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.shot import Hold

@@ -10,10 +10,10 @@ import msgspec
 import numpy as np
 import pytest
 
-from hasty_reel.plan.capacity import capacity
-from hasty_reel.plan.deadline import deadline
-from hasty_reel.plan.lanes import MOST_PIECES, laid_out
 from hasty_reel.plan.shot import plan_shot
+from hasty_reel.plan.time.capacity import capacity
+from hasty_reel.plan.time.deadline import deadline
+from hasty_reel.plan.time.lanes import MOST_PIECES, laid_out
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_shot_fields
 from hasty_reel.reel.hours import Weekly

@@ -8,10 +8,10 @@ import pytest
 
 from hasty_reel.measure.causes import CAUSES
 from hasty_reel.measure.seen import Eyes
-from hasty_reel.plan.baseline import baseline
-from hasty_reel.plan.levers import levers
-from hasty_reel.plan.prices import flicker_effect, plan_seen_alike, price_tags
-from hasty_reel.plan.remedies import REMEDIES
+from hasty_reel.plan.compare.baseline import baseline
+from hasty_reel.plan.compare.levers import levers
+from hasty_reel.plan.compare.prices import flicker_effect, plan_seen_alike, price_tags
+from hasty_reel.plan.compare.remedies import REMEDIES
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.shot import Hold

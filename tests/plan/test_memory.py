@@ -6,7 +6,7 @@ import msgspec
 import pytest
 
 from hasty_reel.errors import ReelError
-from hasty_reel.plan.memory import memory_words
+from hasty_reel.plan.frames.memory import memory_words
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.memory import GB, memory_ahead
 from hasty_reel.predict.model import ShotModel

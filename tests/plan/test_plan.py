@@ -9,10 +9,10 @@ import numpy as np
 import pytest
 
 from hasty_reel.plan.answer import sentence
-from hasty_reel.plan.deadline import allowed_seconds, deadline
-from hasty_reel.plan.prices import plan_seen_alike, price_tags
+from hasty_reel.plan.compare.prices import plan_seen_alike, price_tags
 from hasty_reel.plan.shot import PARTS, plan_shot
-from hasty_reel.plan.spread import day_factors, frame_band, total_draws
+from hasty_reel.plan.time.deadline import allowed_seconds, deadline
+from hasty_reel.plan.time.spread import day_factors, frame_band, total_draws
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.edits import with_hold, with_line

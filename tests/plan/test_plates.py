@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from hasty_reel.errors import WrongInput
-from hasty_reel.plan.plates import still_plate
+from hasty_reel.plan.frames.plates import still_plate
 from hasty_reel.reel.edits import with_held, with_layers
 from hasty_reel.reel.shot import Layer
 from planted_proofs import planted_evidence, planted_proof

@@ -8,10 +8,10 @@ import msgspec
 import numpy as np
 import pytest
 
-from hasty_reel.plan.deadline import deadline
-from hasty_reel.plan.schedule import FAR, Ahead, Hours, Worker, best_chunk, scheduled
+from hasty_reel.plan.compare.wouldhelp import would_help
 from hasty_reel.plan.shot import plan_shot
-from hasty_reel.plan.wouldhelp import would_help
+from hasty_reel.plan.time.deadline import deadline
+from hasty_reel.plan.time.schedule import FAR, Ahead, Hours, Worker, best_chunk, scheduled
 from hasty_reel.predict.model import ShotModel
 
 

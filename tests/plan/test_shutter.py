@@ -12,9 +12,9 @@ from scipy.ndimage import shift
 from hasty_reel.evidence.looks import looks_of
 from hasty_reel.evidence.motion import FrameSpeed, edge_speed, speeds_of
 from hasty_reel.measure.seen import Eyes
+from hasty_reel.plan.compare.sizes import size_rows, trade_words
+from hasty_reel.plan.frames.shutter import shutter_of, steps_needed, strobed_line
 from hasty_reel.plan.shot import plan_shot, stopping_of
-from hasty_reel.plan.shutter import shutter_of, steps_needed, strobed_line
-from hasty_reel.plan.sizes import size_rows, trade_words
 from hasty_reel.predict.model import ShotModel
 
 

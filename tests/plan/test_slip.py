@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 
 from hasty_reel.plan.shot import RATIO, plan_shot
-from hasty_reel.plan.slip import SlipWatch, chance_late, new_plan
-from hasty_reel.plan.timeleft import TimeLeft
+from hasty_reel.plan.time.slip import SlipWatch, chance_late, new_plan
+from hasty_reel.plan.time.timeleft import TimeLeft
 from hasty_reel.predict.model import ShotModel
 
 

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 from scipy.stats import norm
 
-from hasty_reel.plan.timeleft import MACHINE, SHARED, Pace, UnderWay, time_left
+from hasty_reel.plan.time.timeleft import MACHINE, SHARED, Pace, UnderWay, time_left
 
 
 def test_the_level_is_learnt_as_the_conjugate_normal_says():

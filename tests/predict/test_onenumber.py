@@ -16,9 +16,9 @@ from hasty_reel.farm.forecast import start_words, telling_scan
 from hasty_reel.farm.nextproof import next_proof
 from hasty_reel.farm.usual import scan_order
 from hasty_reel.measure.varianceshares import WEIGHTS
-from hasty_reel.plan.deadline import deadline
 from hasty_reel.plan.heldback import HeldBack, HeldFrame, held_back
 from hasty_reel.plan.shot import plan_shot
+from hasty_reel.plan.time.deadline import deadline
 from hasty_reel.predict.growth import fixed_part, parts_told
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.tables import falling

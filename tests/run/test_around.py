@@ -14,7 +14,7 @@ from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.plan.shot import plan_shot
-from hasty_reel.plan.spread import total_draws
+from hasty_reel.plan.time.spread import total_draws
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_frames, with_line
 from hasty_reel.reel.file import read_reel

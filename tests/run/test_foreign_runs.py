@@ -20,7 +20,7 @@ from hasty_reel.farm.renderers import renderer_of
 from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.finish.chain import Chain
 from hasty_reel.plan.shot import plan_shot
-from hasty_reel.plan.timeleft import Pace, UnderWay, time_left
+from hasty_reel.plan.time.timeleft import Pace, UnderWay, time_left
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_frames, with_line
 from hasty_reel.reel.file import read_reel, save_reel

@@ -12,7 +12,7 @@ from hasty_reel.evidence.attribution import attribute
 from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.renderers.links import LINKS, Link
 from hasty_reel.pictures.frame import read_picture
-from hasty_reel.plan.prices import price_tags
+from hasty_reel.plan.compare.prices import price_tags
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.draftcut import DraftCut, drafted

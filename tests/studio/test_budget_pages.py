@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from hasty_reel.evidence.places import places_of
-from hasty_reel.plan.stopmap import map_of
+from hasty_reel.plan.frames.stopmap import map_of
 from hasty_reel.studio.budget.lightcaches import LightCacheModel
 from hasty_reel.studio.budget.motionsize import MotionSizeModel
 from hasty_reel.studio.budget.stopmap import StopMapModel

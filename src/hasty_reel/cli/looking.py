@@ -14,7 +14,7 @@ from hasty_reel.own.chosenlist import ChosenList
 from hasty_reel.pictures.colour import views
 from hasty_reel.pictures.footage import Footage
 from hasty_reel.pictures.sequence import read_pattern
-from hasty_reel.plan.remedies import REMEDIES, remedy_words
+from hasty_reel.plan.compare.remedies import REMEDIES, remedy_words
 from hasty_reel.reel.frames import read_frames, write_frames
 from hasty_reel.reel.rate import read_rate
 

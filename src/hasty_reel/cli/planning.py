@@ -40,15 +40,15 @@ from hasty_reel.farm.nextproof import next_proof
 from hasty_reel.farm.renderers.links import named_link
 from hasty_reel.measure.eyesight import WATCHERS, eyes_of
 from hasty_reel.plan.answer import sentence
-from hasty_reel.plan.bundles import alternatives, room_of
-from hasty_reel.plan.caches import placing_of
+from hasty_reel.plan.compare.bundles import alternatives, room_of
+from hasty_reel.plan.compare.savings import savings
+from hasty_reel.plan.compare.sizes import size_rows
+from hasty_reel.plan.compare.wouldhelp import would_help
+from hasty_reel.plan.frames.caches import placing_of
+from hasty_reel.plan.frames.memory import memory_of, memory_words
+from hasty_reel.plan.frames.shutter import shutter_of
 from hasty_reel.plan.heldback import held_back
-from hasty_reel.plan.memory import memory_of, memory_words
 from hasty_reel.plan.outlook import Outlook
-from hasty_reel.plan.savings import savings
-from hasty_reel.plan.shutter import shutter_of
-from hasty_reel.plan.sizes import size_rows
-from hasty_reel.plan.wouldhelp import would_help
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.edits import brought_in, with_value

@@ -7,14 +7,14 @@ import numpy as np
 from hasty_reel.cli.answers import clean
 from hasty_reel.farm.nextproof import NextProof
 from hasty_reel.plan.answer import span
-from hasty_reel.plan.bundles import Alternatives
-from hasty_reel.plan.caches import Placing
+from hasty_reel.plan.compare.bundles import Alternatives
+from hasty_reel.plan.compare.savings import Saving
+from hasty_reel.plan.compare.sizes import SizeRow, trade_words
+from hasty_reel.plan.frames.caches import Placing
+from hasty_reel.plan.frames.shutter import GAP, Shutter
 from hasty_reel.plan.heldback import HeldBack
-from hasty_reel.plan.savings import Saving
 from hasty_reel.plan.shot import PARTS, ShotPlan
-from hasty_reel.plan.shutter import GAP, Shutter
-from hasty_reel.plan.sizes import SizeRow, trade_words
-from hasty_reel.plan.spread import day_factors, frame_band, total_draws
+from hasty_reel.plan.time.spread import day_factors, frame_band, total_draws
 from hasty_reel.reel.caching import owners_of
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken

@@ -10,8 +10,8 @@ import numpy as np
 
 from hasty_reel.cli.answers import REEL, answer, read_table, reel_group
 from hasty_reel.errors import WrongInput
-from hasty_reel.plan.machinehours import hours_of, read_instant, read_machines
-from hasty_reel.plan.schedule import FAR, Ahead, Worker, best_chunk, scheduled
+from hasty_reel.plan.time.machinehours import hours_of, read_instant, read_machines
+from hasty_reel.plan.time.schedule import FAR, Ahead, Worker, best_chunk, scheduled
 from hasty_reel.predict.timefit import TimeFit, fit_times, predict_times
 from hasty_reel.reel.durations import spoken
 

@@ -15,7 +15,7 @@ from hasty_reel.desk.follow import follow
 from hasty_reel.desk.ownsetting import OwnSettingPage
 from hasty_reel.desk.recipes import RecipeRow
 from hasty_reel.desk.rows import discard
-from hasty_reel.plan.prices import Price
+from hasty_reel.plan.compare.prices import Price
 from hasty_reel.reel.durations import price_text
 from hasty_reel.settings.own import OWN, is_own
 from hasty_reel.settings.setting import Setting

@@ -15,7 +15,7 @@ from hasty_reel.errors import WrongInput
 from hasty_reel.farm.job import FrameJob, camera_of, moment_of
 from hasty_reel.farm.renderers.command import placeholder_values
 from hasty_reel.farm.renderers.links import BY_COMMAND, Link
-from hasty_reel.plan.chunks import chunk_count, chunk_starts
+from hasty_reel.plan.frames.chunks import chunk_count, chunk_starts
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.document import Reel
 

@@ -16,7 +16,7 @@ from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofrun import BEYOND, SHORTEST_RUN
 from hasty_reel.farm.usual import noise_order, scan_order
 from hasty_reel.plan.shot import MARGIN, ShotPlan
-from hasty_reel.plan.spread import total_draws
+from hasty_reel.plan.time.spread import total_draws
 from hasty_reel.predict.effects import Effects, sure_effects
 from hasty_reel.predict.model import ASKED_GAP, ShotModel
 from hasty_reel.predict.process import VARIANCE

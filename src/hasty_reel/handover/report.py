@@ -20,7 +20,7 @@ from hasty_reel.pictures.frame import read_picture
 from hasty_reel.plan.answer import sentence, span
 from hasty_reel.plan.outlook import Outlook
 from hasty_reel.plan.shot import ShotPlan
-from hasty_reel.plan.spread import frame_band
+from hasty_reel.plan.time.spread import frame_band
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.hours import hours_text

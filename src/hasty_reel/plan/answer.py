@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from hasty_reel.plan.deadline import Deadline
 from hasty_reel.plan.shot import ShotPlan
+from hasty_reel.plan.time.deadline import Deadline
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.frames import write_frames
 

@@ -10,9 +10,9 @@ from hasty_reel.errors import CannotSolve
 from hasty_reel.evidence.quiet import as_quiet, quiet_yardstick
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.measure.seen import STANDARD, Eyes
-from hasty_reel.plan.deadline import Deadline, allowed_seconds, deadline
-from hasty_reel.plan.prices import Price, price_tags
+from hasty_reel.plan.compare.prices import Price, price_tags
 from hasty_reel.plan.shot import ShotPlan, plan_shot
+from hasty_reel.plan.time.deadline import Deadline, allowed_seconds, deadline
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.shot import Shot

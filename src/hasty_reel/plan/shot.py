@@ -14,9 +14,9 @@ from hasty_reel.evidence.rows import SAMPLE_GRID
 from hasty_reel.measure.seen import STANDARD, Eyes, grain_weight
 from hasty_reel.measure.varianceshares import WEIGHTS
 from hasty_reel.measure.worst import worst
-from hasty_reel.plan.chunks import chunk_count, start_seconds
-from hasty_reel.plan.finishing import Finishing, falling_ratios, finishing_of, ratio_at, seen_ratios, seen_spread_at
-from hasty_reel.plan.rendered import rendered_pixels, told_around, with_calm_around
+from hasty_reel.plan.frames.chunks import chunk_count, start_seconds
+from hasty_reel.plan.frames.finishing import Finishing, falling_ratios, finishing_of, ratio_at, seen_ratios, seen_spread_at
+from hasty_reel.plan.frames.rendered import rendered_pixels, told_around, with_calm_around
 from hasty_reel.predict.model import FrameModel, ShotModel
 from hasty_reel.predict.tables import table_at
 from hasty_reel.reel.caching import owners_of

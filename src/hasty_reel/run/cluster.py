@@ -17,7 +17,7 @@ from typing import Any
 from hasty_reel.errors import HastyReelError, RendererFault, Stopped, WrongInput
 from hasty_reel.farm.renderers import renderer_of
 from hasty_reel.farm.renderers.links import Link
-from hasty_reel.plan.timeleft import UnderWay
+from hasty_reel.plan.time.timeleft import UnderWay
 from hasty_reel.run.clusterkeys import KEY_FILES
 from hasty_reel.run.crew import FrameTask, Outcome, rendered_in_time
 from hasty_reel.run.wire import FarFrame, as_bytes, from_bytes

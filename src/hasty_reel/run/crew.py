@@ -15,7 +15,7 @@ from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers.bench import caches_on_bench
 from hasty_reel.farm.renderers.protocol import RenderedFrame, Renderer
 from hasty_reel.farm.tiles import in_tiles
-from hasty_reel.plan.timeleft import UnderWay
+from hasty_reel.plan.time.timeleft import UnderWay
 from hasty_reel.run.bound import BoundToken
 from hasty_reel.work import CancelToken, silent
 

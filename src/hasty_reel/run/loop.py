@@ -17,7 +17,7 @@ from hasty_reel.farm.halves import NOISE
 from hasty_reel.pictures.finite import mended
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.writing import write_picture
-from hasty_reel.plan.slip import SlipWatch, chance_late, new_plan
+from hasty_reel.plan.time.slip import SlipWatch, chance_late, new_plan
 from hasty_reel.reel.frames import write_frames
 from hasty_reel.run.control import RunControl
 from hasty_reel.run.crew import Crew, LocalCrew, Outcome

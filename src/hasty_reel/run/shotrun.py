@@ -15,10 +15,10 @@ from hasty_reel.farm.job import FrameJob, camera_of, moment_of
 from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.farm.renderers.protocol import Renderer
 from hasty_reel.finish.chain import Chain
-from hasty_reel.plan.chunks import PREROLL_SAMPLES
+from hasty_reel.plan.frames.chunks import PREROLL_SAMPLES
 from hasty_reel.plan.shot import ShotPlan
-from hasty_reel.plan.slip import NewPlan
-from hasty_reel.plan.timeleft import Pace, TimeLeft, time_left
+from hasty_reel.plan.time.slip import NewPlan
+from hasty_reel.plan.time.timeleft import Pace, TimeLeft, time_left
 from hasty_reel.reel.document import Reel
 from hasty_reel.run.around import Around
 from hasty_reel.run.cachepass import CachePass

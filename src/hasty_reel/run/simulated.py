@@ -16,7 +16,7 @@ import numpy as np
 from hasty_reel.errors import RendererFault, Stopped
 from hasty_reel.farm.renderers.protocol import RenderedFrame
 from hasty_reel.pictures.frame import Picture
-from hasty_reel.plan.timeleft import UnderWay
+from hasty_reel.plan.time.timeleft import UnderWay
 from hasty_reel.run.crew import FrameTask, Outcome
 from hasty_reel.work import CancelToken
 

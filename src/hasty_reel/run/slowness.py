@@ -6,7 +6,7 @@ import math
 
 import psutil
 
-from hasty_reel.plan.timeleft import Pace
+from hasty_reel.plan.time.timeleft import Pace
 
 SLOW = 1.3
 """Times slower than planned from which on it is said."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from hasty_reel.plan.prices import Price
+from hasty_reel.plan.compare.prices import Price
 from hasty_reel.reel.durations import price_text
 from hasty_reel.reel.edits import departed, rejoined
 from hasty_reel.settings.setting import Setting

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 from hasty_reel.evidence.rows import Evidence
-from hasty_reel.plan.deadline import Deadline
 from hasty_reel.plan.shot import ShotPlan
+from hasty_reel.plan.time.deadline import Deadline
 
 if TYPE_CHECKING:  # it brings the compiler along, and a window opens without it
     from hasty_reel.measure.causes.found import Cause

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 
 from hasty_reel.evidence.looks import Looks, looks_of
 from hasty_reel.evidence.rows import Evidence
-from hasty_reel.plan.bundles import Alternatives, Bundle, alternatives, room_of
-from hasty_reel.plan.savings import Saving, savings
+from hasty_reel.plan.compare.bundles import Alternatives, Bundle, alternatives, room_of
+from hasty_reel.plan.compare.savings import Saving, savings
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.edits import departed, rejoined, with_held, with_hold, with_line

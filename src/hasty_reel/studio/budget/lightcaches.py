@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from psygnal import Signal
 
-from hasty_reel.plan.caches import FRESH, Placing, placing_of
+from hasty_reel.plan.frames.caches import FRESH, Placing, placing_of
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.bytewords import bytes_text
 from hasty_reel.reel.caching import cache_frames, owners_of

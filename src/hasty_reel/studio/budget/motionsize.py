@@ -17,9 +17,9 @@ from hasty_reel.evidence.sizepairs import SizePair, size_pairs_of
 from hasty_reel.farm.forecast import order_seconds
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.usual import PAIR_FRAMES, size_orders
+from hasty_reel.plan.compare.sizes import SizeRow, size_rows, trade_words
+from hasty_reel.plan.frames.shutter import GAP, Shutter, shutter_of, steps_needed
 from hasty_reel.plan.shot import ShotPlan, stopping_of
-from hasty_reel.plan.shutter import GAP, Shutter, shutter_of, steps_needed
-from hasty_reel.plan.sizes import SizeRow, size_rows, trade_words
 from hasty_reel.reel.durations import spoken
 from hasty_reel.studio.lookedfor import LookedFor
 from hasty_reel.typednumbers import read_number

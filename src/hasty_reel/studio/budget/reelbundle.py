@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 from psygnal import Signal
 
 from hasty_reel.evidence.looks import looks_of
-from hasty_reel.plan.bundles import every_bundle
-from hasty_reel.plan.reelbundle import ReelBundle, reel_bundle
-from hasty_reel.plan.wouldhelp import Help, would_help
+from hasty_reel.plan.compare.bundles import every_bundle
+from hasty_reel.plan.compare.reelbundle import ReelBundle, reel_bundle
+from hasty_reel.plan.compare.wouldhelp import Help, would_help
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
 from hasty_reel.studio.background import BackgroundTask

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from hasty_reel.evidence.places import places_of
-from hasty_reel.plan.stopmap import StopMap, map_of
+from hasty_reel.plan.frames.stopmap import StopMap, map_of
 from hasty_reel.settings.recipe import SETTING
 from hasty_reel.studio.lookedfor import LookedFor
 from hasty_reel.typednumbers import read_number

@@ -8,8 +8,8 @@ from psygnal import Signal
 
 from hasty_reel.evidence.sides import Side
 from hasty_reel.measure.causes.found import HEARD, Cause, Causes
-from hasty_reel.plan.levers import Lever, levers
-from hasty_reel.plan.remedies import REMEDIES
+from hasty_reel.plan.compare.levers import Lever, levers
+from hasty_reel.plan.compare.remedies import REMEDIES
 from hasty_reel.studio.compare.sides import ComparedSides
 from hasty_reel.studio.compare.study import Study
 

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import msgspec
 
-from hasty_reel.plan.calm import enough_strength, worth_of
+from hasty_reel.plan.compare.calm import enough_strength, worth_of
 from hasty_reel.reel.edits import with_finish_order, with_line
 from hasty_reel.settings.finishorder import USUAL
 from hasty_reel.settings.recipe import Recipe

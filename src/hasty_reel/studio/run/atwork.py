@@ -15,7 +15,7 @@ from psygnal import Signal
 
 from hasty_reel.pictures.colour import codes8
 from hasty_reel.plan.shot import ShotPlan, plan_shot
-from hasty_reel.plan.slip import NewPlan
+from hasty_reel.plan.time.slip import NewPlan
 from hasty_reel.run.control import RunControl
 from hasty_reel.run.crew import MOST_WORKERS, THIS_MACHINE, Crew, LocalCrew
 from hasty_reel.run.framestate import FAILED, FINISHED

@@ -6,7 +6,7 @@ import heapq
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from hasty_reel.plan.timeleft import TimeLeft
+from hasty_reel.plan.time.timeleft import TimeLeft
 from hasty_reel.run.framestate import FAILED, FINISHED, RENDERED, RENDERING
 from hasty_reel.run.journal import NOTED
 from hasty_reel.run.shotrun import FrameEvent

@@ -9,7 +9,7 @@ import numpy as np
 
 from hasty_reel.farm.renderers.protocol import RenderedFrame
 from hasty_reel.pictures.frame import Picture
-from hasty_reel.plan.timeleft import MACHINE, OWN, SHARED
+from hasty_reel.plan.time.timeleft import MACHINE, OWN, SHARED
 from hasty_reel.reel.machine import Machine
 from hasty_reel.run.crew import FrameTask
 from hasty_reel.run.simulated import SimulatedCrew, SimulatedMachine

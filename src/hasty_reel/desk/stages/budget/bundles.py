@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.follow import follow
 from hasty_reel.plan.answer import span
-from hasty_reel.plan.bundles import Bundle
+from hasty_reel.plan.compare.bundles import Bundle
 from hasty_reel.studio.budget.alternatives import AlternativesModel
 from hasty_reel.studio.session import Session
 

@@ -14,7 +14,7 @@ from hasty_reel.desk.follow import follow
 from hasty_reel.desk.rows import field_row
 from hasty_reel.desk.stages.budget.charts import PlanChart
 from hasty_reel.desk.stages.budget.watched import WatchedPage, sentences
-from hasty_reel.plan.shutter import Shutter, strobed_line
+from hasty_reel.plan.frames.shutter import Shutter, strobed_line
 from hasty_reel.studio.budget.motionsize import MotionSizeModel
 from hasty_reel.studio.session import Session
 

@@ -13,7 +13,7 @@ from hasty_reel.desk.follow import follow
 from hasty_reel.desk.picture import as_image, draw_fitted
 from hasty_reel.desk.rows import field_row
 from hasty_reel.desk.stages.budget.watched import WatchedPage, sentences
-from hasty_reel.plan.stopmap import StopMap
+from hasty_reel.plan.frames.stopmap import StopMap
 from hasty_reel.studio.budget.stopmap import StopMapModel
 from hasty_reel.studio.session import Session
 

@@ -10,8 +10,8 @@ from hasty_reel.desk import theme
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.stages.budget.charts import PlanChart
 from hasty_reel.desk.trust import EDGE, TrustBar
+from hasty_reel.plan.frames.memory import memory_words
 from hasty_reel.plan.heldback import HeldFrame
-from hasty_reel.plan.memory import memory_words
 from hasty_reel.studio.session import Session
 
 NEAR = 10.0

@@ -12,8 +12,8 @@ from hasty_reel.desk.fields import Choice, PlainButton
 from hasty_reel.desk.follow import follow
 from hasty_reel.measure.causes import Cause
 from hasty_reel.measure.causes.found import HEARD, PLAIN
-from hasty_reel.plan.levers import Lever
-from hasty_reel.plan.remedies import remedy_words
+from hasty_reel.plan.compare.levers import Lever
+from hasty_reel.plan.compare.remedies import remedy_words
 from hasty_reel.reel.durations import price_text
 from hasty_reel.reel.frames import write_frames
 from hasty_reel.studio.compare.causes import CausesModel

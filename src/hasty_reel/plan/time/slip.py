@@ -14,7 +14,7 @@ import numpy as np
 from scipy.stats import norm
 
 from hasty_reel.plan.shot import RATIO, ShotPlan
-from hasty_reel.plan.timeleft import TimeLeft
+from hasty_reel.plan.time.timeleft import TimeLeft
 from hasty_reel.reel.durations import spoken
 
 SLIPS, HOLDS = 0.2, 0.1

@@ -10,7 +10,7 @@ import msgspec
 import numpy as np
 
 from hasty_reel.errors import WrongInput
-from hasty_reel.plan.schedule import FAR, Hours
+from hasty_reel.plan.time.schedule import FAR, Hours
 from hasty_reel.regularfile import read_regular
 
 LARGEST_TABLE, MOST_MACHINES = 4 << 20, 4096

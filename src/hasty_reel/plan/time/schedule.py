@@ -115,7 +115,7 @@ def scheduled(
     >>> float(found.ready[0]), found.frames[0].tolist()
     (420.0, [7.0, 3.0])
     """
-    from hasty_reel.plan.playing import play  # brings the compiler along
+    from hasty_reel.plan.time.playing import play  # brings the compiler along
 
     rng = np.random.default_rng(seed)
     count, machines = len(ahead.seconds), len(hours.free)

@@ -7,7 +7,7 @@ import math
 from hasty_reel.evidence.moving import moving_of
 from hasty_reel.evidence.pictureparts import Box
 from hasty_reel.evidence.rows import Evidence
-from hasty_reel.plan.plates import SPAN
+from hasty_reel.plan.frames.plates import SPAN
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.settings.recipe import CROP_SIDES
 

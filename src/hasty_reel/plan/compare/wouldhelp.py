@@ -8,8 +8,8 @@ from datetime import datetime
 
 import msgspec
 
-from hasty_reel.plan.deadline import Deadline, deadline
 from hasty_reel.plan.shot import ShotPlan
+from hasty_reel.plan.time.deadline import Deadline, deadline
 from hasty_reel.reel.document import Reel
 
 FEWER = 0.9

@@ -16,9 +16,9 @@ import msgspec
 import numpy as np
 
 from hasty_reel.evidence.looks import Looks
-from hasty_reel.plan.deadline import Deadline
-from hasty_reel.plan.finishing import finishing_of
+from hasty_reel.plan.frames.finishing import finishing_of
 from hasty_reel.plan.shot import ShotPlan, plan_shot
+from hasty_reel.plan.time.deadline import Deadline
 from hasty_reel.predict.effects import BEYOND
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from hasty_reel.compiled import njit, prange
-from hasty_reel.plan.schedule import FAR
+from hasty_reel.plan.time.schedule import FAR
 
 ATTEMPTS = 3
 PAUSE = 1e-3

@@ -9,9 +9,9 @@ import msgspec
 
 from hasty_reel.errors import HastyReelError
 from hasty_reel.evidence.settings import SAMPLE_SETTINGS
-from hasty_reel.plan.baseline import baseline
-from hasty_reel.plan.prices import flicker_effect, plan_seen_alike
-from hasty_reel.plan.remedies import Remedy
+from hasty_reel.plan.compare.baseline import baseline
+from hasty_reel.plan.compare.prices import flicker_effect, plan_seen_alike
+from hasty_reel.plan.compare.remedies import Remedy
 from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from hasty_reel.plan.bundles import Bundle
+from hasty_reel.plan.compare.bundles import Bundle
 
 ROUNDED = 0.01
 """Steps in which the loss of a shot is counted, in L* of its frames' mean; choices that lose as much are told apart by seconds alone."""

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import msgspec
 import numpy as np
 
-from hasty_reel.plan.baseline import baseline
+from hasty_reel.plan.compare.baseline import baseline
 from hasty_reel.plan.shot import MARGIN, ShotPlan, plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel

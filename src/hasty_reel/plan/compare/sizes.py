@@ -10,9 +10,9 @@ import numpy as np
 
 from hasty_reel.evidence.looks import Looks
 from hasty_reel.evidence.sizepairs import SizePair
-from hasty_reel.plan.baseline import baseline
-from hasty_reel.plan.bundles import MOST_SAMPLES
-from hasty_reel.plan.prices import plan_seen_alike
+from hasty_reel.plan.compare.baseline import baseline
+from hasty_reel.plan.compare.bundles import MOST_SAMPLES
+from hasty_reel.plan.compare.prices import plan_seen_alike
 from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel

@@ -9,7 +9,7 @@ import numpy as np
 
 from hasty_reel.evidence.rows import SAMPLE_GRID
 from hasty_reel.measure.worst import WORST_PERCENTILE, worst
-from hasty_reel.plan.finishing import finishing_of, seen_ratio_at
+from hasty_reel.plan.frames.finishing import finishing_of, seen_ratio_at
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.tables import table_at

@@ -9,15 +9,15 @@ import msgspec
 import numpy as np
 
 from hasty_reel.evidence.looks import SCALES, Looks
-from hasty_reel.plan.baseline import baseline
-from hasty_reel.plan.bundles import MOST_SAMPLES, OF_MOTION, denoise_ways
-from hasty_reel.plan.crops import DENSER, moving_crop
-from hasty_reel.plan.finishing import finishing_of
-from hasty_reel.plan.plates import still_plate
-from hasty_reel.plan.prices import plan_seen_alike
-from hasty_reel.plan.rendered import noisier_around
+from hasty_reel.plan.compare.baseline import baseline
+from hasty_reel.plan.compare.bundles import MOST_SAMPLES, OF_MOTION, denoise_ways
+from hasty_reel.plan.compare.prices import plan_seen_alike
+from hasty_reel.plan.frames.crops import DENSER, moving_crop
+from hasty_reel.plan.frames.finishing import finishing_of
+from hasty_reel.plan.frames.plates import still_plate
+from hasty_reel.plan.frames.rendered import noisier_around
 from hasty_reel.plan.shot import ShotPlan, plan_shot, stopping_of
-from hasty_reel.plan.spread import total_draws
+from hasty_reel.plan.time.spread import total_draws
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
 from hasty_reel.settings.recipe import Recipe, Value, departing, differences

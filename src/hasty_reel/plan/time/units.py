@@ -6,10 +6,10 @@ from collections.abc import Iterable, Sequence
 
 import numpy as np
 
-from hasty_reel.plan.capacity import Capacity
-from hasty_reel.plan.chunks import chunk_starts
-from hasty_reel.plan.schedule import Ahead, Hours, Schedule, Worker, scheduled
+from hasty_reel.plan.frames.chunks import chunk_starts
 from hasty_reel.plan.shot import ShotPlan
+from hasty_reel.plan.time.capacity import Capacity
+from hasty_reel.plan.time.schedule import Ahead, Hours, Schedule, Worker, scheduled
 from hasty_reel.reel.machine import Machine
 
 MOST, LAST = 120, 40

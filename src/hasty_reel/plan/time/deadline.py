@@ -13,12 +13,12 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
-from hasty_reel.plan.capacity import capacity
-from hasty_reel.plan.lanes import Layout, laid_out
-from hasty_reel.plan.schedule import FAR
 from hasty_reel.plan.shot import ShotPlan
-from hasty_reel.plan.spread import day_factors, total_draws
-from hasty_reel.plan.units import played, units_of
+from hasty_reel.plan.time.capacity import capacity
+from hasty_reel.plan.time.lanes import Layout, laid_out
+from hasty_reel.plan.time.schedule import FAR
+from hasty_reel.plan.time.spread import day_factors, total_draws
+from hasty_reel.plan.time.units import played, units_of
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.shot import Shot
 

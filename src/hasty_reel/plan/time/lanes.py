@@ -9,9 +9,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hasty_reel.plan.capacity import Capacity
-from hasty_reel.plan.chunks import chunk_starts
+from hasty_reel.plan.frames.chunks import chunk_starts
 from hasty_reel.plan.shot import ShotPlan
+from hasty_reel.plan.time.capacity import Capacity
 from hasty_reel.reel.machine import Machine
 
 MOST_PIECES = 64
