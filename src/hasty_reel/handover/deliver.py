@@ -16,7 +16,7 @@ from hasty_reel.pictures.colourspaces import SRGB_CURVE, ColourOutput, in_colour
 from hasty_reel.pictures.finite import mended
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.guidesbeside import with_guides_beside
-from hasty_reel.pictures.outputs import FORMAT, PLAIN_OPTIONS, PictureFormat, PictureOptions, checked_options, write_format
+from hasty_reel.pictures.outputs import CODES_8, FORMAT, PLAIN_OPTIONS, PictureFormat, PictureOptions, checked_options, write_format
 from hasty_reel.pictures.sequence import FramePattern, read_pattern
 from hasty_reel.reel.frames import write_frames
 from hasty_reel.wholefile import clear_folder, flush_folder
@@ -77,7 +77,7 @@ class Delivery:
         if isinstance(form, PictureFormat):
             if not form.lossless(self.picture.compression):
                 out.append("Lossy: what a later grade brings up may show it.")
-            if form.data == "uint8":
+            if form.numbers is CODES_8:
                 out.append("8 bit: smooth ramps may band; nothing brighter than display white is kept.")
             elif not form.light:
                 out.append("Nothing brighter than display white is kept.")
@@ -353,7 +353,7 @@ def tags_of(form: PictureFormat, colour: ColourOutput, fps: Fraction, panorama: 
     fps : frames per second
     panorama : the pictures show all around, 360 by 180 degrees
     """
-    if form.kind == "openexr":
+    if form.heads:
         around = {"textureformat": "LatLong Environment"} if panorama else {}  # written as the standard attribute envmap
         return {"chromaticities": colour.chromaticities, "FramesPerSecond": (fps.numerator, fps.denominator), **around}
     srgb = colour.transfer == SRGB_CURVE

@@ -17,34 +17,75 @@ from hasty_reel.pictures.frame import COLOUR, Picture
 from hasty_reel.pictures.writing import HALF_MAX, write_planes
 
 EXR = ("zip", "none", "rle", "zips", "piz", "pxr24", "b44", "b44a", "dwaa", "dwab")
-LOSSY = frozenset(("pxr24 float", "b44", "b44a", "dwaa", "dwab", "jpeg"))
+LOSSY = frozenset(("pxr24 float", "b44", "b44a", "dwaa", "dwab"))
 TILE = 64
 """Side of the tiles of a tiled OpenEXR, in pixels."""
 
 
 @dataclass(frozen=True)
-class PictureFormat:
-    """One kind of picture file.
+class Numbers:
+    """How a format keeps the value of a channel.
 
-    key : on the command line; words : on the screen; ending : of the file; kind : of the picture library
-    data : kind of numbers; light : keeps scene-linear light beyond display white
-    layers : keeps guides beside the colour; compressions : choices, the usual first; quality : lowest, highest, usual
+    words : bits, as it is read; stored : kind of numbers of the picture library
+    codes : of code values 0 to 1 how many steps there are, 0 where light is kept as it is; most : largest light that is kept
+    bits : that the library is told of, where they are fewer than it stores
+    """
+
+    words: str
+    stored: str
+    codes: int = 0
+    most: float = float("inf")
+    bits: int = 0
+
+    def of(self, planes: np.ndarray) -> np.ndarray:
+        """Return the numbers of a file.
+
+        Parameters
+        ----------
+        planes : (h, w, channels) light, or code values 0 to 1
+        """
+        if not self.codes:
+            return np.ascontiguousarray(np.clip(planes, -self.most, self.most), np.float32)
+        whole = 255 if self.stored == "uint8" else 65535
+        steps = np.rint(np.clip(np.nan_to_num(planes), 0.0, 1.0) * self.codes)
+        # fewer bits than are stored are spread over them, as the library takes them
+        return np.ascontiguousarray(np.rint(steps * (whole / self.codes)), np.uint8 if whole == 255 else np.uint16)
+
+
+HALF, FLOAT = Numbers("16 float", "half", most=HALF_MAX), Numbers("32 float", "float")
+CODES_8, CODES_16, CODES_10 = Numbers("8", "uint8", 255), Numbers("16", "uint16", 65535), Numbers("10", "uint16", 1023, bits=10)
+
+
+@dataclass(frozen=True)
+class PictureFormat:
+    """One kind of picture file; what it keeps stands here alone.
+
+    key : on the command line; words : on the screen; ending : of the file; kind : of the picture library; numbers : of its channels
+    light : keeps scene-linear light beyond display white; alpha : keeps what covers; layers : keeps guides beside the colour
+    heads : keeps what our pictures say of themselves, and colour as chromaticities; tiles, window : may be written in tiles, and
+    without what is empty
+    compressions : choices, the usual first; quality : lowest, highest, usual; lossy : never gives every number back
     """
 
     key: str
     words: str
     ending: str
     kind: str
-    data: str
+    numbers: Numbers
     light: bool = False
+    alpha: bool = False
     layers: bool = False
+    heads: bool = False
+    tiles: bool = False
+    window: bool = False
     compressions: tuple[str, ...] = ()
     quality: tuple[int, int, int] | None = None
+    lossy: bool = False
 
     @property
     def bits(self) -> str:
         """Its numbers, in words."""
-        return {"half": "16 float", "float": "32 float", "uint8": "8", "uint16": "16", "uint10": "10"}[self.data]
+        return self.numbers.words
 
     def lossless(self, compression: str = "") -> bool:
         """Whether every number comes back as it was written.
@@ -54,19 +95,39 @@ class PictureFormat:
         compression : that is chosen; '' for the usual
         """
         chosen = compression or (self.compressions[0] if self.compressions else "")
-        return self.kind != "jpeg" and chosen not in LOSSY and f"{chosen} {self.data}" not in LOSSY
+        return not self.lossy and chosen not in LOSSY and f"{chosen} {self.numbers.stored}" not in LOSSY
+
+    def compression(self, options: PictureOptions) -> str:
+        """Return the compression as the picture library is told of it; '' for none.
+
+        Parameters
+        ----------
+        options : how it is written
+        """
+        if self.quality is not None:
+            return f"{self.kind}:{options.quality or self.quality[2]}"
+        name = options.compression or (self.compressions[0] if self.compressions else "")
+        return name if options.level is None else f"{name}:{options.level:g}"
+
+
+def _exr(key: str, words: str, numbers: Numbers) -> PictureFormat:
+    return PictureFormat(key, words, ".exr", "openexr", numbers, True, True, True, True, True, True, EXR)
+
+
+def _tiff(key: str, words: str, numbers: Numbers, light: bool = False) -> PictureFormat:
+    return PictureFormat(key, words, ".tif", "tiff", numbers, light, alpha=True, compressions=("zip", "none", "lzw"))
 
 
 FORMATS: tuple[PictureFormat, ...] = (
-    PictureFormat("exr-half", "OpenEXR, half", ".exr", "openexr", "half", True, True, EXR),
-    PictureFormat("exr-float", "OpenEXR, float", ".exr", "openexr", "float", True, True, EXR),
-    PictureFormat("tiff-float", "TIFF, float", ".tif", "tiff", "float", True, False, ("zip", "none", "lzw")),
-    PictureFormat("tiff-16", "TIFF, 16 bit", ".tif", "tiff", "uint16", False, False, ("zip", "none", "lzw")),
-    PictureFormat("tiff-8", "TIFF, 8 bit", ".tif", "tiff", "uint8", False, False, ("zip", "none", "lzw")),
-    PictureFormat("png-16", "PNG, 16 bit", ".png", "png", "uint16"),
-    PictureFormat("png-8", "PNG, 8 bit", ".png", "png", "uint8"),
-    PictureFormat("dpx-10", "DPX, 10 bit", ".dpx", "dpx", "uint10"),
-    PictureFormat("jpeg", "JPEG", ".jpg", "jpeg", "uint8", quality=(1, 100, 92)),
+    _exr("exr-half", "OpenEXR, half", HALF),
+    _exr("exr-float", "OpenEXR, float", FLOAT),
+    _tiff("tiff-float", "TIFF, float", FLOAT, light=True),
+    _tiff("tiff-16", "TIFF, 16 bit", CODES_16),
+    _tiff("tiff-8", "TIFF, 8 bit", CODES_8),
+    PictureFormat("png-16", "PNG, 16 bit", ".png", "png", CODES_16, alpha=True),
+    PictureFormat("png-8", "PNG, 8 bit", ".png", "png", CODES_8, alpha=True),
+    PictureFormat("dpx-10", "DPX, 10 bit", ".dpx", "dpx", CODES_10),
+    PictureFormat("jpeg", "JPEG", ".jpg", "jpeg", CODES_8, quality=(1, 100, 92), lossy=True),
 )
 FORMAT = {f.key: f for f in FORMATS}
 
@@ -112,9 +173,9 @@ def checked_options(form: PictureFormat, options: PictureOptions) -> PictureOpti
         raise WrongInput(f"{form.words}: quality {options.quality}; expected {told}.")
     if options.level is not None and not (options.compression in ("dwaa", "dwab") and 0 < options.level <= 100000):
         raise WrongInput(f"{form.words}: a level of {options.level:g} goes with compression dwaa or dwab; expected 45 or so, above 0.")
-    if (options.layers and not form.layers) or (options.tiles and form.kind != "openexr"):
+    if (options.layers and not form.layers) or (options.tiles and not form.tiles):
         raise WrongInput(f"{form.words}: keeps {'no layers' if options.layers else 'no tiles'}; expected OpenEXR for that.")
-    if options.window and form.kind != "openexr":
+    if options.window and not form.window:
         raise WrongInput(f"{form.words}: has no data window; expected OpenEXR for that.")
     return options
 
@@ -139,37 +200,32 @@ def write_format(
         When it cannot be written or the disk is full; no file is left then.
     """
     guides = picture.guides if options.layers and not options.apart else {k: v for k, v in picture.guides.items() if k == "A"}
-    if form.kind not in ("openexr", "tiff", "png"):
+    if not form.alpha:
         guides = {}
     names = [*COLOUR, *guides]
     planes = np.concatenate([picture.rgb, *(g[..., None] for g in guides.values())], axis=-1)
-    spec = oiio.ImageSpec(picture.width, picture.height, len(names), "uint16" if form.data == "uint10" else form.data)
+    spec = oiio.ImageSpec(picture.width, picture.height, len(names), form.numbers.stored)
     spec.channelnames = tuple(names)
     if "A" in names:
         spec.alpha_channel = names.index("A")
-    compression = options.compression or (form.compressions[0] if form.compressions else "")
-    if form.kind == "jpeg":
-        compression = f"jpeg:{options.quality or (form.quality or (0, 0, 92))[2]}"
-    if options.level is not None:
-        compression = f"{compression}:{options.level:g}"
-    if compression:
+    if compression := form.compression(options):
         spec.attribute("compression", compression)
-    if form.data == "uint10":
-        spec.attribute("oiio:BitsPerSample", 10)
+    if form.numbers.bits:
+        spec.attribute("oiio:BitsPerSample", form.numbers.bits)
     if options.tiles:
         spec.tile_width = spec.tile_height = TILE
-    for key, value in picture.attributes.items():
-        if form.kind == "openexr" and key.startswith("hr:") and isinstance(value, str | int | float) and value != "":
-            spec.attribute(key, value)
-    for key, value in (tags or {}).items():
-        if isinstance(value, tuple):
-            kind = "rational" if len(value) == 2 and all(isinstance(v, int) for v in value) else f"float[{len(value)}]"
-            spec.attribute(key, kind, value)
+    heads = picture.attributes.items() if form.heads else ()
+    for key, value in ((k, v) for k, v in heads if k.startswith("hr:") and isinstance(v, str | int | float) and v != ""):
+        spec.attribute(key, value)
+    for key, tag in (tags or {}).items():
+        if isinstance(tag, tuple):
+            kind = "rational" if len(tag) == 2 and all(isinstance(v, int) for v in tag) else f"float[{len(tag)}]"
+            spec.attribute(key, kind, tag)
         else:
-            spec.attribute(key, value)
+            spec.attribute(key, tag)
     if options.window:
         planes = _within_window(planes, spec)
-    write_planes(path, _numbers(planes, form), spec, form.kind)
+    write_planes(path, form.numbers.of(planes), spec, form.kind)
 
 
 def _within_window(planes: np.ndarray, spec: oiio.ImageSpec) -> np.ndarray:
@@ -179,16 +235,3 @@ def _within_window(planes: np.ndarray, spec: oiio.ImageSpec) -> np.ndarray:
     y0, y1, x0, x1 = (int(rows[0]), int(rows[-1]) + 1, int(columns[0]), int(columns[-1]) + 1) if len(rows) else (0, 1, 0, 1)
     spec.x, spec.y, spec.width, spec.height = x0, y0, x1 - x0, y1 - y0
     return planes[y0:y1, x0:x1]
-
-
-def _numbers(planes: np.ndarray, form: PictureFormat) -> np.ndarray:
-    """The numbers of a file: light within what a half holds, or codes."""
-    if form.data == "half":
-        return np.ascontiguousarray(np.clip(planes, -HALF_MAX, HALF_MAX), np.float32)
-    if form.data == "float":
-        return np.ascontiguousarray(planes, np.float32)
-    most = 255 if form.data == "uint8" else 65535
-    codes = np.clip(np.nan_to_num(planes), 0.0, 1.0)
-    if form.data == "uint10":  # ten bits, as the library takes them: spread over sixteen
-        return np.ascontiguousarray(np.rint(np.rint(codes * 1023.0) * (65535.0 / 1023.0)), np.uint16)
-    return np.ascontiguousarray(np.rint(codes * most), np.uint8 if most == 255 else np.uint16)

@@ -116,7 +116,7 @@ class HandOverPage(QWidget):
             label.setVisible(field.isVisibleTo(self))
         self.layers.setVisible(picture is not None and picture.layers)
         self.layers.setChecked(how.picture.layers)
-        self.window_switch.setVisible(picture is not None and picture.kind == "openexr")
+        self.window_switch.setVisible(picture is not None and picture.window)
         self.window_switch.setChecked(how.picture.window)
         self.pattern.show_value(model.pattern)
         self.example.setText(model.example)
