@@ -79,3 +79,25 @@ def call(capsys):
         return int(leave.value.code or 0), out, err
 
     return run
+
+
+SLOW = (
+    "bench", "desk", "farm", "finish", "handover", "measure", "run", "studio", "plan/test_timeleft.py", "plan/test_bundles.py",
+    "plan/test_schedule.py", "evidence/test_measured.py", "settings/test_own_settings.py", "test_cli.py", "test_cli_links.py",
+    "test_examples.py", "test_hardening.py", "test_machinecode.py", "test_newcomer.py", "test_ownprocess.py",
+)  # fmt: skip
+"""Rooms and modules of tests that render, compile, open windows, or start programs."""
+QUICK_ALL_THE_SAME = ("run/test_state.py",)
+
+
+def pytest_addoption(parser):
+    parser.addoption("--quick", action="store_true", help="Only tests that render nothing and open no window.")
+
+
+def pytest_ignore_collect(collection_path, config):
+    """With --quick, leave out what renders or opens a window; None leaves the choice to others."""
+    if not config.getoption("--quick") or collection_path.suffix != ".py":
+        return None
+    place = collection_path.relative_to(Path(__file__).parent).as_posix()
+    slow = place.startswith(tuple(name if "." in name else f"{name}/" for name in SLOW))
+    return True if slow and place not in QUICK_ALL_THE_SAME else None

@@ -9,7 +9,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 
 from hasty_reel.desk.stagesof import BUDGET
 from hasty_reel.evidence.moving import Moving
-from hasty_reel.plan import crops
+from hasty_reel.plan.frames import crops
 from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.shot import CLEAN
 

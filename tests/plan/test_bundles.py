@@ -13,12 +13,12 @@ import pytest
 from hasty_reel.evidence.looks import Looks, looks_of
 from hasty_reel.evidence.moving import Moving
 from hasty_reel.measure.seen import Eyes
-from hasty_reel.plan import crops
 from hasty_reel.plan.answer import sentence
 from hasty_reel.plan.compare.baseline import baseline
 from hasty_reel.plan.compare.bundles import MOST_LOSS, Bundle, alternatives
 from hasty_reel.plan.compare.reelbundle import reel_bundle
 from hasty_reel.plan.compare.savings import savings
+from hasty_reel.plan.frames import crops
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_hold, with_line
