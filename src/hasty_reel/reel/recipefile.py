@@ -15,7 +15,6 @@ from hasty_reel.wholefile import clear_left_over, write_whole
 
 FORMAT = 1
 LARGEST_BYTES = 1 << 20
-ENDING = ".recipe"
 
 
 class RecipeFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

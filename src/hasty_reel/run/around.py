@@ -32,11 +32,6 @@ class Around:
         self._awaited = False
         self._waiting: list[Outcome] = []
 
-    @property
-    def lost_words(self) -> str:
-        """What is said of the other frames where it failed."""
-        return f"Frame {self.frame}, which stands around the crop, failed."
-
     def await_it(self) -> None:
         """It is to be rendered: what lies on disk is another one."""
         self._awaited = True

@@ -252,7 +252,7 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
 
         Parameters
         ----------
-        kinds : what they act on
+        *kinds : what they act on
         """
         return tuple(self.value(s.field) for s in self.settings if s.acts in kinds)
 
