@@ -33,6 +33,11 @@ def test_short_ones_have_the_samples_of_the_whole_one():
     assert yardstick.PARTS * yardstick._PART.samples == yardstick.JOB.samples
 
 
-def test_workers_together_do_more_than_half_and_no_more_than_their_number():
+def test_workers_together_are_counted_by_the_frames_they_render_in_the_time_of_one(monkeypatch):
     assert yardstick.together(1) == 1.0
-    assert 0.4 < yardstick.together(2) < 2.2
+    rendered, clock = [], iter((100.0, 100.0 + 2.5 * yardstick.TIMES))
+    monkeypatch.setattr(yardstick, "yardstick_seconds", lambda cancel: 2.0)
+    monkeypatch.setattr(yardstick, "render_on_bench", lambda job, **more: rendered.append(job))
+    monkeypatch.setattr(yardstick.time, "perf_counter", lambda: next(clock))
+    # two at once take 2.5 s a frame each, one alone 2.0 s: as many frames as 1.6 workers would alone
+    assert yardstick.together(2) == pytest.approx(1.6) and len(rendered) == 2 * yardstick.TIMES
