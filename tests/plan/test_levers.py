@@ -111,7 +111,7 @@ def test_preroll_is_paid_once_a_chunk_with_a_sample_a_frame(demo_reel, shot_and_
     assert lever.recipe is not None and lever.recipe.preroll == 8
     with_it = plan_shot(demo_reel, shot, model, lever.recipe)
     paid = with_it.load - plan.load
-    each = plan.at.load_seconds + plan.at.cost * plan.width * plan.height
+    each = plan.frame_model.load_seconds + plan.frame_model.cost * plan.width * plan.height
     assert set(np.flatnonzero(paid)) == {0, len(paid) // 2} and paid[[0, 48]] == pytest.approx(8 * each[[0, 48]])
     assert lever.seconds == pytest.approx(paid.sum(), rel=0.02) and "preroll" not in with_it.unproven
     assert price_tags(demo_reel, model, with_it)["preroll"].seconds == pytest.approx(paid.sum(), rel=0.02)

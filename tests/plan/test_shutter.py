@@ -97,7 +97,7 @@ def test_half_of_the_picture_stops_by_its_noise_in_balance(demo_reel, model):
     shot = demo_reel.shot("sh020")
     recipe = msgspec.structs.replace(demo_reel.recipe_of(shot), stop_noise=0.01, samples_floor=1, shutter_steps=1)
     plan = plan_shot(demo_reel, shot, model, recipe, eyes=Eyes())
-    stopping = stopping_of(plan.recipe, plan.at)
+    stopping = stopping_of(plan.recipe, plan.frame_model)
     samples = plan.samples.astype(float)
     balance = stopping.balance(samples)
     at = replace(stopping, stop=balance * 1.01).ended(samples).mean(), replace(stopping, stop=balance * 0.99).ended(samples).mean()

@@ -141,7 +141,7 @@ def test_a_scan_is_made_large_enough_to_tell_and_says_what_its_starts_take(shot)
     assert growing / (growing + START) > 0.2 > COST * small.samples * np.prod(SIZE) * (small.scale / 100) ** 2 / START
     long = replace(small, frames=tuple(range(1001, 1041)) * 3)
     assert "are starts of the renderer: 24 frames, every 5. of them" in start_words(long, plan, SIZE)
-    quick = replace(plan, at=replace(plan.at, fixed=fixed_part((), np.zeros(0)), load_seconds=0.0))
+    quick = replace(plan, frame_model=replace(plan.frame_model, fixed=fixed_part((), np.zeros(0)), load_seconds=0.0))
     assert start_words(long, quick, SIZE) == ""
 
 

@@ -81,11 +81,11 @@ def test_frames_are_rendered_and_finished_at_the_delivered_size(small_path, tmp_
 def test_places_stop_at_noise_in_final_frames_as_the_plan_counts_them(small_path, tmp_path):
     reel, plan = prepared(small_path, denoise_window=1, stop_noise=0.01, samples_floor=8, samples_ceiling=256, shutter_steps=0)
     whole = prepared(small_path, denoise_window=1, samples_floor=8, samples_ceiling=256, shutter_steps=0)[1]
-    assert (plan.taken < plan.samples).any() and plan.total_seconds < whole.total_seconds
+    assert (plan.mean_samples < plan.samples).any() and plan.total_seconds < whole.total_seconds
     run = Run(reel, plan, tmp_path / "out", [1003])
     go(run)
     told = float(read_header(run.folder.final.path(1003)).attributes["hr:samples"])
-    assert told == pytest.approx(45.0, rel=0.15) and plan.taken[2] == pytest.approx(told, rel=0.15)
+    assert told == pytest.approx(45.0, rel=0.15) and plan.mean_samples[2] == pytest.approx(told, rel=0.15)
 
 
 def test_a_time_cap_of_the_recipe_bounds_plan_and_final_frames(small_path, tmp_path):

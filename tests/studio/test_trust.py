@@ -20,7 +20,7 @@ def test_the_check_is_made_when_somebody_looks(session, loop):
 
 def test_the_next_best_proof_goes_into_the_queue_in_one_step(session, loop):
     session.do("Hide", lambda reel: _without(reel, "sh010", ("p016", "p017", "p018", "p015", "p002")))
-    loop.until(lambda: not session.planner.stale and session.plan.at.unseen > 0)
+    loop.until(lambda: not session.planner.stale and session.plan.frame_model.unseen > 0)
     session.trust.watch(True)
     loop.until(lambda: session.trust.known.next is not None)
     assert "not scanned: up to " in session.trust.words

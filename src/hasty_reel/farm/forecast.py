@@ -38,8 +38,8 @@ def order_seconds(orders: Sequence[ProofOrder], plan: ShotPlan, size: tuple[int,
     for order in orders:
         pixels = float(np.prod(scaled_size(size, order.scale)))
         k = np.array([plan.index(int(f)) for f in order.frames])
-        cost = plan.sample[k] / plan.taken[k] / plan.pixels[k]
-        start = plan.at.load_seconds + plan.at.fixed.mean
+        cost = plan.sample[k] / plan.mean_samples[k] / plan.pixels[k]
+        start = plan.frame_model.load_seconds + plan.frame_model.fixed.mean
         each = plan.load[k] + (order.tiles**2 - plan.recipe.starts) * start + cost * pixels * whole_steps(order.samples, order.recipe)
         total += float(order.seeds * np.sum(each if order.cap is None else np.minimum(each, order.cap)))
     return total
@@ -54,7 +54,7 @@ def telling_scan(order: ProofOrder, plan: ShotPlan, size: tuple[int, int]) -> Pr
     plan : of the shot
     size : pixels of the delivered picture, across and down
     """
-    fixed, cost = plan.at.fixed.mean, float(np.median(plan.at.cost))
+    fixed, cost = plan.frame_model.fixed.mean, float(np.median(plan.frame_model.cost))
     paths = GROWING / (1.0 - GROWING) * fixed / cost
     found = order
     for samples, scale in SCANS:
@@ -74,7 +74,7 @@ def start_words(order: ProofOrder, plan: ShotPlan, size: tuple[int, int]) -> str
     size : pixels of the delivered picture, across and down
     """
     count = len(order.frames)
-    total, starts = order_seconds([order], plan, size), count * (plan.at.load_seconds + plan.at.fixed.mean)
+    total, starts = order_seconds([order], plan, size), count * (plan.frame_model.load_seconds + plan.frame_model.fixed.mean)
     step = count // FEW
     if starts < MOSTLY * total or starts < WORTH_TELLING or step < 2:
         return ""

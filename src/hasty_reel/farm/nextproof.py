@@ -76,28 +76,33 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel) -> list[NextProof]
     shot, recipe = plan.shot, plan.recipe
     total = total_draws(plan)
     width = max(0.0, float(np.quantile(total, 0.9) - total.mean()))
-    curves = np.log(np.resize(plan.at.cost_draws, (len(total), len(plan.frames))))
+    curves = np.log(np.resize(plan.frame_model.cost_draws, (len(total), len(plan.frames))))
     seen = np.unique(np.clip(np.searchsorted(plan.frames, [r.frame for r in model.rows]), 0, len(plan.frames) - 1))
     out = []
 
     def offer(order: ProofOrder, narrows: float, what: str, why: str) -> None:
         out.append(NextProof(order, order_seconds([order], plan, reel.picture_size), narrows, what, why))
 
-    if plan.at.unseen >= ASKED_GAP:
+    if plan.frame_model.unseen >= ASKED_GAP:
         level = curves[:, seen].mean(axis=1)
         narrows = width * (1.0 - abs(float(np.corrcoef(total, level)[0, 1])))
         order = telling_scan(scan_order(shot, recipe, reel.picture_size), plan, reel.picture_size)
-        offer(order, narrows, f"a scan of {len(order.frames)} frames", f"nothing has looked at up to {plan.at.unseen} frames in a row")
+        offer(
+            order,
+            narrows,
+            f"a scan of {len(order.frames)} frames",
+            f"nothing has looked at up to {plan.frame_model.unseen} frames in a row",
+        )
     largest = max((r.pixels for r in model.rows if np.isfinite(r.variance)), default=1)
     away = abs(VARIANCE.size * np.log(plan.width * plan.height / largest))
-    spread = plan.at.variance_spread
+    spread = plan.frame_model.variance_spread
     if shot.hold.kind in ("noise", "clean") and away > 0.1:
         less = np.sqrt(np.maximum(spread**2 - away**2, 0.1**2))
         saved = float(np.sum(plan.sample * (1.0 - np.exp(MARGIN * (less - spread)))))
         order = noise_order(shot, recipe, reel.picture_size)
         offer(order, saved, f"noise of {len(order.frames)} frames at full size", f"{spoken(saved)} of the plan is caution")
-    if not plan.at.fixed.known:
-        fixed = np.resize(plan.at.fixed_draws, len(total))
+    if not plan.frame_model.fixed.known:
+        fixed = np.resize(plan.frame_model.fixed_draws, len(total))
         narrows = width * (1.0 - np.sqrt(max(0.0, 1.0 - float(np.corrcoef(total, fixed)[0, 1]) ** 2)))
         k = int(seen[len(seen) // 2])
         frame = int(plan.frames[k])
@@ -123,7 +128,7 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel) -> list[NextProof]
 def _telling(reel: Reel, plan: ShotPlan, model: ShotModel, k: int) -> ProofOrder:
     """The cheapest proof of one frame that tells fixed seconds from growing ones: those must be as many, and more than in any proof yet."""
     most = max(r.pixels * r.samples for r in model.rows)
-    cost, fixed = float(np.mean(plan.at.cost_draws[:, k])), plan.at.fixed.mean
+    cost, fixed = float(np.mean(plan.frame_model.cost_draws[:, k])), plan.frame_model.fixed.mean
     found = []
     for samples, scale in TELLING:
         pixels = int(np.prod(scaled_size(reel.picture_size, scale)))
@@ -150,7 +155,7 @@ def _run(plan: ShotPlan, model: ShotModel) -> tuple[tuple[int, ...], float] | No
     made = structs.replace(tried[-1], frame=float(frames[place]), samples=float(_run_samples(plan)))
     known = Effects((*model.effects.found, made))
     left = strength * known.seen_spreads(window, thorough, frames, np.array([plan.typical_samples]))[0]
-    own = plan.at.variance_spread / 2.0
+    own = plan.frame_model.variance_spread / 2.0
     less = np.exp(2.0 * MARGIN * (np.hypot(own, np.minimum(left, plan.seen_spread)) - np.hypot(own, plan.seen_spread)))
     chosen = tuple(frames[place - length // 2 : place - length // 2 + length])
     return chosen, float(np.sum(plan.sample * (1.0 - less)))

@@ -38,14 +38,14 @@ class ShotPlan:
     """One shot, all arrays (f,).
 
     pixels : that are rendered of each frame: all, or those of a crop
-    samples : the most a pixel gets, whole; taken : in the mean, where places stop at noise
+    samples : the most a pixel gets, whole; mean_samples : that it gets in the mean, where places stop at noise
     load, cache, sample, denoise, write : seconds by part on a machine of speed 1
     noise : standard deviation of linear luminance in the finished frame
-    equal : samples that show as much noise at the delivered size; denoised : noise after denoising / before
+    equal_samples : that show as much noise at the delivered size; denoised : noise after denoising / before
     seen_flicker : predicted in JND of the standard observer, from where `eyes` sit
     seen_spread : standard deviation of the logarithm of what finishing leaves of it
     budget : the solver's answer; unproven : lines of the recipe without a proof behind them
-    at : what its recipe costs, and how sure that is
+    frame_model : what its recipe costs, and how sure that is
     raw_seen : (grid, f) contrast as rendered that is seen as noise, at the counts of `SAMPLE_GRID`
     eyes : who looks, and from which limit on they see it
     """
@@ -55,19 +55,19 @@ class ShotPlan:
     frames: np.ndarray
     pixels: np.ndarray
     samples: np.ndarray
-    taken: np.ndarray
+    mean_samples: np.ndarray
     load: np.ndarray
     cache: np.ndarray
     sample: np.ndarray
     denoise: np.ndarray
     write: np.ndarray
     noise: np.ndarray
-    equal: np.ndarray
+    equal_samples: np.ndarray
     denoised: np.ndarray
     seen_flicker: np.ndarray
     budget: Budget
     unproven: tuple[str, ...]
-    at: FrameModel
+    frame_model: FrameModel
     seen_spread: np.ndarray
     raw_seen: np.ndarray
     eyes: Eyes = STANDARD
@@ -110,19 +110,21 @@ class ShotPlan:
         low, high : np.ndarray
             (f,) in JND.
         """
-        away = seen_margin(self.at, self.seen_spread)
+        away = seen_margin(self.frame_model, self.seen_spread)
         return self.seen_flicker / away, self.seen_flicker * away
 
     @property
     def seen_sparks(self) -> np.ndarray:
         """The part of seen flicker that is sparks, (f,) in JND."""
-        share = table_at(self.at.spark_table, self.samples) / np.maximum(table_at(self.at.contrast_table, self.samples), 1e-12)
+        share = table_at(self.frame_model.spark_table, self.samples) / np.maximum(
+            table_at(self.frame_model.contrast_table, self.samples), 1e-12
+        )
         return self.seen_flicker * np.minimum(share, 1.0)
 
     @property
     def untold_words(self) -> str:
         """That nothing tells how its seconds grow, or ''."""
-        if self.at.fixed.known:
+        if self.frame_model.fixed.known:
             return ""
         return "seconds that grow with pixels and samples are not told from those that do not: no 9 in 10 before another proof tells"
 
@@ -134,10 +136,10 @@ class ShotPlan:
     @property
     def unseen_words(self) -> str:
         """That long stretches of the shot were never looked at, or ''."""
-        if self.at.blind_scan and self.at.unseen:
+        if self.frame_model.blind_scan and self.frame_model.unseen:
             told = "nearly all seconds of its scan are the renderer's start, and tell nothing of the frames"
-            return f"{told}: up to {self.at.unseen} frames between proofs unseen"
-        return f"not scanned: up to {self.at.unseen} frames between proofs unseen" if self.at.unseen else ""
+            return f"{told}: up to {self.frame_model.unseen} frames between proofs unseen"
+        return f"not scanned: up to {self.frame_model.unseen} frames between proofs unseen" if self.frame_model.unseen else ""
 
     @property
     def total_seconds(self) -> float:
@@ -147,17 +149,17 @@ class ShotPlan:
     @property
     def variance(self) -> np.ndarray:
         """Of a finished frame at one sample per pixel, (f,)."""
-        return self.noise**2 * self.taken
+        return self.noise**2 * self.mean_samples
 
     @property
     def raw_noise(self) -> np.ndarray:
         """Standard deviation of linear luminance of the frames as they are rendered, before finishing, (f,)."""
-        return np.sqrt(self.at.variance / self.equal) / self.resolved.resize_gain
+        return np.sqrt(self.frame_model.variance / self.equal_samples) / self.resolved.resize_gain
 
     @property
     def flat_samples(self) -> float:
         """The same samples for every frame that take the same time in all."""
-        return float(self.sample.sum() / np.sum(self.sample / self.taken))
+        return float(self.sample.sum() / np.sum(self.sample / self.mean_samples))
 
     @property
     def flat_noise(self) -> np.ndarray:
@@ -172,7 +174,7 @@ class ShotPlan:
     @cached_property
     def noise_L(self) -> np.ndarray:
         """Noise of a finished frame in L* of the plain view, (f,)."""
-        return table_at(self.at.lightness_table, self.equal) * self.denoised
+        return table_at(self.frame_model.lightness_table, self.equal_samples) * self.denoised
 
     @cached_property
     def worst_flicker(self) -> float:
@@ -380,19 +382,19 @@ def plan_shot(
         frames=at.frames,
         pixels=rendered_pixels(shot, recipe, finishing.width, finishing.height),
         samples=budget.samples,
-        taken=taken,
+        mean_samples=taken,
         load=load,
         cache=cache_seconds(shot, recipe, at),
         sample=problem.cost * taken,
         denoise=every_frame * finishing.seconds,
         write=every_frame * at.write_seconds_per_pixel * finishing.pixels,
         noise=noise,
-        equal=equal,
+        equal_samples=equal,
         denoised=finishing.noise_ratio,
         seen_flicker=_seen(budget.samples.astype(np.float64)),
         budget=told_around(shot, recipe, problem, budget, noise, finishing.noise_ratio),
         unproven=unproven,
-        at=at,
+        frame_model=at,
         seen_spread=seen_spread_at(shot, resolved, model, budget.samples.astype(np.float64)),
         raw_seen=over_grid,
         eyes=eyes,

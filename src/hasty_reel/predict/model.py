@@ -169,21 +169,21 @@ class ShotModel:
         group = self._group(rows, error, pixels)
         curve = self._carry("cost", group)
         over = 0.0 if self.scan is None else self.scan.at(self.frames)
-        logs = [group.mean(_log_growing(rows.seconds - v, growing, error) - work + to_cost) - group.seen.scan for v in fixed.values]
+        logs = [group.mean(_log_growing(rows.seconds - v, growing, error) - work + to_cost) - group.observed.scan for v in fixed.values]
         cost = np.mean([np.exp(curve.mean(y) + over + 0.5 * curve.variance(y)) for y in logs], axis=0)
 
         rows, _, to_variance = self._closest(recipe, self._figures.at(self._noisy))
         noisy = self._group(rows, NOISE_ERROR, pixels, scanned=False)
         even = self._carry("variance", noisy, scanned=False)
-        seen = noisy.mean(np.log(rows.variance) + to_variance)
-        spread = np.sqrt(even.variance(seen))
-        lightness, contrast, sparks = self._tables(rows, np.interp(rows.frame, self.frames, even.mean(seen)), pixels)
+        log_variance = noisy.mean(np.log(rows.variance) + to_variance)
+        spread = np.sqrt(even.variance(log_variance))
+        lightness, contrast, sparks = self._tables(rows, np.interp(rows.frame, self.frames, even.mean(log_variance)), pixels)
         worst = even.mean(noisy.mean(np.log(rows.worst + 1e-20) + to_variance))
         unproven = tuple(f for f in sample_settings(recipe.own_settings) if not self.proven(f, recipe.value(f)))
         return FrameModel(
             self.frames,
             cost,
-            np.exp(even.mean(seen)),
+            np.exp(even.mean(log_variance)),
             spread,
             np.exp(worst),
             lightness,
@@ -207,12 +207,12 @@ class ShotModel:
 
     def _carry(self, what: str, group: Grouped, scanned: bool = True) -> Carried:
         """From the observed frames to all, kept for settings that were observed at the same ones."""
-        key = (what, *group.seen.key)
+        key = (what, *group.observed.key)
         if key not in self._carried:
             if len(self._carried) > 64:
                 self._carried.clear()
             scan = None if self.scan is None or not scanned else self.scan.at(self.frames)
-            self._carried[key] = Carried(group.seen, self._likely(what), self.frames, scan, humps=what == "cost")
+            self._carried[key] = Carried(group.observed, self._likely(what), self.frames, scan, humps=what == "cost")
         return self._carried[key]
 
     def _likely(self, what: str) -> Cells:
@@ -224,11 +224,11 @@ class ShotModel:
             if what == "cost":
                 group = self._group(rows, self._error, self._largest)
                 value = np.log(rows.seconds) - np.log(rows.pixels * rows.samples) + to[:, 0]
-                logs = group.mean(value) - group.seen.scan
-                self._cells[what] = likely_cells(group.seen, logs, COST)
+                logs = group.mean(value) - group.observed.scan
+                self._cells[what] = likely_cells(group.observed, logs, COST)
             else:
                 group = self._group(rows, NOISE_ERROR, self._largest, scanned=False)
-                self._cells[what] = likely_cells(group.seen, group.mean(np.log(rows.variance) + to[:, 1]), VARIANCE)
+                self._cells[what] = likely_cells(group.observed, group.mean(np.log(rows.variance) + to[:, 1]), VARIANCE)
         return self._cells[what]
 
     def _fixed(self, recipe: Recipe) -> FixedPart:
@@ -266,7 +266,7 @@ class ShotModel:
         """Most frames in a row that nothing has looked at; 0 where they are few or there is a scan."""
         if self.scan is not None:
             return 0
-        marks = np.concatenate([[self.frames[0] - 1], np.unique(group.seen.frames), [self.frames[-1] + 1]])
+        marks = np.concatenate([[self.frames[0] - 1], np.unique(group.observed.frames), [self.frames[-1] + 1]])
         gap = int(np.diff(np.clip(marks, self.frames[0] - 1, self.frames[-1] + 1)).max()) - 1
         return gap if gap >= ASKED_GAP else 0
 

@@ -96,10 +96,10 @@ def time_error(apart: np.ndarray) -> float:
 class Grouped:
     """Observations of the frames, sizes and sample counts that differ.
 
-    seen : where and how well; place : (n,) which of them a row belongs to; weights : (n,) its share in it
+    observed : where and how well; place : (n,) which of them a row belongs to; weights : (n,) its share in it
     """
 
-    seen: Observed
+    observed: Observed
     place: np.ndarray
     weights: np.ndarray
 
@@ -110,7 +110,7 @@ class Grouped:
         ----------
         values : (n,) or (n, k)
         """
-        out = np.zeros((len(self.seen.frames), *values.shape[1:]))
+        out = np.zeros((len(self.observed.frames), *values.shape[1:]))
         np.add.at(out, self.place, values * self.weights.reshape(-1, *(1,) * (values.ndim - 1)))
         return out
 
@@ -137,5 +137,5 @@ def grouped(rows: Figures, pixels: float, error: float | np.ndarray, scan: np.nd
     at[place] = scan
     told = 1.0 / np.broadcast_to(np.asarray(error, np.float64), place.shape) ** 2
     together = np.bincount(place, told)
-    seen = Observed(found[0], 1.0 / np.sqrt(together), at, np.log(found[1] / pixels), 1.0 / found[2])
-    return Grouped(seen, place, told / together[place])
+    observed = Observed(found[0], 1.0 / np.sqrt(together), at, np.log(found[1] / pixels), 1.0 / found[2])
+    return Grouped(observed, place, told / together[place])

@@ -73,15 +73,15 @@ def worth_of(plan: ShotPlan, model: ShotModel, recipe: Recipe | None = None) -> 
     left = seen_ratio_at(plan.shot, resolved, model, plan.samples, plan.raw_seen)
     seen = raw * left
     k = int(np.argsort(seen)[int(WORST_PERCENTILE / 100.0 * (len(seen) - 1))])
-    table, ratio = plan.at.contrast_table[k : k + 1], float(left[k])
-    low, high = float(plan.equal[k]), MOST_SAMPLES
+    table, ratio = plan.frame_model.contrast_table[k : k + 1], float(left[k])
+    low, high = float(plan.equal_samples[k]), MOST_SAMPLES
     wanted = float(table_at(table, np.array([low]))[0]) * ratio
     for _ in range(HALVINGS):
         middle = float(np.sqrt(low * high))
         low, high = (middle, high) if float(table_at(table, np.array([middle]))[0]) > wanted else (low, middle)
     samples = float(plan.samples[k])
-    alike = high * samples / float(plan.equal[k])
-    saved = float(plan.sample[k] / plan.taken[k]) * (alike - samples)
+    alike = high * samples / float(plan.equal_samples[k])
+    saved = float(plan.sample[k] / plan.mean_samples[k]) * (alike - samples)
     return Worth(
         samples, min(alike, MOST_SAMPLES), finishing.seconds, saved, float(seen[k]), float(raw[k]), finishing.detail, finishing.bias_L
     )

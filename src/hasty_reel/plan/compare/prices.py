@@ -109,7 +109,7 @@ def plan_seen_alike(reel: Reel, shot: Shot, model: ShotModel, alike: ShotPlan, p
     if shot.hold.kind == "clean":
         return plan_shot(reel, shot, model, alike.recipe, plan.eyes)
     # what is held has a margin over what is expected
-    level = float((alike.noise * np.exp(MARGIN * alike.at.variance_spread / 2.0)).max())
+    level = float((alike.noise * np.exp(MARGIN * alike.frame_model.variance_spread / 2.0)).max())
     other = alike
     for _ in range(ROUNDS):
         if not other.worst_flicker > 0 or level <= 0:

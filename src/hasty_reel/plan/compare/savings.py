@@ -125,6 +125,6 @@ def _changes(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> Iter
 
 def _balanced(plan: ShotPlan) -> float:
     """The noise to stop at with which half of the picture would end by it, to three places."""
-    stopping = stopping_of(msgspec.structs.replace(plan.recipe, stop_noise=1.0), plan.at)
+    stopping = stopping_of(msgspec.structs.replace(plan.recipe, stop_noise=1.0), plan.frame_model)
     assert stopping is not None
     return float(f"{stopping.balance(plan.samples.astype(np.float64)):.3g}")

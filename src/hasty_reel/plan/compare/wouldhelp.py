@@ -49,7 +49,7 @@ def would_help(reel: Reel, plans: Mapping[str, ShotPlan], now: Deadline, start: 
     fastest = max(reel.machines, key=lambda m: m.frame_speed)
     more = (*reel.machines, msgspec.structs.replace(fastest, name=f"{fastest.name}, another"))
     always = tuple(msgspec.structs.replace(m, free=()) for m in reel.machines)
-    fewer = {name: replace(p, taken=p.taken * FEWER, sample=p.sample * FEWER) for name, p in plans.items()}
+    fewer = {name: replace(p, mean_samples=p.mean_samples * FEWER, sample=p.sample * FEWER) for name, p in plans.items()}
     tried = [
         Help(f"One more machine like {fastest.name}", deadline(msgspec.structs.replace(reel, machines=more), plans, start)),
         Help("All machines free at all hours", deadline(msgspec.structs.replace(reel, machines=always), plans, start)),

@@ -137,4 +137,4 @@ def placing_of(plan: ShotPlan, speeds: Sequence[FrameSpeed], relights: Sequence[
     for step in relights:
         inside = (plan.frames > step.first) & (plan.frames <= step.last)
         relit[inside] += step.change * plan.shot.step / (step.last - step.first)
-    return Placing(plan.frames, fresh, relit, placed_by_view(plan.frames, fresh, share, relit), share, plan.at.cache_seconds)
+    return Placing(plan.frames, fresh, relit, placed_by_view(plan.frames, fresh, share, relit), share, plan.frame_model.cache_seconds)

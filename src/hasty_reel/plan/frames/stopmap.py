@@ -45,7 +45,7 @@ def map_of(plan: ShotPlan, places: Places | None, asked: float | None) -> StopMa
     samples = plan.samples.astype(np.float64)
     recipe = plan.recipe
 
-    unit = stopping_of(msgspec.structs.replace(recipe, stop_noise=1.0), plan.at)
+    unit = stopping_of(msgspec.structs.replace(recipe, stop_noise=1.0), plan.frame_model)
     assert unit is not None
     balance = unit.balance(samples)
     stop = asked or recipe.stop_noise or float(f"{balance:.3g}")

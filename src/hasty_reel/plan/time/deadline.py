@@ -152,7 +152,7 @@ def deadline(reel: Reel, plans: Mapping[str, ShotPlan], start: datetime, tasks: 
         cost,
         layout,
         later,
-        tuple(p.shot.id for p in found if not p.at.fixed.known),
+        tuple(p.shot.id for p in found if not p.frame_model.fixed.known),
     )
 
 

@@ -35,9 +35,9 @@ def total_draws(plan: ShotPlan) -> np.ndarray:
     ----------
     plan : of the shot
     """
-    at = plan.at
+    at = plan.frame_model
     rng = np.random.default_rng(zlib.crc32(plan.shot.id.encode()))
-    work = (plan.taken * plan.pixels).astype(np.float32)
+    work = (plan.mean_samples * plan.pixels).astype(np.float32)
     sampled = np.resize(at.cost_draws @ work, DRAWS).astype(np.float64)
     if at.unproven_spread:
         sampled *= np.exp(at.unproven_spread * rng.standard_t(DEGREES, DRAWS) - 0.5 * at.unproven_spread**2)
@@ -59,10 +59,10 @@ def frame_band(plan: ShotPlan, low: float = 5.0, high: float = 95.0) -> tuple[np
     low, high : np.ndarray
         (f,) seconds on a machine of speed 1.
     """
-    at = plan.at
+    at = plan.frame_model
     count = len(at.cost_draws)
     rng = np.random.default_rng(len(plan.frames))
-    work = (plan.taken * plan.pixels).astype(np.float32)
+    work = (plan.mean_samples * plan.pixels).astype(np.float32)
     seconds = at.cost_draws * work
     if at.unproven_spread:
         seconds = seconds * np.exp(at.unproven_spread * rng.standard_t(DEGREES, (count, 1))).astype(np.float32)

@@ -190,7 +190,7 @@ def stop_words(plan: ShotPlan | None) -> str:
     ----------
     plan : of the shot; None where there is none
     """
-    stopping = None if plan is None else stopping_of(plan.recipe, plan.at)
+    stopping = None if plan is None else stopping_of(plan.recipe, plan.frame_model)
     if plan is None or stopping is None:
         return ""
     samples = plan.samples.astype(np.float64)
