@@ -72,7 +72,7 @@ def test_a_reel_keeps_where_caches_are_and_the_plan_and_the_renderer_take_them(d
     recipe = reel.recipe_of(shot)
     assert owners_of(shot, recipe) == [1001, 1040, 1096]
     model = ShotModel(demo_evidence["sh010"], shot.frames)
-    at = plan_shot(reel, shot, model).at
+    at = plan_shot(reel, shot, model).frame_model
 
     paid = cache_seconds(shot, recipe, replace(at, cache_seconds=2.0))
     assert {int(f): s for f, s in zip(at.frames, paid) if s} == {1001: 2.0, 1040: 2.0, 1096: 2.0}

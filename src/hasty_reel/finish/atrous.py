@@ -28,17 +28,19 @@ def _add_tap(weight, own, y, j, p, q, n, lum, variance, strength, guided, low, h
     """Add one tap to a row of sums: each loop runs over pixels that lie side by side, which a compiler does many at a time."""
     one, zero = np.float32(1.0), np.float32(0.0)
     spread_there = variance[j, q : q + n]
-    if own:
+    if own:  # a pixel always agrees with itself
         for x in range(n):
             off[x] = weight
     else:
         for x in range(n):
             off[x] = zero
+        # how far the other pixel's guides lie outside of what this pixel's surroundings span, summed over the guides
         if guided:
             for c in range(low.shape[0]):
                 a, b, v = low[c, y, p : p + n], high[c, y, p : p + n], guides[c, j, q : q + n]
                 for x in range(n):
                     off[x] += max(zero, max(a[x] - v[x], v[x] - b[x]) - (b[x] - a[x]) * slack)
+        # the more two luminances differ against the noise of both, the less alike they are; the tail is cut off
         here, there, spread = lum[y, p : p + n], lum[j, q : q + n], variance[y, p : p + n]
         for x in range(n):
             apart = there[x] - here[x]
@@ -50,6 +52,7 @@ def _add_tap(weight, own, y, j, p, q, n, lum, variance, strength, guided, low, h
         total, values = sums[c, p : p + n], light[c, j, q : q + n]
         for x in range(n):
             total[x] += off[x] * values[x]
+    # sums of weights, and of their squares times the variance: the variance of a weighted mean
     total, left = sums[3, p : p + n], sums[4, p : p + n]
     for x in range(n):
         total[x] += off[x]
@@ -85,10 +88,12 @@ def atrous_level(light, lum, variance, low, high, guides, guided, step, taps, st
                 continue
             for di in range(-r, r + 1):
                 shift = di * step
+                # the pixels of this row that have a neighbour there: from p on here, from q on there
                 n = w - abs(shift)
                 if n <= 0:
                     continue
                 p, q = max(0, -shift), max(0, shift)
+                # a slope may go on between taps that are farther apart
                 slack = np.float32(0.5 * max(0, step * max(abs(di), abs(dj)) - 1))
                 _add_tap(
                     taps[dj + r] * taps[di + r], di == 0 and dj == 0, y, j, p, q, n, lum, variance, strength, guided,

@@ -52,10 +52,13 @@ def add_frame(
             px, py = x_at[y, x], y_at[y, x]
             if not home[y, x] or not (-0.5 <= px <= w - 0.5 and -0.5 <= py <= h - 0.5):
                 continue
+            # geometry first: the pixel it lands on must be of the same surface
             i, j = min(w - 1, max(0, int(px + 0.5))), min(h - 1, max(0, int(py + 0.5)))
             trust = same_surface(low, high, y, x, guides, j, i) if guided else np.float32(1.0)
             if trust <= np.float32(1e-3):
                 continue
+            # then light: both pilots must agree within their noise, by a weight that falls as 1 / (1 + q)^2; beyond three deviations
+            # it is other light
             if agree > 0:
                 off = bilinear(pilot, px, py) - here_pilot[y, x]
                 q = off * off / (agree * strict[y, x] * (variance[j, i] + here_variance[y, x]) + np.float32(1e-9))

@@ -335,6 +335,7 @@ def plan_shot(
     ShotPlan
         The plan, with what it lacks where it cannot be made.
     """
+    # what the recipe comes to here, what it costs and how noisy it is, frame by frame
     resolved = reel.resolved(shot, recipe)
     recipe = resolved.recipe
     about = about if samples is None else _typical(samples)
@@ -343,6 +344,7 @@ def plan_shot(
     load = start_seconds(at, recipe, finishing.pixels, chunk_count(reel, len(at.frames)))
     problem = budget_problem(shot, recipe, at, finishing, load)
     stopping = stopping_of(recipe, at)
+    # how much is seen of contrast, by pixel density and frame rate: the same for all frames
     weight = grain_weight(eyes.pixels_per_degree(reel.height, recipe.render_scale), float(reel.fps))
 
     def _raw(samples: np.ndarray) -> np.ndarray:
@@ -358,6 +360,7 @@ def plan_shot(
         """The same over which it stays in `SURE` of 100 frames alone."""
         return _seen(samples) * seen_margin(at, seen_spread_at(shot, resolved, model, samples))
 
+    # what finishing leaves of seen flicker depends on what is seen before it: told over the grid of sample counts
     every_frame = np.ones(len(at.frames))
     plain = stopping is None and finishing.resize_gain == 1.0
     over_grid = at.contrast_table.T if plain else np.array([_raw(np.full(len(at.frames), n)) for n in SAMPLE_GRID])
@@ -368,8 +371,10 @@ def plan_shot(
         problem = budget_problem(shot, recipe, at, finishing, load)
         if shot.hold.kind != "clean":  # that knows it of every sample count
             budget = solve(problem, shot.hold, at, stopping, _surely, eyes, recipe)
+    # the frame around a crop is as calm as denoising makes the others
     if samples is None and shot.hold.kind in ("clean", "noise"):  # else the seconds are what is held
         budget = replace(budget, samples=with_calm_around(shot, recipe, problem, budget.samples, finishing.noise_ratio))
+    # where places stop at noise a pixel gets fewer samples in the mean, and what is left of noise is more
     taken = budget.samples * (1.0 if stopping is None else stopping.taken(budget.samples))
     left = every_frame if stopping is None else stopping.left(budget.samples)
     in_places = every_frame if stopping is None else stopping.left_of(at.worst_variance, budget.samples)

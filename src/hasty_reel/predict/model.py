@@ -162,16 +162,19 @@ class ShotModel:
         return {s.name for s in self._own} <= {s.name for s in recipe.own_settings}
 
     def _build(self, recipe: Recipe, pixels: float) -> FrameModel:
+        # seconds: of each frame the rows nearest to the recipe, brought to its settings, less the part that does not grow
         rows, to_cost, _ = self._closest(recipe, self._figures)
         fixed = self._fixed(recipe)
         work = np.log(rows.pixels * rows.samples)
         growing, error = _growing(rows, fixed, to_cost, self._error)
         group = self._group(rows, error, pixels)
+        # carried to all frames; the mean of exp(x) is exp(mean + variance / 2), over what the fixed part may be
         curve = self._carry("cost", group)
         over = 0.0 if self.scan is None else self.scan.at(self.frames)
         logs = [group.mean(_log_growing(rows.seconds - v, growing, error) - work + to_cost) - group.observed.scan for v in fixed.values]
         cost = np.mean([np.exp(curve.mean(y) + over + 0.5 * curve.variance(y)) for y in logs], axis=0)
 
+        # noise: the same of the rows with two seeds, without the scan, which has one
         rows, _, to_variance = self._closest(recipe, self._figures.at(self._noisy))
         noisy = self._group(rows, NOISE_ERROR, pixels, scanned=False)
         even = self._carry("variance", noisy, scanned=False)
@@ -179,6 +182,7 @@ class ShotModel:
         spread = np.sqrt(even.variance(log_variance))
         lightness, contrast, sparks = self._tables(rows, np.interp(rows.frame, self.frames, even.mean(log_variance)), pixels)
         worst = even.mean(noisy.mean(np.log(rows.worst + 1e-20) + to_variance))
+        # what no proof has tried widens the band of the seconds and is named
         unproven = tuple(f for f in sample_settings(recipe.own_settings) if not self.proven(f, recipe.value(f)))
         return FrameModel(
             self.frames,

@@ -19,6 +19,7 @@ def read_table(table: np.ndarray, samples: np.ndarray) -> np.ndarray:
     out = np.empty(len(table))
     last = table.shape[1] - 2
     for f in prange(len(table)):
+        # the grid doubles: the logarithm to base two is the place in it, and noise falls as a power in between
         x = np.log2(max(samples[f], 1.0))
         k = min(int(x), last)
         low = table[f, k] + 1e-12

@@ -32,14 +32,17 @@ def play(work, shared, own, lost_by, render, tables, chunk, ready, worked, frame
     at, free, slope = tables
     count, workers = len(seconds), len(machine)
     for run in prange(len(ready)):
+        # of each worker: when it may begin, how long its machine has worked for it so far, and where in the table of hours that is
         begins, done, entry = np.empty(workers), np.zeros(workers), np.zeros(workers, np.int64)
         for w in range(workers):
             entry[w], begins[w] = _clock(at, free[machine[w]], slope[machine[w]], 0, 0.0, True)
         for first in range(0, count, chunk):
+            # the worker that is free first takes the chunk
             who = 0
             for w in range(1, workers):
                 if begins[w] < begins[who]:
                     who = w
+            # what the chunk takes: loading, then its frames as they are drawn; exp(s z - s^2/2) has a mean of 1
             whole = load[first]
             for f in range(first, min(first + chunk, count)):
                 took = seconds[f]
@@ -56,6 +59,7 @@ def play(work, shared, own, lost_by, render, tables, chunk, ready, worked, frame
                     j, ends = _clock(at, free[machine[w]], slope[machine[w]], entry[w], done[w] + whole / speed[w], False)
                     if ends < ended or (ends == ended and w < who):
                         who, k, ended = w, j, ends
+            # the chunk is worked off, and the worker begins again where its hours go on
             m, took = machine[who], whole / speed[who]
             done[who] += took
             entry[who], begins[who] = _clock(at, free[m], slope[m], k, done[who], True)
