@@ -9,7 +9,6 @@ resolved   what a recipe comes to in one shot: size, window, chain
 recipefile  one recipe in a file of its own, from reel to reel
 draftcut   reductions for quick looks; the reel does not know them
 caching    which frames own a light cache
-byframe    values of single frames: moved along with them, let go outside of them
 shot       a run of frames of a scene with its recipe, departures, hold, pins and layers
 machine    who renders
 document   the reel: shots, recipes, machines, size, rate, due time

@@ -6,19 +6,13 @@ delivery  rate and size
 shots     frames, order, layers, holds
 recipes   recipes and departures
 machines  machines and their free hours
-weights   weights of single frames
-pins      samples of single frames that are fixed by hand
-caches    frames that own a light cache
-plates    layers held as plates
+singleframes  samples, weights, light caches of single frames; one held as a plate
 ownsettings  declarations of the artist's own settings; recipes from elsewhere
 """
 
 from hasty_reel.reel.edits.bypath import (
     read_due,
     with_value,
-)
-from hasty_reel.reel.edits.caches import (
-    with_caches,
 )
 from hasty_reel.reel.edits.delivery import (
     keeping_aspect,
@@ -36,12 +30,6 @@ from hasty_reel.reel.edits.ownsettings import (
     with_brought_recipe,
     with_own_setting,
     without_own_setting,
-)
-from hasty_reel.reel.edits.pins import (
-    with_pin,
-)
-from hasty_reel.reel.edits.plates import (
-    with_held,
 )
 from hasty_reel.reel.edits.recipes import (
     departed,
@@ -71,7 +59,10 @@ from hasty_reel.reel.edits.shots import (
     with_shot,
     with_shot_fields,
 )
-from hasty_reel.reel.edits.weights import (
+from hasty_reel.reel.edits.singleframes import (
+    with_caches,
+    with_held,
+    with_pin,
     with_weight,
 )
 from hasty_reel.reel.edits.whole import (

@@ -5,8 +5,8 @@ from __future__ import annotations
 from hasty_reel.errors import WrongInput
 from hasty_reel.reel.checked import checked_reel
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.edits.caches import with_caches
 from hasty_reel.reel.edits.shots import with_shot
+from hasty_reel.reel.edits.singleframes import with_caches
 from hasty_reel.reel.edits.whole import replaced
 from hasty_reel.reel.shot import Shot
 from hasty_reel.settings.recipe import Recipe, departing

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Container, Iterable, Sequence
 from fractions import Fraction
-from typing import Any
+from typing import Any, TypeVar
 
 from hasty_reel.errors import WrongInput
-from hasty_reel.reel.byframe import inside, moved_along
 from hasty_reel.reel.checked import checked_reel
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits.whole import replaced
 from hasty_reel.reel.moves import Move
 from hasty_reel.reel.shot import CUSTOMARY_FIRST, Hold, Layer, ProofMark, Shot, layer_shot, with_layer_shot
+
+V = TypeVar("V", int, float)
 
 
 def with_shot(reel: Reel, shot_id: str, change: Callable[[Shot], Shot]) -> Reel:
@@ -83,8 +84,8 @@ def with_first(reel: Reel, shot_id: str, first: int) -> Reel:
             first=first,
             last=shot.last + off,
             offset=shot.offset + off,
-            pins=moved_along(shot.pins, off),
-            weights=moved_along(shot.weights, off),
+            pins=_moved_along(shot.pins, off),
+            weights=_moved_along(shot.weights, off),
             caches=tuple(f + off for f in shot.caches),
             layers=tuple(_moved_layer(y, off) for y in shot.layers),
         )
@@ -337,7 +338,7 @@ def _fitting(shot: Shot) -> Shot:
 def _inside(of: Shot | Layer, frames: range) -> dict[str, Any]:
     """What is told frame by frame, of some frames alone."""
     caches = tuple(f for f in of.caches if f in frames)
-    return {"pins": inside(of.pins, frames), "weights": inside(of.weights, frames), "caches": caches}
+    return {"pins": _kept_inside(of.pins, frames), "weights": _kept_inside(of.weights, frames), "caches": caches}
 
 
 def _moved_layer(layer: Layer, off: int) -> Layer:
@@ -345,7 +346,7 @@ def _moved_layer(layer: Layer, off: int) -> Layer:
         return None if frame is None else frame + off
 
     by_frame = {
-        "pins": moved_along(layer.pins, off), "weights": moved_along(layer.weights, off), "caches": tuple(f + off for f in layer.caches)
+        "pins": _moved_along(layer.pins, off), "weights": _moved_along(layer.weights, off), "caches": tuple(f + off for f in layer.caches)
     }  # fmt: skip
     return replaced(layer, first=later(layer.first), last=later(layer.last), held=later(layer.held), **by_frame)
 
@@ -384,3 +385,13 @@ def _free(name: str, taken: set[str], tried: dict[str, int] | None = None) -> st
         found = f"{base}{letters[k] if k < len(letters) else f'-{k - len(letters) + 2}'}"
         if found not in taken:
             return found
+
+
+def _moved_along(by_frame: dict[int, V], off: int) -> dict[int, V]:
+    """Return values of frames that are numbered otherwise now."""
+    return {f + off: v for f, v in by_frame.items()}
+
+
+def _kept_inside(by_frame: dict[int, V], frames: Container[int]) -> dict[int, V]:
+    """Return the values of frames that are among some."""
+    return {f: v for f, v in by_frame.items() if f in frames}
