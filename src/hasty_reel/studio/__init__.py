@@ -8,6 +8,7 @@ playhead       which shot is looked at, where, and which frames are selected
 planner        evidence and plan, read and computed anew when something they rest on changes
 preparing      the renderer's machine code
 pictures       pictures ready for the display, kept in one place
+context        what a model of a stage may know of the open reel
 session        all of these for one open reel
 verdicts       how each stage stands
 machinespeed   how fast this machine is now, and what several workers do on it together

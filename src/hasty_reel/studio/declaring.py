@@ -15,7 +15,7 @@ from hasty_reel.settings.own import OwnSetting, checked_own_setting
 from hasty_reel.typednumbers import read_number
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 KINDS = (("number", "a number"), ("choice", "a choice of names"), ("switch", "off or on"))
 ACTS = (("picture", "the picture and the time"), ("time", "the time alone"))
@@ -46,7 +46,7 @@ class DeclarationModel:
 
     changed = Signal()
 
-    def __init__(self, session: Session, name: str | None = None) -> None:
+    def __init__(self, session: ShotContext, name: str | None = None) -> None:
         self._session = session
         self.name = name
         self.draft = next((s for s in session.reel.settings if s.name == name), FIRST)

@@ -13,7 +13,7 @@ from hasty_reel.settings.setting import Setting
 from hasty_reel.typednumbers import read_number
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 FRACTIONS = ("size", "fog_step")
 """Lines that need not be whole."""
@@ -48,7 +48,7 @@ class DraftCutsModel:
     session : the open reel
     """
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: ShotContext) -> None:
         self._session = session
 
     def choose(self, name: str) -> None:

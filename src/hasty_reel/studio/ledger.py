@@ -11,7 +11,7 @@ from hasty_reel.reel.edits import departed, rejoined
 from hasty_reel.settings.setting import Setting
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 EFFECT_WORDS = {
     "calmer": "Calms flicker: seen flicker falls by {:.2f} JND.",
@@ -31,7 +31,7 @@ class LedgerModel:
     session : the open reel
     """
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: ShotContext) -> None:
         self._session = session
 
     @property

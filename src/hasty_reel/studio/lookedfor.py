@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Generic, TypeVar
 from psygnal import Signal
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 Found = TypeVar("Found")
 
@@ -26,7 +26,7 @@ class LookedFor(ABC, Generic[Found]):
 
     changed = Signal()
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: ShotContext) -> None:
         self._session = session
         self.found: Found | None = None
         self._outdated, self._looking, self._watchers = True, False, 0

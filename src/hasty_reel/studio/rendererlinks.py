@@ -12,7 +12,7 @@ from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.commandlist import CommandListModel
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 
 class RendererLinksModel(CommandListModel[Link]):
@@ -23,7 +23,7 @@ class RendererLinksModel(CommandListModel[Link]):
     session : the open reel
     """
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: ShotContext) -> None:
         super().__init__(session.own.set_links)
         self._session = session
         self._task: BackgroundTask | None = None

@@ -14,7 +14,7 @@ from hasty_reel.reel.recipefile import read_recipe, save_recipe
 from hasty_reel.settings.recipe import Recipe
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 
 class RecipeTravel:
@@ -25,7 +25,7 @@ class RecipeTravel:
     session : the open reel
     """
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: ShotContext) -> None:
         self._session = session
 
     @property

@@ -30,6 +30,8 @@ class TrustModel(LookedFor[Trust]):
     session : the open reel
     """
 
+    _session: Session
+
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         session.machine_speed.changed.connect(self.changed)

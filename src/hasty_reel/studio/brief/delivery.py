@@ -15,7 +15,7 @@ from hasty_reel.reel.size import Panorama, read_aspect, read_size
 from hasty_reel.typednumbers import need_whole_number
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 
 def film_words(reel: Reel) -> str:
@@ -102,7 +102,7 @@ class DeliveryModel:
     session : the open reel
     """
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: ShotContext) -> None:
         self._do = session.do
 
     def type_rate(self, text: str) -> None:

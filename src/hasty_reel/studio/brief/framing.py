@@ -15,7 +15,7 @@ from hasty_reel.reel.shot import Shot
 from hasty_reel.typednumbers import need_number, need_whole_number
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 RANGE, VIEWPOINTS, TURNTABLE, LOOP = KINDS = ("a range", "viewpoints", "a turntable", "a loop")
 MOST_ROWS = 12
@@ -128,7 +128,7 @@ class FramingModel:
     session : the open reel
     """
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: ShotContext) -> None:
         self._session = session
 
     @property

@@ -12,7 +12,7 @@ from hasty_reel.reel.frames import read_frames
 from hasty_reel.reel.shot import Layer, Shot
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 
 def layer_frames_text(layer: Layer) -> str:
@@ -72,7 +72,7 @@ class LayersModel:
     session : the open reel
     """
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: ShotContext) -> None:
         self._session = session
 
     @property

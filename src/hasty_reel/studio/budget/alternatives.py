@@ -16,7 +16,7 @@ from hasty_reel.reel.edits import departed, rejoined, with_held, with_hold, with
 from hasty_reel.studio.lookedfor import LookedFor
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 
 @dataclass(frozen=True)
@@ -37,7 +37,7 @@ class AlternativesModel(LookedFor[Weighed]):
     session : the open reel
     """
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: ShotContext) -> None:
         super().__init__(session)
         self._looks: tuple[Evidence, Looks] | None = None
 

@@ -17,7 +17,7 @@ from hasty_reel.studio.budget.motionsize import MotionSize, MotionSizeModel
 from hasty_reel.typednumbers import read_number
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 LEAST_PERCENT, MOST_PERCENT = 1.0, 100.0
 """Percent of the picture that may be asked to be new from one cache to the next."""
@@ -36,7 +36,7 @@ class LightCacheModel:
 
     changed = Signal()
 
-    def __init__(self, session: Session, motion: MotionSizeModel) -> None:
+    def __init__(self, session: ShotContext, motion: MotionSizeModel) -> None:
         self._session, self._motion = session, motion
         self.share = FRESH
         self._derived: tuple[tuple[ShotPlan, MotionSize, float], Placing | None] | None = None

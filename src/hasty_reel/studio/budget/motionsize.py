@@ -63,6 +63,8 @@ class MotionSizeModel(LookedFor[MotionSize]):
     session : the open reel
     """
 
+    _session: Session
+
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.gap = GAP

@@ -16,7 +16,7 @@ from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.budget.alternatives import with_bundle
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 
 class ReelBundleModel:
@@ -31,7 +31,7 @@ class ReelBundleModel:
 
     changed = Signal()
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: ShotContext) -> None:
         self._session = session
         self.found: ReelBundle | None = None
         self.words = ""

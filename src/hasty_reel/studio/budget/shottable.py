@@ -11,7 +11,7 @@ from hasty_reel.plan.answer import span
 from hasty_reel.reel.edits import with_shot_fields
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 
 @dataclass(frozen=True)
@@ -38,7 +38,7 @@ class ShotRow:
     late: bool = False
 
 
-def shot_rows(session: Session) -> list[ShotRow]:
+def shot_rows(session: ShotContext) -> list[ShotRow]:
     """Return a row for each shot and layer, in the order of the reel, and one for all of them.
 
     Parameters
@@ -65,7 +65,7 @@ def shot_rows(session: Session) -> list[ShotRow]:
     return [*out, ShotRow("", "All shots", frames, "", sum(r.seconds for r in out), 0.0, seen, all(r.clean for r in out))]
 
 
-def _ready(session: Session, shot: str) -> tuple[str, bool]:
+def _ready(session: ShotContext, shot: str) -> tuple[str, bool]:
     """When a shot is ready nine times in ten, in words, and whether that is late."""
     when = session.planner.outlook.deadline
     seconds = math.inf if when is None else when.late.ready_of(shot)
@@ -75,7 +75,7 @@ def _ready(session: Session, shot: str) -> tuple[str, bool]:
     return f"{at.astimezone():%a %H:%M}", at > when.due
 
 
-def raised(session: Session, shot: str, by: int) -> None:
+def raised(session: ShotContext, shot: str, by: int) -> None:
     """Have a shot rendered sooner, or later.
 
     Parameters

@@ -12,7 +12,7 @@ from hasty_reel.studio.lookedfor import LookedFor
 from hasty_reel.typednumbers import read_number
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 
 class StopMapModel(LookedFor[StopMap | None]):
@@ -23,7 +23,7 @@ class StopMapModel(LookedFor[StopMap | None]):
     session : the open reel
     """
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: ShotContext) -> None:
         super().__init__(session)
         self._asked: tuple[str, float] | None = None
         session.playhead.frame_changed.connect(lambda frame: self._moved())

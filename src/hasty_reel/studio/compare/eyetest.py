@@ -16,7 +16,7 @@ from hasty_reel.measure.seen import Eyes, heights_of
 from hasty_reel.typednumbers import read_number
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 KINDS = (("fine grain", 1.0, 1), ("blotches", 4.0, 1), ("crawling grain", 1.0, 5))
 """What the unrest is, the size of its grain in pixels, and the frames it is averaged over."""
@@ -57,7 +57,7 @@ class EyeTest:
     changed = Signal()
     trial = Signal()
 
-    def __init__(self, session: Session, picture_frames: Callable[[], Sequence[np.ndarray]]) -> None:
+    def __init__(self, session: ShotContext, picture_frames: Callable[[], Sequence[np.ndarray]]) -> None:
         self._session, self._picture_frames = session, picture_frames
         self.watcher = session.own.watchers.choice or Watcher(person="Me", screen="This screen")
         self.kind, self.on_picture = KINDS[0], False

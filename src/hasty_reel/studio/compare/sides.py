@@ -14,7 +14,7 @@ from hasty_reel.pictures.footage import Footage
 from hasty_reel.run.folder import RunFolder
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 FINALS = "finals"
 """Key of the side that holds the finished frames of a run."""
@@ -36,7 +36,7 @@ class ComparedSides:
     changed = Signal()
     listed_changed = Signal()
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: ShotContext) -> None:
         self._session = session
         self._on_disk: list[Side] = []
         self.listed: list[Side] = []

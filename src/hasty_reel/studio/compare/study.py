@@ -18,7 +18,7 @@ from hasty_reel.measure.sequence import SequenceMeasures, measure_sequence
 from hasty_reel.studio.background import BackgroundTask
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 UNKNOWN = (float("nan"), float("nan"))
 
@@ -43,7 +43,7 @@ class Study:
     changed = Signal()
     failed = Signal(str)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: ShotContext) -> None:
         self._session = session
         self._known: dict[tuple, Known] = {}
         self._tasks: dict[tuple, BackgroundTask] = {}

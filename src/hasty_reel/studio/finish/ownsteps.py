@@ -11,7 +11,7 @@ from hasty_reel.programs.ownsteps import OwnStep
 from hasty_reel.studio.commandlist import CommandListModel
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 FIRST = OwnStep(name="Own step", command=("program", "{input}", "{output}"))
 """What a new step begins with: to be replaced by the artist's program."""
@@ -25,7 +25,7 @@ class OwnStepsModel(CommandListModel[OwnStep]):
     session : the open reel
     """
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: ShotContext) -> None:
         super().__init__(session.own.set_steps)
         self._session = session
         session.own.steps_changed.connect(self.changed)

@@ -13,7 +13,7 @@ from hasty_reel.settings.finishorder import USUAL
 from hasty_reel.settings.recipe import Recipe
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 WAYS = ((1, True), *((window, thorough) for window in (3, 5, 7) for thorough in (False, True)))
 """Windows and care, the cheapest first; a window of 1 is none."""
@@ -43,7 +43,7 @@ class FinishTries:
     session : the open reel
     """
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: ShotContext) -> None:
         self._session = session
 
     @property

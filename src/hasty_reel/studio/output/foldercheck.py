@@ -20,7 +20,7 @@ from hasty_reel.studio.eventloop import Timer
 from hasty_reel.studio.run.final import FinalFrames
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 
 LOOK_SECONDS = 3.0
@@ -42,7 +42,7 @@ class CheckModel:
 
     changed = Signal()
 
-    def __init__(self, session: Session, final: FinalFrames) -> None:
+    def __init__(self, session: ShotContext, final: FinalFrames) -> None:
         self._session, self._final = session, final
         self.found: FolderCheck | None = None
         self.words = ""

@@ -12,7 +12,7 @@ from hasty_reel.evidence.sheet import Card, SortBy, chosen, marked, unmarked
 from hasty_reel.reel.edits import with_mark
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 
 class CardList:
@@ -30,7 +30,7 @@ class CardList:
     changed = Signal()
     listing_changed = Signal()
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: ShotContext) -> None:
         self._session = session
         self._laid_out: tuple[tuple, list[Card]] | None = None
         self.text = ""

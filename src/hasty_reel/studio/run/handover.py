@@ -15,7 +15,7 @@ from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.run.final import FinalFrames
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 
 class HandOverModel:
@@ -29,7 +29,7 @@ class HandOverModel:
 
     changed = Signal()
 
-    def __init__(self, session: Session, final: FinalFrames) -> None:
+    def __init__(self, session: ShotContext, final: FinalFrames) -> None:
         self._session, self._final = session, final
         self._task: BackgroundTask | None = None
         self._words = ""

@@ -10,7 +10,7 @@ from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.run.final import FinalFrames, left_of
 
 if TYPE_CHECKING:
-    from hasty_reel.studio.session import Session
+    from hasty_reel.studio.context import ShotContext
 
 
 class ShotQueue:
@@ -22,7 +22,7 @@ class ShotQueue:
     final : the run of the shot that is looked at
     """
 
-    def __init__(self, session: Session, final: FinalFrames) -> None:
+    def __init__(self, session: ShotContext, final: FinalFrames) -> None:
         self._session, self._final = session, final
 
     @property
