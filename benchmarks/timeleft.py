@@ -56,7 +56,7 @@ def night(seed: int, alike: float, drift: float = 0.01) -> Night:
     pace, queue, token = Pace(), list(range(FRAMES)), CancelToken()
     told, done, seen = [], 0.0, 0
     while queue or crew.under_way():
-        while queue and crew.room():
+        while queue and crew.free_hands():
             k = queue.pop(0)
             crew.begin(FrameTask(k, None, float(planned[k]), 1e9), token)  # type: ignore[arg-type]
         left = time_left(pace, [float(planned[k]) for k in queue], crew.hands(), list(crew.under_way().values()))

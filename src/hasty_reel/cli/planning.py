@@ -40,7 +40,7 @@ from hasty_reel.farm.nextproof import next_proof
 from hasty_reel.farm.renderers.links import named_link
 from hasty_reel.measure.eyesight import WATCHERS, eyes_of
 from hasty_reel.plan.answer import sentence
-from hasty_reel.plan.compare.bundles import alternatives, room_of
+from hasty_reel.plan.compare.bundles import allowed_work, alternatives
 from hasty_reel.plan.compare.savings import savings
 from hasty_reel.plan.compare.sizes import size_rows
 from hasty_reel.plan.compare.wouldhelp import would_help
@@ -130,7 +130,7 @@ def estimate(file: Path, shot: str | None, strict: bool, check: bool, others: bo
         document["shots"][-1]["answer"] = sentence(plan, reel.frame_speed)
         if others:
             looks = looks_of(model.evidence)
-            choice = alternatives(reel, plan, model, looks, room_of(when, plan))
+            choice = alternatives(reel, plan, model, looks, allowed_work(when, plan))
             table += bundle_table(plan.shot.id, choice, reel.frame_speed)
             document["shots"][-1]["alternatives"] = bundle_document(choice)
             buys = savings(reel, plan, model, looks)

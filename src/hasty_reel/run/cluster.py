@@ -138,7 +138,7 @@ class ClusterCrew:
                 self._threads = 0
         return self._threads
 
-    def room(self) -> int:
+    def free_hands(self) -> int:
         """Return how many frames could begin now."""
         return max(0, self._workers() - len(self._futures))
 

@@ -61,7 +61,7 @@ class Crew(Protocol):
     """Renders frames, several at once."""
 
     @abstractmethod
-    def room(self) -> int:
+    def free_hands(self) -> int:
         """Return how many frames could begin now."""
 
     @abstractmethod
@@ -154,7 +154,7 @@ class LocalCrew:
         self._begun: dict[int, tuple[float, FrameTask]] = {}
         self._shares: dict[int, float] = {}
 
-    def room(self) -> int:
+    def free_hands(self) -> int:
         """Return how many frames could begin now."""
         # one more lies ready where there are several, so that none waits while frames are looked at and finished
         return self._workers + (self._workers > 1) - len(self._futures)

@@ -190,7 +190,7 @@ class RunLoop:
     def _begin_some(self) -> None:
         """Hand frames to the crew while it has hands free."""
         run = self._run
-        while (queue := run.state.may_begin) and self._crew.room() > 0 and not self._control.cancel.cancelled:
+        while (queue := run.state.may_begin) and self._crew.free_hands() > 0 and not self._control.cancel.cancelled:
             if run.around is not None and run.around.full and queue[0] != run.around.frame:
                 return  # crops that wait for the frame around them fill the memory
             chosen = (queue[0], False) if run.caches is None else run.caches.next_of(list(queue))
@@ -251,7 +251,7 @@ class RunLoop:
             write_picture(run.folder.rendered.path(frame), picture)
         except PictureError as error:
             try:
-                self._need_room(picture)
+                self._need_space(picture)
             except WrongInput:
                 self._after(Dropped(frame))
                 raise
@@ -347,20 +347,20 @@ class RunLoop:
         run, due = self._run, self._due
         if due is None:
             return
-        room = due.room()
-        self._after(Slipped(chance_late(run.left, room)))
+        seconds_left = due.seconds_left()
+        self._after(Slipped(chance_late(run.left, seconds_left)))
         if not self._watch.look(run.late):
             run.offer = None
             return
         done = {f for f, s in run.states.items() if s in (RENDERED, FINISHED, RENDERING, FAILED)} | run.state.under_way
-        run.offer = new_plan(run.plan, done, room, run.left_with)
+        run.offer = new_plan(run.plan, done, seconds_left, run.left_with)
         if due.automatic and run.offer.frames:
             words = run.offer.words
             run.take_offer(due)
             self._watch.slips = False
             self._journal.tell(JournalLine(now_text(), "planned anew", words=words))
 
-    def _need_room(self, picture: Picture) -> None:
+    def _need_space(self, picture: Picture) -> None:
         """End the run where its folder is gone or full: every frame that follows would fail alike."""
         folder = self._run.folder.rendered.folder
         try_folder(folder)

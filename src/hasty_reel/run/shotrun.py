@@ -53,12 +53,12 @@ Listener = Callable[[FrameEvent], None]
 class DueTime:
     """When a run is to be ready.
 
-    room : gives the seconds of the clock that there are
+    seconds_left : gives the seconds of the clock that there are
     planned : gives the plan with other samples (f,)
     automatic : whether a new plan is taken without asking
     """
 
-    room: Callable[[], float]
+    seconds_left: Callable[[], float]
     planned: Callable[[np.ndarray], ShotPlan]
     automatic: bool = False
 

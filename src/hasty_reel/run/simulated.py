@@ -94,7 +94,7 @@ class SimulatedCrew:
         self._number = 0
         self._cancel: CancelToken | None = None
 
-    def room(self) -> int:
+    def free_hands(self) -> int:
         """Return how many frames could begin now."""
         return sum(not busy and not m.out_at(self.clock) for busy, m in zip(self._busy, self._machines))
 

@@ -76,7 +76,7 @@ class Alternatives:
     missing: str = ""
 
 
-def room_of(when: Deadline, plan: ShotPlan) -> float:
+def allowed_work(when: Deadline, plan: ShotPlan) -> float:
     """Return the seconds a shot may take so that the reel is ready when due nine times in ten, on a machine of speed 1.
 
     Parameters
@@ -84,10 +84,10 @@ def room_of(when: Deadline, plan: ShotPlan) -> float:
     when : the reel is ready, with the plan as it stands
     plan : of the shot, as it stands
     """
-    return when.room - (when.work - plan.total_seconds if when.work else 0.0)
+    return when.sure_work - (when.work - plan.total_seconds if when.work else 0.0)
 
 
-def alternatives(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, room: float) -> Alternatives:
+def alternatives(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, allowed: float) -> Alternatives:
     """Return the sharpest, the calmest and the fastest bundle of a shot that play clean.
 
     Parameters
@@ -96,7 +96,7 @@ def alternatives(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, roo
     plan : of the shot, as it stands
     model : what its proofs say
     looks : what settings change in the picture
-    room : seconds the shot may take, on a machine of speed 1
+    allowed : seconds the shot may take, on a machine of speed 1
 
     Returns
     -------
@@ -105,7 +105,7 @@ def alternatives(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, roo
         calmest shows least flicker in the time there is; fastest takes least.
     """
     hold = _clean_hold(plan)
-    found = every_bundle(reel, plan, model, looks, room)
+    found = every_bundle(reel, plan, model, looks, allowed)
     clean = [b for b in found if b.clean]
     if not clean:
         best = min(found, key=lambda b: b.plan.worst_flicker)
@@ -116,14 +116,14 @@ def alternatives(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, roo
     sharpest = min(among, key=lambda b: (round(b.loss / ALIKE), len(b.words), b.seconds))
     named = [("sharpest", sharpest), ("fastest", fastest)]
     if in_time:
-        calmest = _calmest(reel, plan, model, min(in_time, key=lambda b: b.seconds), hold, room)
+        calmest = _calmest(reel, plan, model, min(in_time, key=lambda b: b.seconds), hold, allowed)
         named.insert(1, ("calmest", calmest))
     why = "" if in_time else "no bundle that plays clean is ready when due"
     most = max(b.plan.typical_samples for _, b in named)
     return Alternatives(tuple(replace(b, name=name) for name, b in named), why, _missing(model, most))
 
 
-def every_bundle(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, room: float) -> list[Bundle]:
+def every_bundle(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, allowed: float) -> list[Bundle]:
     """Return every combination that is worth planning, planned; also those that do not play clean.
 
     Parameters
@@ -132,17 +132,17 @@ def every_bundle(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, roo
     plan : of the shot, as it stands
     model : what its proofs say
     looks : what settings change in the picture
-    room : seconds the shot may take, on a machine of speed 1
+    allowed : seconds the shot may take, on a machine of speed 1
     """
     every = _combined(plan, model, looks, reel.recipe(plan.shot.recipe))
-    return [_bundle(reel, plan, model, changes, loss, _clean_hold(plan), room) for changes, loss in every]
+    return [_bundle(reel, plan, model, changes, loss, _clean_hold(plan), allowed) for changes, loss in every]
 
 
 def _clean_hold(plan: ShotPlan) -> Hold:
     return plan.shot.hold if plan.shot.hold.kind == "clean" else CLEAN
 
 
-def _bundle(reel: Reel, plan: ShotPlan, model: ShotModel, changes: Mapping[str, Value], loss: float, hold: Hold, room: float) -> Bundle:
+def _bundle(reel: Reel, plan: ShotPlan, model: ShotModel, changes: Mapping[str, Value], loss: float, hold: Hold, allowed: float) -> Bundle:
     wide = departing(plan.recipe, {**changes, "samples_ceiling": MOST_SAMPLES})
     shot = msgspec.structs.replace(plan.shot, hold=hold)
     made = plan_shot(reel, shot, model, wide, plan.eyes)
@@ -154,21 +154,21 @@ def _bundle(reel: Reel, plan: ShotPlan, model: ShotModel, changes: Mapping[str, 
     own = finishing_of(shot, reel.resolved(shot, recipe), model, made.typical_samples).bias_L
     words = tuple(differences(recipe, plan.recipe))
     return Bundle(
-        "", recipe, hold, made, words, math.hypot(loss, own), made.budget.solved and not made.unproven, made.total_seconds <= room
+        "", recipe, hold, made, words, math.hypot(loss, own), made.budget.solved and not made.unproven, made.total_seconds <= allowed
     )
 
 
-def _calmest(reel: Reel, plan: ShotPlan, model: ShotModel, start: Bundle, hold: Hold, room: float) -> Bundle:
+def _calmest(reel: Reel, plan: ShotPlan, model: ShotModel, start: Bundle, hold: Hold, allowed: float) -> Bundle:
     """The fastest settings, with the time that is left spent on samples, as far as they still play surely clean."""
     best, enough, too_far = start, hold.value, 0.0
     changes = {s.field: start.recipe.value(s.field) for s in start.recipe.settings if s.field != "samples_ceiling"}
     for _ in range(CALMER_ROUNDS):
         sampled = float(best.plan.sample.sum())
-        spare = room - best.seconds
-        if sampled <= 0 or spare <= 0.01 * room or enough <= max(CALMEST, too_far * CLOSE):
+        spare = allowed - best.seconds
+        if sampled <= 0 or spare <= 0.01 * allowed or enough <= max(CALMEST, too_far * CLOSE):
             break
         value = math.sqrt(enough * too_far) if too_far else max(CALMEST, enough * math.sqrt(sampled / (sampled + 0.97 * spare)))
-        calmer = _bundle(reel, plan, model, changes, start.loss, msgspec.structs.replace(hold, value=round(value, 1)), room)
+        calmer = _bundle(reel, plan, model, changes, start.loss, msgspec.structs.replace(hold, value=round(value, 1)), allowed)
         if calmer.clean and calmer.in_time:
             best, enough = calmer, value
         else:

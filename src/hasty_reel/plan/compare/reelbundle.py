@@ -1,7 +1,8 @@
 """One bundle for each shot, so that the whole reel plays clean, is ready when due, and loses the least of its look.
 
-A multiple-choice knapsack: of each shot one bundle, the sum of seconds within the room, the loss of all frames least. Shots are joined one
-by one, and of partial choices those are kept that no other beats in both seconds and loss: exact but for the rounding of losses.
+A multiple-choice knapsack: of each shot one bundle, the sum of seconds within what is allowed, the loss of all frames least. Shots
+are joined one by one, and of partial choices those are kept that no other beats in both seconds and loss:
+exact but for the rounding of losses.
 """
 
 from __future__ import annotations
@@ -34,13 +35,13 @@ class ReelBundle:
         return sum(bool(b.words) for b in self.chosen.values())
 
 
-def reel_bundle(bundles: Mapping[str, Sequence[Bundle]], room: float) -> ReelBundle | None:
+def reel_bundle(bundles: Mapping[str, Sequence[Bundle]], allowed: float) -> ReelBundle | None:
     """Return the bundles that lose least and fit; the fastest where none fit; None where a shot has none.
 
     Parameters
     ----------
     bundles : that play clean, by shot
-    room : seconds for all of them, on a machine of speed 1
+    allowed : seconds for all of them, on a machine of speed 1
     """
     if not bundles or any(not of for of in bundles.values()):
         return None
@@ -56,7 +57,7 @@ def reel_bundle(bundles: Mapping[str, Sequence[Bundle]], room: float) -> ReelBun
         for choice in joined:
             if not front or choice[1] < front[-1][1]:
                 front.append(choice)
-    fitting = [choice for choice in front if choice[0] <= room]
+    fitting = [choice for choice in front if choice[0] <= allowed]
     seconds, loss, chosen = fitting[-1] if fitting else front[0]
     frames = sum(len(b.plan.frames) for b in chosen)
     return ReelBundle(dict(zip(bundles, chosen)), seconds, loss * ROUNDED / frames, bool(fitting))

@@ -87,7 +87,7 @@ class Deadline:
         return self.start + timedelta(seconds=min(self.seconds9, LONGEST_SECONDS))
 
     @property
-    def room(self) -> float:
+    def sure_work(self) -> float:
         """Seconds that all shots may be planned to take on a machine of speed 1, so that they are ready when due nine times in ten."""
         known = 0 < self.seconds5 < math.inf and self.seconds9 < math.inf
         return self.allowed / (max(1.0, self.seconds9 / self.seconds5) if known else 1.0)
@@ -126,19 +126,19 @@ def deadline(reel: Reel, plans: Mapping[str, ShotPlan], start: datetime, tasks: 
         return Deadline(start, due, 0.0, 0.0, 0.0, missing)
     work = work_draws(found)
     median, late = (float(q) for q in np.quantile(work, (0.5, 0.9)))
-    room = capacity(reel.machines, start, late, due)
+    free_hours = capacity(reel.machines, start, late, due)
     until = (due - start).total_seconds()
     units = units_of(found, sum(m.workers for m in reel.machines))
     factors = np.concatenate([[median, late], np.quantile(work, np.linspace(0.02, 0.98, STEPS))]) / float(units.sum())
-    runs = played(units, reel.machines, room, factors)
+    runs = played(units, reel.machines, free_hours, factors)
     ready = np.where(runs.ready < FAR / 2, runs.ready, np.inf)
     in_time = np.flatnonzero(ready[2:] <= until)
     # the more work, the later: the chance is that of the work that is just ready when due
     chance = 0.0 if not len(in_time) else float(np.mean(work <= _just(factors[2:], ready[2:], until) * float(units.sum())))
     hours = runs.worked[0] / 3600.0 / np.array([m.workers for m in reel.machines])
     cost = float(sum(h * m.price_per_hour for h, m in zip(hours, reel.machines)))
-    allowed = room.by(until)
-    layout, later = (laid_out(found, reel.machines, room, float(f)) for f in factors[:2])
+    allowed = free_hours.by(until)
+    layout, later = (laid_out(found, reel.machines, free_hours, float(f)) for f in factors[:2])
     return Deadline(
         start,
         due,
@@ -177,5 +177,5 @@ def allowed_seconds(reel: Reel, start: datetime, tasks: Iterable[Shot] | None = 
     tasks : what is to be rendered; None for all of the reel
     """
     frames = sum(len(t.frames) for t in (reel.tasks if tasks is None else tasks))
-    room = capacity(reel.machines, start, 0.0, reel.due_time)
-    return room.by((reel.due_time - start).total_seconds()) / max(1, frames)
+    free_hours = capacity(reel.machines, start, 0.0, reel.due_time)
+    return free_hours.by((reel.due_time - start).total_seconds()) / max(1, frames)

@@ -45,17 +45,17 @@ class Layout:
         return dict(self.ready).get(shot, math.inf)
 
 
-def laid_out(plans: Sequence[ShotPlan], machines: Sequence[Machine], room: Capacity, factor: float = 1.0) -> Layout:
+def laid_out(plans: Sequence[ShotPlan], machines: Sequence[Machine], hours: Capacity, factor: float = 1.0) -> Layout:
     """Return how shots are rendered on machines in their free hours.
 
     Parameters
     ----------
     plans : of shots and layers, in the order in which they are rendered
     machines : of the reel; each of their workers takes pieces by itself
-    room : their free hours, laid out
+    hours : their free hours, laid out
     factor : on all seconds
     """
-    free = [(float(_clock(room, m, 0.0)), m, 0.0) for m, machine in enumerate(machines) for _ in range(machine.workers)]
+    free = [(float(_clock(hours, m, 0.0)), m, 0.0) for m, machine in enumerate(machines) for _ in range(machine.workers)]
     heapq.heapify(free)
     spans: list[LaneSpan] = []
     ready: list[tuple[str, float]] = []
@@ -65,9 +65,9 @@ def laid_out(plans: Sequence[ShotPlan], machines: Sequence[Machine], room: Capac
             at, m, worked = free[0]
             speed = machines[m].frame_speed / machines[m].workers
             done = worked + seconds / speed
-            end = _clock(room, m, done, "left")
-            begin = max(at, _clock(room, m, worked))
-            heapq.heapreplace(free, (max(end, _clock(room, m, done)), m, done))
+            end = _clock(hours, m, done, "left")
+            begin = max(at, _clock(hours, m, worked))
+            heapq.heapreplace(free, (max(end, _clock(hours, m, done)), m, done))
             spans.append(LaneSpan(m, plan.shot.id, begin, end))
             last = max(last, end)
         ready.append((plan.shot.id, last))
@@ -79,16 +79,16 @@ def _pieces(plan: ShotPlan) -> np.ndarray:
     return np.add.reduceat(seconds, chunk_starts(len(seconds), min(len(seconds), MOST_PIECES)))
 
 
-def _clock(room: Capacity, machine: int, worked: float, side: str = "right") -> float:
+def _clock(hours: Capacity, machine: int, worked: float, side: str = "right") -> float:
     """The time at which a machine has been free for so long: the first such ('left'), or the last, when it goes on; inf for never."""
-    free = room.free[machine]
+    free = hours.free[machine]
     if worked > free[-1] or (side == "right" and worked >= free[-1]):
         return math.inf
     k = int(np.searchsorted(free, worked, side=side))  # type: ignore[call-overload]
     if k == 0:
-        return float(room.at[0])
+        return float(hours.at[0])
     share = (worked - free[k - 1]) / (free[k] - free[k - 1])
-    return float(room.at[k - 1] + share * (room.at[k] - room.at[k - 1]))
+    return float(hours.at[k - 1] + share * (hours.at[k] - hours.at[k - 1]))
 
 
 def _joined(spans: list[LaneSpan]) -> list[LaneSpan]:

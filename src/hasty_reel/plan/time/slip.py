@@ -21,19 +21,19 @@ SLIPS, HOLDS = 0.2, 0.1
 """Chance of being late above which a run slips, and below which it holds again: between them nothing changes."""
 
 
-def chance_late(left: TimeLeft, room: float) -> float:
+def chance_late(left: TimeLeft, seconds_left: float) -> float:
     """Return the chance that a run takes longer than there is.
 
     Parameters
     ----------
     left : how long it still takes
-    room : seconds of the clock that there are
+    seconds_left : seconds of the clock that there are
     """
     if left.middle <= 0:
         return 0.0
-    if room <= 0 or not math.isfinite(left.middle):
+    if seconds_left <= 0 or not math.isfinite(left.middle):
         return 1.0
-    return float(norm.sf(math.log(room / left.middle) / max(left.spread, 1e-6)))
+    return float(norm.sf(math.log(seconds_left / left.middle) / max(left.spread, 1e-6)))
 
 
 class SlipWatch:
@@ -85,14 +85,14 @@ class NewPlan:
         return f"{what}: ready when due, nine times in ten."
 
 
-def new_plan(plan: ShotPlan, done: Collection[int], room: float, told: Callable[[np.ndarray], TimeLeft]) -> NewPlan:
+def new_plan(plan: ShotPlan, done: Collection[int], seconds_left: float, told: Callable[[np.ndarray], TimeLeft]) -> NewPlan:
     """Return the highest ceiling of samples with which the frames that are left are ready in time, nine times in ten.
 
     Parameters
     ----------
     plan : of the shot, as it is rendered
     done : frames that are rendered, or under way: they stay as they are
-    room : seconds of the clock that there are
+    seconds_left : seconds of the clock that there are
     told : gives how long it takes with seconds (f,) of rendering for each frame
 
     Returns
@@ -116,17 +116,17 @@ def new_plan(plan: ShotPlan, done: Collection[int], room: float, told: Callable[
         return told(plan.seconds - plan.denoise + each * (samples - plan.samples))
 
     low, high = lowest, highest
-    if _left(_samples(high * steps)).high > room:
+    if _left(_samples(high * steps)).high > seconds_left:
         while high - low > 1:
             middle = (low + high) // 2
-            low, high = (middle, high) if _left(_samples(middle * steps)).high <= room else (low, middle)
+            low, high = (middle, high) if _left(_samples(middle * steps)).high <= seconds_left else (low, middle)
         high = low
     samples = _samples(high * steps)
     left = _left(samples)
     changed = samples < plan.samples
     noise = float(np.sqrt((plan.samples / samples)[changed].max())) if changed.any() else 1.0
     most = int(samples[changed].max()) if changed.any() else int(plan.samples.max())
-    return NewPlan(samples, most, int(changed.sum()), left, max(0.0, left.high - room), noise)
+    return NewPlan(samples, most, int(changed.sum()), left, max(0.0, left.high - seconds_left), noise)
 
 
 def _joined(samples: np.ndarray, fixed: np.ndarray) -> np.ndarray:

@@ -37,16 +37,16 @@ def units_of(plans: Iterable[ShotPlan], chunks: int) -> np.ndarray:
     return found
 
 
-def played(units: np.ndarray, machines: Sequence[Machine], room: Capacity, factors: np.ndarray) -> Schedule:
+def played(units: np.ndarray, machines: Sequence[Machine], hours: Capacity, factors: np.ndarray) -> Schedule:
     """Return how units are rendered on the machines of a reel, once for each factor on all their seconds.
 
     Parameters
     ----------
     units : (u,) seconds at speed 1, in their order
     machines : of the reel; each of their workers takes units by itself
-    room : their free hours, laid out
+    hours : their free hours, laid out
     factors : (runs,) on all seconds
     """
     workers = [Worker(k, m.frame_speed / m.workers) for k, m in enumerate(machines) for _ in range(m.workers)]
     none = np.zeros(len(units))
-    return scheduled(Ahead(units, none, 0.0, none), workers, Hours(room.at, room.free), 1, len(factors), factors=factors)
+    return scheduled(Ahead(units, none, 0.0, none), workers, Hours(hours.at, hours.free), 1, len(factors), factors=factors)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from hasty_reel.evidence.looks import Looks, looks_of
 from hasty_reel.evidence.rows import Evidence
-from hasty_reel.plan.compare.bundles import Alternatives, Bundle, alternatives, room_of
+from hasty_reel.plan.compare.bundles import Alternatives, Bundle, allowed_work, alternatives
 from hasty_reel.plan.compare.savings import Saving, savings
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
@@ -47,12 +47,12 @@ class AlternativesModel(LookedFor[Weighed]):
         when, reel = session.planner.outlook.deadline, session.reel
         if plan is None or model is None or when is None:
             return None
-        room = room_of(when, plan)
+        allowed = allowed_work(when, plan)
 
         def _find() -> Weighed:
             looks = known[1] if known is not None and known[0] is model.evidence else looks_of(model.evidence)
             self._looks = model.evidence, looks
-            return Weighed(alternatives(reel, plan, model, looks, room), savings(reel, plan, model, looks), model.evidence, looks)
+            return Weighed(alternatives(reel, plan, model, looks, allowed), savings(reel, plan, model, looks), model.evidence, looks)
 
         return _find
 

@@ -63,7 +63,7 @@ class ReelBundleModel:
             self._say(None, f"No plan yet for {', '.join(when.missing)}: a proof of each comes first.")
             return
         reel, plans, models = self._session.reel, dict(outlook.plans), dict(outlook.models)
-        room = when.room
+        allowed = when.sure_work
 
         start = when.start
 
@@ -73,11 +73,11 @@ class ReelBundleModel:
             for k, (shot, plan) in enumerate(plans.items()):
                 task.cancel.check()
                 task.tell(k / len(plans), f"weighing {shot}")
-                clean = [b for b in every_bundle(reel, plan, models[shot], looks_of(models[shot].evidence), room) if b.clean]
+                clean = [b for b in every_bundle(reel, plan, models[shot], looks_of(models[shot].evidence), allowed) if b.clean]
                 if not clean:
                     return f"{shot}: no settings that proofs tried play clean."
                 found[shot] = clean
-            return reel_bundle(found, room) or "Nothing to weigh."
+            return reel_bundle(found, allowed) or "Nothing to weigh."
 
         self._task = task = self._session.background.start(_work)
         self._say(None, "Weighing what proofs tried, shot by shot …")

@@ -185,7 +185,7 @@ class FramesAtWork:
         )
 
     def _start(
-        self, run: Run, crew: Callable[[BackgroundTask], Crew], hands: list[tuple[str, float]], room: Callable[[float], float]
+        self, run: Run, crew: Callable[[BackgroundTask], Crew], hands: list[tuple[str, float]], seconds_left: Callable[[float], float]
     ) -> None:
         session = self._session
         if self._task is not None:
@@ -204,7 +204,7 @@ class FramesAtWork:
             assert model is not None
             return plan_shot(reel, plan.shot, model, plan.recipe, eyes, samples=samples)
 
-        self._due = due = None if model is None else DueTime(lambda: room(clock[0]()), _planned, automatic)
+        self._due = due = None if model is None else DueTime(lambda: seconds_left(clock[0]()), _planned, automatic)
 
         def _work(task: BackgroundTask) -> None:
             def _listen(event: FrameEvent) -> None:
