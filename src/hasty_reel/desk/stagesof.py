@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
 from importlib import import_module
-from typing import TYPE_CHECKING, cast
+from typing import TYPE_CHECKING, Any, cast
 
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QMainWindow, QWidget
@@ -21,8 +24,50 @@ if TYPE_CHECKING:
     from hasty_reel.desk.stages.proofs.stage import ProofsStage
     from hasty_reel.desk.stages.run.stage import RunStage
 
-STAGES = ["Brief", "Proofs", "Compare", "Budget", "Finish", "Output", "Run"]
-BRIEF, PROOFS, COMPARE, BUDGET, FINISH, OUTPUT, RUN = range(7)
+
+@dataclass(frozen=True)
+class StageEntry:
+    """One stage: all that the window knows of it.
+
+    name : in the stage line; module : of `desk.stages` that holds it, loaded when it is first looked at
+    make : makes it for a window, given its module
+    """
+
+    name: str
+    module: str
+    make: Callable[[WindowWithStages, Any], QWidget]
+
+
+def _compare(window: WindowWithStages, module: Any) -> QWidget:
+    comparison = window.session.comparison
+    follow(window, comparison.studied, window.refresh_marks)
+    return module.CompareStage(window.session, comparison, window)
+
+
+def _budget(window: WindowWithStages, module: Any) -> QWidget:
+    budget = module.BudgetStage(window.session, window)
+    budget.refresh()
+    return budget
+
+
+def _output(window: WindowWithStages, module: Any) -> QWidget:
+    output = module.OutputStage(window.session, window)
+    output.run_wanted.connect(lambda: window.show_stage(RUN))
+    return output
+
+
+ENTRIES: tuple[StageEntry, ...] = (
+    StageEntry("Brief", "brief", lambda window, module: module.BriefStage(window.session, window)),
+    StageEntry("Proofs", "proofs", lambda window, module: module.ProofsStage(window.session, window)),
+    StageEntry("Compare", "compare", _compare),
+    StageEntry("Budget", "budget", _budget),
+    StageEntry("Finish", "finish", lambda window, module: module.FinishStage(window.session, window)),
+    StageEntry("Output", "output", _output),
+    StageEntry("Run", "run", lambda window, module: module.RunStage(window.session, window.session.final, window)),
+)
+"""The stages in the order of the work; one more is one entry here, and a line in `Session.verdicts` where it has a verdict."""
+STAGES = [entry.name for entry in ENTRIES]
+BRIEF, PROOFS, COMPARE, BUDGET, FINISH, OUTPUT, RUN = range(len(ENTRIES))
 LOADED_AHEAD = (
     "hasty_reel.bench.render",
     "hasty_reel.farm.bringin",
@@ -53,56 +98,10 @@ class WindowWithStages(QMainWindow):
 
     def make_stack(self) -> StageStack:
         """The stages, none of them made yet."""
-        makers = (
-            self._make_brief,
-            self._make_proofs,
-            self._make_compare,
-            self._make_budget,
-            self._make_finish,
-            self._make_output,
-            self._make_run,
-        )
-        return StageStack(makers, self)
+        return StageStack(tuple(partial(self._make, entry) for entry in ENTRIES), self)
 
-    def _make_brief(self) -> QWidget:
-        from hasty_reel.desk.stages.brief.stage import BriefStage
-
-        return BriefStage(self.session, self)
-
-    def _make_proofs(self) -> QWidget:
-        from hasty_reel.desk.stages.proofs.stage import ProofsStage
-
-        return ProofsStage(self.session, self)
-
-    def _make_compare(self) -> QWidget:
-        from hasty_reel.desk.stages.compare.stage import CompareStage
-
-        follow(self, self.session.comparison.studied, self.refresh_marks)
-        return CompareStage(self.session, self.session.comparison, self)
-
-    def _make_budget(self) -> QWidget:
-        from hasty_reel.desk.stages.budget.stage import BudgetStage
-
-        budget = BudgetStage(self.session, self)
-        budget.refresh()
-        return budget
-
-    def _make_finish(self) -> QWidget:
-        from hasty_reel.desk.stages.finish.stage import FinishStage
-
-        return FinishStage(self.session, self)
-
-    def _make_output(self) -> QWidget:
-        from hasty_reel.desk.stages.output.stage import OutputStage
-
-        output = OutputStage(self.session, self)
-        output.run_wanted.connect(lambda: self.show_stage(RUN))
-        return output
-
-    def _make_run(self) -> QWidget:
-        from hasty_reel.desk.stages.run.stage import RunStage
-
-        return RunStage(self.session, self.session.final, self)
+    def _make(self, entry: StageEntry) -> QWidget:
+        return entry.make(self, import_module(f"hasty_reel.desk.stages.{entry.module}.stage"))
 
     @property
     def brief(self) -> BriefStage:
