@@ -33,7 +33,7 @@ from hasty_reel.studio.session import Session  # noqa: E402
 
 OUT = Path(__file__).parent / "screenshots"
 SIZE = (1280, 800)
-SETTLE, MOST = 2.5, 240.0
+SETTLE, MOST = 2.5, 900.0
 """Seconds in which pictures come and curves are drawn, and the longest that something is waited for."""
 
 
@@ -116,7 +116,7 @@ def planned(on: Photographer) -> None:
 
 def rendered(on: Photographer) -> None:
     """Account, Output and Folder check of frames that were rendered."""
-    window = on.open("rendered", sh010__hold="noise 0.03")
+    window = on.open("rendered", size="480x270", sh010__hold="noise 0.03")
     session = window.session
     session.final.type_frames("1001-1024")
     window.show_stage(RUN)
@@ -155,7 +155,7 @@ def started(on: Photographer) -> None:
 def main() -> None:
     """Take the pictures that are named, or all of them."""
     on = Photographer()
-    chosen = sys.argv[1:] or ["planned", "rendered", "started"]
+    chosen = sys.argv[1:] or ["started", "planned", "rendered"]  # the start page first: nothing was opened lately
     for name in chosen:
         {"planned": planned, "rendered": rendered, "started": started}[name](on)
     for window in on.windows:

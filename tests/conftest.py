@@ -101,3 +101,11 @@ def pytest_ignore_collect(collection_path, config):
     place = collection_path.relative_to(Path(__file__).parent).as_posix()
     slow = place.startswith(tuple(name if "." in name else f"{name}/" for name in SLOW))
     return True if slow and place not in QUICK_ALL_THE_SAME else None
+
+
+LONG = ("test_newcomer.py", "test_cluster.py", "test_own_settings.py", "test_chain.py", "test_denoise.py")
+
+
+def pytest_collection_modifyitems(items):
+    """Begin with what takes longest, so that no worker is left with it alone at the end."""
+    items.sort(key=lambda item: item.path.name not in LONG)

@@ -69,7 +69,12 @@ class AccountPage(QWidget):
         found = self.final.account
         told = found.words
         more = [f"… and {len(told) - MOST_SENTENCES} more."] if len(told) > MOST_SENTENCES else []
-        self.words.setText("\n".join(told[:MOST_SENTENCES] + more) or "No run has rendered into this folder yet.")
+        nothing = (
+            "The run is under way; its account stands here when it ends."
+            if self.final.busy
+            else "No run has rendered into this folder yet."
+        )
+        self.words.setText("\n".join(told[:MOST_SENTENCES] + more) or nothing)
         self.machines.setVisible(bool(found.machines))
         self.machines.set_rows(len(found.machines), "")
         self.again.setVisible(bool(found.again) and not self.final.busy)
