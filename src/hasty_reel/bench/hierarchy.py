@@ -57,6 +57,7 @@ def hierarchy(bounds: np.ndarray, offset: int) -> tuple[list[int], np.ndarray, n
         boxes.append(np.concatenate([bounds[members, :3].min(axis=0), bounds[members, 3:].max(axis=0)]))
         below.append(members)
         leaves.append((0, 0))
+        # of all cuts along the axes the one that costs least: shapes on each side times the surface of their box
         best = None
         if len(members) > LEAF:
             for axis in range(3):
@@ -65,6 +66,7 @@ def hierarchy(bounds: np.ndarray, offset: int) -> tuple[list[int], np.ndarray, n
                     cost = cut * _surface(ranked[:cut]) + (len(ranked) - cut) * _surface(ranked[cut:])
                     if best is None or cost < best[0]:
                         best = (cost, axis, ranked[:cut], ranked[cut:])
+        # too few to cut: a leaf, whose shapes stand side by side in the order
         if best is None:
             leaves[me] = (offset + len(order), offset + len(order) + len(members))
             order.extend(int(m) for m in members)
@@ -73,6 +75,7 @@ def hierarchy(bounds: np.ndarray, offset: int) -> tuple[list[int], np.ndarray, n
         return me
 
     def _lay_ways(octant: int, me: int, after: int) -> None:
+        # where to go on when the box is missed, and when it is hit: into its nearer half first, seen from this octant
         ways[octant, me] = (after, after, *leaves[me])
         if me in forks:
             axis, low, high = forks[me]

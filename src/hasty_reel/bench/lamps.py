@@ -67,6 +67,7 @@ def towards_light(kind, a, i, tm, ox, oy, oz, ex, ey, e2):
     """
     cx, cy, cz = a[i, 0] + tm * a[i, CHANGE], a[i, 1] + tm * a[i, CHANGE + 1], a[i, 2] + tm * a[i, CHANGE + 2]
     if kind == SPHERE:
+        # a ball fills a cone: a direction evenly within it, by the point of the disc (sine of the half angle = radius / distance)
         wx, wy, wz = cx - ox, cy - oy, cz - oz
         dist2 = wx * wx + wy * wy + wz * wz
         r = a[i, 3]
@@ -77,6 +78,7 @@ def towards_light(kind, a, i, tm, ox, oy, oz, ex, ey, e2):
         wx *= s
         wy *= s
         wz *= s
+        # 1 - cosine of the half angle, without the loss of digits of a small angle
         cap = sine2 / (1.0 + math.sqrt(1.0 - sine2))
         down = e2 * cap
         cosine = 1.0 - down
@@ -85,9 +87,11 @@ def towards_light(kind, a, i, tm, ox, oy, oz, ex, ey, e2):
         tx, ty, tz, bx, by, bz = frame_around(wx, wy, wz)
         p, q = s * ex, s * ey
         dx, dy, dz = p * tx + q * bx + cosine * wx, p * ty + q * by + cosine * wy, p * tz + q * bz + cosine * wz
+        # where the ray meets the ball: the near end of its chord
         along = math.sqrt(dist2) * cosine
         inside = max(0.0, r * r - dist2 * sine * sine)
         return dx, dy, dz, along - math.sqrt(inside), 1.0 / (2.0 * math.pi * cap)
+    # a flat ring: a point evenly over it, by squared radius; its density over solid angle is distance^2 / (cosine area)
     nx, ny, nz = a[i, 3], a[i, 4], a[i, 5]
     tx, ty, tz, bx, by, bz = frame_around(nx, ny, nz)
     s = math.sqrt((a[i, 6] * a[i, 6] + e2 * (a[i, 7] * a[i, 7] - a[i, 6] * a[i, 6])) / e2)

@@ -89,6 +89,7 @@ def tube_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, nx, ny, nz, r_in, r_out, h
     half : float, half its height along the axis
     near : float, hits nearer than this are none
     """
+    # seen along the axis the ray runs over a plane: a t^2 + 2 b t + c is its squared distance from the axis
     px, py, pz = ox - cx, oy - cy, oz - cz
     height = px * nx + py * ny + pz * nz
     slope = dx * nx + dy * ny + dz * nz
@@ -109,6 +110,7 @@ def tube_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, nx, ny, nz, r_in, r_out, h
         middle = min(leave, max(enter, -b / max(a, 1e-12)))
         if c + middle * (2.0 * b + middle * a) > r_out * r_out:
             return FAR
+    # the walls: roots of that quadratic at the outer and at the inner radius, where the ray is between the rims
     if a > 1e-12:
         disc = b * b - a * (c - r_out * r_out)
         if disc <= 0.0:
@@ -129,6 +131,7 @@ def tube_distance(ox, oy, oz, dx, dy, dz, cx, cy, cz, nx, ny, nz, r_in, r_out, h
             t = (-b + root) / a
             if near < t < best and abs(height + t * slope) <= half:
                 best = t
+    # the rims: planes across the axis, where the ray is between the radii
     if abs(slope) > 1e-12:
         t = (half - height) / slope
         if near < t < best and r_in * r_in <= c + t * (2.0 * b + t * a) <= r_out * r_out:

@@ -89,9 +89,12 @@ def attribute(rows: Sequence[ProofFrame]) -> Attribution:
     # small pictures pay more for a pixel, and few samples more for a sample: like is compared with like
     names: dict[tuple, int] = {}
     level = np.array([names.setdefault((r.frame, r.pixels, r.samples), len(names)) for r in rows])
+    # a column for each change: 1 in rows that have it
     design = np.array([[r.recipe.value(field) == value for field, value in changes] for r in rows], np.float64)
+    # which of them the proofs determine alone; those they do not are named together
     known, groups = _tellable(within_levels(design, level))
     time = _fit(design, level, np.log([r.cost for r in rows]), USUAL_TIME)
+    # noise by the rows that have two seeds, at equal samples
     variance = np.array([r.variance for r in rows])
     measured = np.isfinite(variance) & (variance > 0)
     noise = None

@@ -74,6 +74,7 @@ def next_proof(reel: Reel, plan: ShotPlan, model: ShotModel) -> NextProof | None
 
 def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel) -> list[NextProof]:
     shot, recipe = plan.shot, plan.recipe
+    # what each candidate narrows: the share of the spread of the total that goes with what it would tell
     total = total_draws(plan)
     width = max(0.0, float(np.quantile(total, 0.9) - total.mean()))
     curves = np.log(np.resize(plan.frame_model.cost_draws, (len(total), len(plan.frames))))
@@ -83,6 +84,7 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel) -> list[NextProof]
     def offer(order: ProofOrder, narrows: float, what: str, why: str) -> None:
         out.append(NextProof(order, order_seconds([order], plan, reel.picture_size), narrows, what, why))
 
+    # a scan, where long stretches were not looked at: it tells all but the level
     if plan.frame_model.unseen >= ASKED_GAP:
         level = curves[:, seen].mean(axis=1)
         narrows = width * (1.0 - abs(float(np.corrcoef(total, level)[0, 1])))
@@ -93,6 +95,7 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel) -> list[NextProof]
             f"a scan of {len(order.frames)} frames",
             f"nothing has looked at up to {plan.frame_model.unseen} frames in a row",
         )
+    # noise at full size, where it was proven smaller: the margin that is held shrinks
     largest = max((r.pixels for r in model.rows if np.isfinite(r.variance)), default=1)
     away = abs(VARIANCE.size * np.log(plan.width * plan.height / largest))
     spread = plan.frame_model.variance_spread
@@ -115,6 +118,7 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel) -> list[NextProof]
         frames, saved = run
         order = ProofOrder(shot, recipe, frames, _run_samples(plan), RUN_SCALE)
         offer(order, saved, f"a run of frames {frames[0]} to {frames[-1]}", "what denoising leaves there is told by no run near")
+    # one frame: the one whose seconds go most with the total
     off = curves - curves.mean(axis=0)
     along = (total - total.mean()) @ off / np.sqrt(np.maximum((off**2).sum(axis=0), 1e-30) * ((total - total.mean()) ** 2).sum())
     along[seen] = 0.0

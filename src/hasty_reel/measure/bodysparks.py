@@ -171,15 +171,19 @@ def body_and_sparks(a: np.ndarray, b: np.ndarray, samples: int, counts: np.ndarr
     ya, yb = luminance(a).astype(np.float64), luminance(b).astype(np.float64)
     shows = ~left_out(ya, yb)
     times = np.full(ya.shape, float(samples)) if counts is None else counts.astype(np.float64)
+    # half the squared difference of two renders is the variance of one
     d2 = np.where(shows, (ya - yb) ** 2 / 2.0, 0.0)
     deviation = _robust_deviation(np.abs(ya - yb) / np.sqrt(2.0))
+    # a spark stands far out of what differs around it
     spark = shows & (np.sqrt(d2) > OUTLYING * deviation + 1e-6)
     rows, columns = np.nonzero(spark)
     down, across = -(-ya.shape[0] // TILE), -(-ya.shape[1] // TILE)
     sizes = tile_sizes(ya.shape[0], ya.shape[1], TILE)
     tile = rows // TILE * across + columns // TILE
+    # what it adds to one render is what the other lacks; times the samples, the energy of its path
     height = np.abs(ya - yb)[spark]
     n = times[spark]
+    # the rest is the body, its variance brought to one sample; its light is that of the render without the spark
     calm = np.where(spark, 0.0, d2) * times
     low = np.minimum(ya, yb)
     calm_light = np.where(spark, low, (ya + yb) / 2.0)
@@ -187,7 +191,9 @@ def body_and_sparks(a: np.ndarray, b: np.ndarray, samples: int, counts: np.ndarr
     # what sparks add to the mean is spread around: a rare one is not the business of its tile alone
     lifted = np.bincount(tile, height / 2.0, down * across).reshape(down, across) / sizes
     mean = ground + cv2.blur(lifted, (5, 5), borderType=cv2.BORDER_REFLECT)
+    # two halves like the fields of a chessboard: one chooses the noisiest blocks, the other tells of them
     half = (np.indices(ya.shape).sum(axis=0) & 1).astype(bool)
+    # the colour of the noise: how much of it lies where the eye is sensitive, against white noise of as much contrast
     in_l = lightness(np.clip(ya, 0, 1)) - lightness(np.clip(yb, 0, 1))
     contrast = np.where(shows, in_l, 0.0) / np.sqrt(2.0) * contrast_per_lightness(np.clip((ya + yb) / 2.0, 0.0, 1.0))
     halves, calm_halves = (

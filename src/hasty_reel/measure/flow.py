@@ -101,11 +101,13 @@ def _set_right(here, after, flow, side, rounds, right):
     for tile in prange(right.shape[0] * right.shape[1]):
         j, i = tile // right.shape[1], tile % right.shape[1]
         y, x = min(h - 1, j * side + side // 2), min(w - 1, i * side + side // 2)
+        # a tile in which nothing moves needs nothing
         ends = flow[min(h - 1, (j + 1) * side - 1), min(w - 1, (i + 1) * side - 1)]
         if flow[y, x, 0] == 0 and flow[y, x, 1] == 0 and flow[j * side, i * side, 0] == 0 and ends[0] == 0:
             continue
         dx, dy, best, kept_x, kept_y = 0.0, 0.0, 1e30, 0.0, 0.0
         for _turn in range(rounds + 1):
+            # the normal equations of Lucas and Kanade (1981): gradients here, differences where the flow leads
             xx, xy, yy, xt, yt, left = 1e-3, 0.0, 1e-3, 0.0, 0.0, 0.0
             for r in range(max(1, j * side), min(h - 1, (j + 1) * side), 2):
                 for c in range(max(1, i * side), min(w - 1, (i + 1) * side)):
@@ -124,6 +126,7 @@ def _set_right(here, after, flow, side, rounds, right):
                     xt += gx * t
                     yt += gy * t
                     left += t * t
+            # as long as what is left falls the last step was good; else the one before stays
             if left < best:
                 best, kept_x, kept_y = left, dx, dy
             else:

@@ -62,6 +62,7 @@ def savings(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> list[
     shot = base.shot
     took = total_draws(base)
     out = []
+    # each change at the samples with which it shows as little as the plan does now
     for changes, loss in _changes(reel, base, model, looks):
         recipe = departing(base.recipe, changes)
         wide = msgspec.structs.replace(recipe, samples_ceiling=MOST_SAMPLES)
@@ -72,6 +73,7 @@ def savings(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> list[
         low, high = np.quantile(took - total_draws(other), (0.05, 0.95))
         words = ", ".join(differences(recipe, base.recipe))
         out.append(Saving(words, changes, base.total_seconds - other.total_seconds, float(low), float(high), loss, other))
+    # rendering only what moves; at the low end it is as dense as the densest that was measured
     crop = moving_crop(base, model.evidence)
     if crop is not None:
         lines, change = crop
@@ -85,6 +87,7 @@ def savings(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks) -> list[
         around = noisier_around(shot, recipe, other.noise, other.denoised)
         words += "" if around is None else f", {around:.1f} times as noisy there"
         out.append(Saving(words, dict(lines), base.total_seconds - other.total_seconds, low, high, change, other, own=True))
+    # rendering one frame instead of all, where nothing moves
     plate = still_plate(base, model.evidence)
     if plate is not None:
         frame, change = plate

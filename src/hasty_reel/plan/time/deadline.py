@@ -124,10 +124,12 @@ def deadline(reel: Reel, plans: Mapping[str, ShotPlan], start: datetime, tasks: 
     due = reel.due_time
     if not found:
         return Deadline(start, due, 0.0, 0.0, 0.0, missing)
+    # how much work there may be, by draws over what is not known
     work = work_draws(found)
     median, late = (float(q) for q in np.quantile(work, (0.5, 0.9)))
     free_hours = capacity(reel.machines, start, late, due)
     until = (due - start).total_seconds()
+    # played through the free hours at the median, the ninth of ten, and at steps between
     units = units_of(found, sum(m.workers for m in reel.machines))
     factors = np.concatenate([[median, late], np.quantile(work, np.linspace(0.02, 0.98, STEPS))]) / float(units.sum())
     runs = played(units, reel.machines, free_hours, factors)
@@ -135,6 +137,7 @@ def deadline(reel: Reel, plans: Mapping[str, ShotPlan], start: datetime, tasks: 
     in_time = np.flatnonzero(ready[2:] <= until)
     # the more work, the later: the chance is that of the work that is just ready when due
     chance = 0.0 if not len(in_time) else float(np.mean(work <= _just(factors[2:], ready[2:], until) * float(units.sum())))
+    # what each machine works in the even case, and what that costs
     hours = runs.worked[0] / 3600.0 / np.array([m.workers for m in reel.machines])
     cost = float(sum(h * m.price_per_hour for h, m in zip(hours, reel.machines)))
     allowed = free_hours.by(until)
