@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import click
+import numpy as np
 
 from hasty_reel.cli.answers import answer, clean, reel_group, say
 from hasty_reel.errors import WrongInput
@@ -10,6 +11,7 @@ from hasty_reel.measure.causes import find_causes
 from hasty_reel.measure.eyesight import WATCHERS, Watcher, eyes_of
 from hasty_reel.measure.seen import Eyes, heights_of
 from hasty_reel.measure.sequence import FrameMeasures, SequenceMeasures, measure_sequence
+from hasty_reel.measure.viewers import impairment, loss_of, share_of_viewers, viewers_sentence
 from hasty_reel.own.chosenlist import ChosenList
 from hasty_reel.pictures.colour import views
 from hasty_reel.pictures.footage import Footage
@@ -51,14 +53,22 @@ def measure(
     heights = _heights(heights, distance, screen)
     eyes = eyes_of(own) if heights is None else Eyes(heights, eyes_of(own).limit)
     found = measure_sequence(
-        wanted, footage.read, None if other is None else other.read, view, eyes, float(read_rate(fps)), information=information
+        wanted,
+        footage.read,
+        None if other is None else other.read,
+        view,
+        eyes,
+        float(read_rate(fps)),
+        information=information,
+        viewers=pair is not None,
     )
     if missing:
         say(f"{footage.pattern}: frames {write_frames(missing)} are not there.")
     for words in found.words():
         say(words)
     document = _document(found, information) | {"eyes": {"heights": eyes.heights, "limit": eyes.limit}}
-    answer(as_json, document, [*_table(found, information), _seen_by(own, eyes)])
+    told = [] if not np.isfinite(found.masked_noise) else [viewers_sentence(found.masked_noise)]
+    answer(as_json, document, [*_table(found, information), _seen_by(own, eyes), *told])
     return 1 if missing else 0
 
 
@@ -151,6 +161,7 @@ def _document(found: SequenceMeasures, information: bool) -> dict:
             "flicker_L": clean(found.flicker_L),
             "seen_flicker": clean(found.seen_flicker),
             "seen_noise": clean(found.seen_noise),
+            **_of_viewers(found.masked_noise),
             "sparks_per_megapixel": clean(found.sparks_per_megapixel),
             "sharpness": clean(found.sharpness),
             "percent_flicker": clean(found.percent_flicker),
@@ -158,6 +169,18 @@ def _document(found: SequenceMeasures, information: bool) -> dict:
             "noise_from": "two seeds" if found.two_seeds else "one picture, estimated",
             "motion_from": "vectors" if found.report.with_vectors else "optical flow",
         },
+    }
+
+
+def _of_viewers(masked: float) -> dict:
+    """What a sequence's noise means to viewers; None for all of it with one seed."""
+    known = bool(np.isfinite(masked))
+    loss = loss_of(masked) if known else None
+    return {
+        "masked_noise": clean(masked),
+        "loss_jod": loss,
+        "viewers": None if loss is None else share_of_viewers(loss),
+        "impairment": None if loss is None else impairment(loss),
     }
 
 

@@ -1,5 +1,7 @@
 """What is seen in pictures, measured.
 
+Seen flicker is weighed in `seen`, measured in `spectrum`, `seennoise` and `stacks`, and predicted in `predict/tables` and `plan/shot`.
+
 plane        a picture as one plane of L*, and what in it is no number
 noise        from two renders of a frame with different seeds; from one picture an estimate
 bodysparks   noise of a frame as a body and sparks, and what both become with other samples
@@ -11,6 +13,8 @@ seen         contrast, the eye's sensitivity to it, and who looks from where
 twoseeds     what a change does besides noise
 spectrum     power of unrest over space and time, weighted by the eye: seen flicker
 seennoise    the same of noise alone, by how alike frames are at each distance in time
+masking      what the picture hides of noise, in bands of spatial frequency
+viewers      seen flicker on a human scale: loss in JOD, share of viewers, words
 trend        what stands still or drifts, taken out of a stack of frames
 stacks       frames carried to the middle of their run, and seen flicker of them
 sparks       pixels that stand alone in a single frame

@@ -63,7 +63,7 @@ class SequenceMeasures:
 
     flicker_tiles : per frame (down, across), of tiles of 32 pixels
     seen_tiles, noise_tiles : (down, across) of blocks of `block` pixels, of each stack of frames: seen flicker, and that of the
-        noise alone where two seeds tell it
+        noise alone where two seeds tell it; masked_tiles : of the noise, less what the picture hides of it, where that was asked for
     longest : frames of the longest stack
     two_seeds : noise comes from two seeds; else it is estimated
     """
@@ -74,6 +74,7 @@ class SequenceMeasures:
     flicker_tiles: list[np.ndarray] = field(default_factory=list)
     seen_tiles: list[np.ndarray] = field(default_factory=list)
     noise_tiles: list[np.ndarray] = field(default_factory=list)
+    masked_tiles: list[np.ndarray] = field(default_factory=list)
     block: int = 0
     longest: int = 0
     unpaired: dict[int, str] = field(default_factory=dict)
@@ -98,6 +99,11 @@ class SequenceMeasures:
     def seen_noise(self) -> float:
         """The same of the noise alone, which two seeds tell from all else; nan with one seed."""
         return _worst_of(self.noise_tiles)
+
+    @property
+    def masked_noise(self) -> float:
+        """The same less what the picture hides of it; nan with one seed, or where it was not asked for."""
+        return _worst_of(self.masked_tiles)
 
     @property
     def short_words(self) -> str:
@@ -149,6 +155,7 @@ def measure_sequence(
     fps: float = 24.0,
     pixels_a_degree: float | None = None,
     information: bool = False,
+    viewers: bool = False,
     progress: Progress = silent,
     cancel: CancelToken | None = None,
 ) -> SequenceMeasures:
@@ -164,6 +171,7 @@ def measure_sequence(
     fps : frames a second
     pixels_a_degree : where its pixels stand for those of another size
     information : measure SI and TI too, which takes as long as all the rest
+    viewers : tell too what the picture hides of the noise of two seeds, by which it is known how many viewers see it
     progress : called with the share that is done, 0 to 1, and words
     cancel : looked at meanwhile; None: it cannot be stopped
 
@@ -179,7 +187,7 @@ def measure_sequence(
     stacks: FrameStacks | None = None
     for here in frames_with_neighbours(frames, read, out.report, view=view, progress=progress, cancel=cancel):
         if stacks is None:
-            stacks = FrameStacks(pixels_a_degree or eyes.pixels_per_degree(here.picture.height), fps)
+            stacks = FrameStacks(pixels_a_degree or eyes.pixels_per_degree(here.picture.height), fps, viewers)
         row = _measured(here, out, stacks, pair, view)
         if information:
             luma = displayed_luma(here.seen.lightness)
@@ -194,6 +202,7 @@ def measure_sequence(
     told = zip(out.frames, stacks.by_frame, stacks.noise_by_frame)
     out.frames = [replace(f, seen_flicker=_worst_block(s), seen_noise=_worst_block(n)) for f, s, n in told]
     out.seen_tiles, out.noise_tiles = [s.blocks for s in stacks.seen], list(stacks.noise)
+    out.masked_tiles = list(stacks.masked)
     out.block, out.longest = block_side(stacks.pixels_a_degree / stacks.coarse) * stacks.coarse, stacks.longest
     return out
 

@@ -20,6 +20,7 @@ from hasty_reel.image.resize import square_means
 from hasty_reel.image.sampling import remap_bicubic, remap_bilinear
 from hasty_reel.image.warp import places_in_next, places_in_previous
 from hasty_reel.measure.framepair import FramePair
+from hasty_reel.measure.masking import left_in_sight, mask_of
 from hasty_reel.measure.seen import contrast_of
 from hasty_reel.measure.seennoise import seen_noise_blocks
 from hasty_reel.measure.spectrum import EVERY, FRACTIONS, Fetched, SeenStack, coarsening, seen_stack
@@ -50,14 +51,18 @@ class FrameStacks:
 
     pixels_a_degree : of the pictures' own pixels, as they are seen
     fps : frames a second
+    masks : tell too what the picture hides of the noise
     seen, noise : what was found: of the sequence itself, and of the noise that two seeds tell apart, (down, across) in JND
+    masked : the same of the noise, less what the picture hides of it
     longest : frames of the longest stack
     """
 
     pixels_a_degree: float
     fps: float
+    masks: bool = False
     seen: list[SeenStack] = field(default_factory=list)
     noise: list[np.ndarray] = field(default_factory=list)
+    masked: list[np.ndarray] = field(default_factory=list)
     by_frame: list[np.ndarray | None] = field(default_factory=list)
     noise_by_frame: list[np.ndarray | None] = field(default_factory=list)
     longest: int = 0
@@ -129,6 +134,10 @@ class FrameStacks:
             noise = _contrast(np.where(inside, np.where(known, apart, np.stack(planes)), np.float32(0.0)), level)
             blocks = seen_noise_blocks(noise, density, self.fps, inside, fetched, self.coarse)
             self.noise.append(blocks)
+            if self.masks:  # the other seed's picture is this one's less their difference
+                mask = mask_of(level, level - np.float32(np.sqrt(2.0)) * apart.mean(axis=0), density)
+                hidden = left_in_sight(noise, mask, density)
+                self.masked.append(seen_noise_blocks(hidden, density, self.fps, inside, fetched, self.coarse))
             self.noise_by_frame[first : first + len(layers)] = [blocks] * len(layers)
 
 

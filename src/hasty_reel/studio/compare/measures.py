@@ -13,6 +13,7 @@ from hasty_reel.evidence.sides import Side, mean_seconds, verdict
 from hasty_reel.measure.content import sharpness_kept
 from hasty_reel.measure.seen import Eyes
 from hasty_reel.measure.sequence import SequenceMeasures
+from hasty_reel.measure.viewers import loss_of, share_of_viewers
 from hasty_reel.studio.compare.sides import ComparedSides
 from hasty_reel.studio.compare.study import Study
 
@@ -24,6 +25,8 @@ TIPS = {
     "flicker": "What is left of a frame when its neighbours are taken away along the motion; 95th percentile over frames and tiles.",
     "seen": "Unrest weighted by the eye over space and time, its pixels as in the delivered picture, {:.3g} heights away; "
     "seen from {:.2g} JND on. The standard eye is known within a factor of two: the eye test tells yours.{}",
+    "viewers": "How many would choose a still version of the same film beside it, less those who would by chance: by the noise that two "
+    "seeds tell, less what the picture hides of it (masking as in ColorVideoVDP). Plans do not promise it yet.",
     "sparks": "Fireflies: pixels that stand alone, far above their surroundings, in a single frame.",
     "sharpness": "Gradient energy without that of the noise, against A.",
     "ssim": "How alike the structure of both is in L* at this frame (Wang et al. 2004); 1 is the same.",
@@ -74,6 +77,9 @@ def rows_of(sides: Sequence[Side], found: Sequence[SequenceMeasures | None], fra
         MeasureRow("Seen flicker", "JND", _of("seen_flicker"), eyes.limit, tip=TIPS["seen"].format(eyes.heights, eyes.limit, short)),
         MeasureRow("Sparks", "a megapixel", _of("sparks_per_megapixel"), form="{:.0f}", tip=TIPS["sparks"]),
     ]
+    shares = tuple(100.0 * share_of_viewers(loss_of(masked)) for masked in _of("masked_noise"))
+    if np.isfinite(shares).any():
+        rows.append(MeasureRow("Noise seen by", "% of viewers", shares, form="{:.0f}", tip=TIPS["viewers"], full=100.0))
     if len(sides) == 2:
         rows.append(MeasureRow("Sharpness", "% of A", kept, form="{:.0f}", tip=TIPS["sharpness"]))
     return rows

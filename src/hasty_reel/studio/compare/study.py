@@ -126,7 +126,9 @@ class Study:
             pair = side.read_pair if side.two_seeds else None
 
             def work(task: BackgroundTask) -> SequenceMeasures:
-                return measure_sequence(run, side.read, pair, None, eyes, fps, density, progress=task.tell, cancel=task.cancel)
+                return measure_sequence(
+                    run, side.read, pair, None, eyes, fps, density, viewers=True, progress=task.tell, cancel=task.cancel
+                )
 
             self._start("measures", side, run, work)
 

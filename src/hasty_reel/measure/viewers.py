@@ -1,0 +1,81 @@
+"""Unrest on a human scale: how much worse a film is judged for it, and how many viewers see it.
+
+Side by side with a still version of the same film, one of two viewers who see no difference picks either by chance. A loss
+of one JOD (just objectionable difference; Perez-Ortiz and others, IEEE Transactions on Image Processing 29, 2020) means that 75 of 100
+choose the calmer one: half of them by chance, so 50 of 100 see it. The curve from masked seen flicker to JOD was fitted to ColorVideoVDP
+on 160 conditions.
+"""
+
+from __future__ import annotations
+
+import math
+
+KNEE, POWER, WORST = 15.4, 1.356, 10.0
+"""Of the curve: loss = WORST x / (1 + x), x = (J / KNEE)^POWER."""
+ONE_JOD = 0.6745
+"""Standard deviations that one JOD is: the normal distribution holds three quarters below."""
+IMPAIRMENT = (
+    (0.1, "imperceptible"), (0.5, "perceptible, not annoying"), (1.5, "slightly annoying"), (3.0, "annoying"), (math.inf, "very annoying"),
+)  # fmt: skip
+"""Loss in JOD below which a grade of the impairment scale of ITU-R BT.500 is named; where one ends is our own choice."""
+
+
+def loss_of(masked: float) -> float:
+    """Return the loss in JOD of a film with masked seen flicker.
+
+    Parameters
+    ----------
+    masked : masked seen flicker in JND
+    """
+    if math.isnan(masked):
+        return masked
+    x = (max(0.0, masked) / KNEE) ** POWER
+    return WORST * x / (1.0 + x)
+
+
+def share_of_viewers(loss: float) -> float:
+    """Return the share of viewers who see it, 0 to 1: those who choose the calmer film, less as many as choose it by chance.
+
+    Parameters
+    ----------
+    loss : in JOD
+    """
+    return math.erf(ONE_JOD * loss / math.sqrt(2.0))
+
+
+def viewers_words(share: float) -> str:
+    """Return a share of viewers in words: 'nobody', '1 in 12', '2 in 3', 'nearly all'.
+
+    Parameters
+    ----------
+    share : 0 to 1
+    """
+    if share < 0.02:
+        return "nearly nobody"
+    if share <= 0.5:
+        return f"1 in {round(1.0 / share)}"
+    if share < 0.95:
+        return f"{round(share * 10)} in 10"
+    return "nearly all"
+
+
+def viewers_sentence(masked: float) -> str:
+    """Return what masked seen flicker means, in a sentence.
+
+    Parameters
+    ----------
+    masked : in JND
+    """
+    loss = loss_of(masked)
+    words = viewers_words(share_of_viewers(loss))
+    return f"Its noise: seen by {words} side by side with a still version ({impairment(loss)}; {masked:.2f} JND masked, {loss:.2f} JOD)"
+
+
+def impairment(loss: float) -> str:
+    """Return the word of the impairment scale.
+
+    Parameters
+    ----------
+    loss : in JOD
+    """
+    return next(word for most, word in IMPAIRMENT if loss < most)
