@@ -17,7 +17,7 @@ from hasty_reel.desk.stages.compare.paint import paint_chip
 from hasty_reel.studio.compare.measures import MeasureRow, MeasuresModel
 from hasty_reel.studio.compare.sides import ComparedSides
 
-ROW = 40
+ROW = 35
 
 
 class MeasureBar(QWidget):
@@ -38,13 +38,13 @@ class MeasureBar(QWidget):
         painter.drawLine(QPointF(12, self.height() - 0.5), QPointF(right, self.height() - 0.5))
         painter.setFont(theme.words(13, 700))
         painter.setPen(theme.MAT_INK)
-        painter.drawText(QRectF(12, 2, 120, 20), Qt.AlignmentFlag.AlignVCenter, row.name)
+        painter.drawText(QRectF(12, 1, 120, 20), Qt.AlignmentFlag.AlignVCenter, row.name)
         wide = painter.fontMetrics().horizontalAdvance(row.name)
         painter.setFont(theme.words(12))
         painter.setPen(theme.MAT_INK2)
-        painter.drawText(QRectF(12 + wide + 6, 2, 100, 20), Qt.AlignmentFlag.AlignVCenter, row.unit)
+        painter.drawText(QRectF(12 + wide + 6, 1, 100, 20), Qt.AlignmentFlag.AlignVCenter, row.unit)
         if row.limit is not None:
-            painter.drawText(QRectF(12, 20, 110, 18), Qt.AlignmentFlag.AlignVCenter, f"seen from {row.limit:.2g} on")
+            painter.drawText(QRectF(12, 18, 110, 16), Qt.AlignmentFlag.AlignVCenter, f"seen from {row.limit:.2g} on")
         top = row.full or max([v for v in row.values if np.isfinite(v)] + [row.limit or 0.0, 1e-9])
         left, span = 148.0, right - 148.0
         for k, value in enumerate(row.values):
@@ -54,15 +54,15 @@ class MeasureBar(QWidget):
             over = known and row.limit is not None and value >= row.limit
             painter.setPen(theme.MAT_INK if known else theme.MAT_INK3)
             text = row.form.format(value) if known else "–"
-            painter.drawText(QRectF(x - 64, 2, 64, 20), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
+            painter.drawText(QRectF(x - 64, 1, 64, 20), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
             if row.limit is not None and known:
                 mark_x = x - painter.fontMetrics().horizontalAdvance(text) - 12
                 if over:
-                    marks.diamond(painter, mark_x, 12, radius=5.5)
+                    marks.diamond(painter, mark_x, 11, radius=5.5)
                 else:
-                    marks.ring(painter, mark_x, 12, theme.LAGOON, "tick", 5.5)
+                    marks.ring(painter, mark_x, 11, theme.LAGOON, "tick", 5.5)
             if known:
-                bar = QRectF(left, 25 + 6 * k, span * value / top, 4)
+                bar = QRectF(left, 22 + 6 * k, span * value / top, 4)
                 if k == 0:
                     painter.setPen(QPen(theme.MAT_INK2, 1))
                     painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -72,7 +72,7 @@ class MeasureBar(QWidget):
         if row.limit is not None:
             x = left + span * row.limit / top
             painter.setPen(QPen(theme.MAT_INK, 1))
-            painter.drawLine(QPointF(x, 22), QPointF(x, 38))
+            painter.drawLine(QPointF(x, 20), QPointF(x, 34))
 
 
 class Heads(QWidget):
