@@ -8,8 +8,7 @@ import numpy as np
 import pytest
 
 from hasty_reel import machinecode
-from hasty_reel.budget.relax import relax, sweeps
-from hasty_reel.budget.relaxfast import fast_sweeps
+from hasty_reel.budget.relax import fast_sweeps, relax, sweeps
 from hasty_reel.errors import Stopped
 from hasty_reel.work import CancelToken
 
@@ -78,7 +77,7 @@ def test_sweeps_with_and_without_the_compiler_are_the_same():
     samples = rng.integers(4, 512, 300) // 4 * 4
     plain, fast, taken = samples.copy(), samples.copy(), samples.tolist()
     relax(plain, variance, low, 4, 1.25, np.inf)
-    fast_sweeps(fast, variance, low, 4, 1.25, np.inf)
+    fast_sweeps()(fast, variance, low, 4, 1.25, np.inf)
     sweeps(taken, variance.tolist(), low.tolist(), 4, 1.25, np.inf)
     assert (plain == fast).all() and plain.tolist() == taken and (plain < samples).any()
     began = time.perf_counter()

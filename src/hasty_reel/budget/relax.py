@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
+from functools import lru_cache
 
 import numpy as np
 
@@ -37,6 +39,14 @@ def sweeps(samples, variance, low, steps, ratio, strict):
                 samples[f] = max(low[f], min(samples[f], n))
 
 
+@lru_cache(maxsize=1)
+def fast_sweeps() -> Callable[..., None]:
+    """Return `sweeps` compiled, for shots of many thousand frames; the compiler is loaded only then."""
+    from hasty_reel.compiled import njit
+
+    return njit()(sweeps)
+
+
 def relax(samples: np.ndarray, variance: np.ndarray, low: np.ndarray, steps: int, ratio: float, strict: float) -> None:
     """Let cleaner frames give samples up, in place, so that noise changes by at most a ratio from frame to frame.
 
@@ -54,6 +64,4 @@ def relax(samples: np.ndarray, variance: np.ndarray, low: np.ndarray, steps: int
         sweeps(taken, variance.tolist(), low.tolist(), steps, ratio, strict)
         samples[:] = taken
         return
-    from hasty_reel.budget.relaxfast import fast_sweeps
-
-    fast_sweeps(samples, variance, low, steps, ratio, strict)
+    fast_sweeps()(samples, variance, low, steps, ratio, strict)

@@ -236,11 +236,13 @@ def denoise_ways(recipe: Recipe, model: ShotModel) -> list[dict[str, Value]]:
 
 def _missing(model: ShotModel, samples: float = 0.0) -> str:
     """The proof that would open more bundles, or make them surer, in words; '' where the usual ones are there."""
+    # in the order of what they open: denoising buys most, then bounces, then the ceiling on sparks
     if not any(model.effects.at(w, None, True) is not None for w in (3, 5, 7)):
         return "a run of five frames or more, for denoising"
     for setting, words in (("bounces", "bounces"), ("brightness_ceiling", "brightness ceiling")):
         if model.factors[setting] is None:
             return f"a sweep over {words}"
+    # beyond so many times the samples of the cleanest run it is not known what denoising leaves
     tried = max((e.samples for e in model.effects.found), default=0.0)
     if samples > BEYOND * tried > 0:
         return f"a run of nine frames with {_handy(samples / BEYOND)} samples: denoising was tried with {tried:.0f} at most"
