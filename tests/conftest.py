@@ -25,6 +25,7 @@ if not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY"):  # e
 
 # speed is measured in benchmarks/, not here: a busy machine fails no test
 settings.register_profile("reel", deadline=None, max_examples=70)
+settings.register_profile("quick", deadline=None, max_examples=15)
 settings.load_profile("reel")
 
 
@@ -92,6 +93,12 @@ QUICK_ALL_THE_SAME = ("run/test_state.py",)
 
 def pytest_addoption(parser):
     parser.addoption("--quick", action="store_true", help="Only tests that render nothing and open no window.")
+
+
+def pytest_configure(config):
+    """With --quick, fewer examples are drawn."""
+    if config.getoption("--quick"):
+        settings.load_profile("quick")
 
 
 def pytest_ignore_collect(collection_path, config):
