@@ -14,6 +14,8 @@ from hasty_reel.predict import tables
 from hasty_reel.predict.factors import fit_factor
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.tables import column_at, table_at
+from hasty_reel.settings.own import OwnSetting
+from hasty_reel.settings.recipe import departing
 
 
 @pytest.mark.parametrize("shot, most", [("sh010", 1.3), ("sh020", 1.8)])
@@ -141,3 +143,13 @@ def test_noise_measured_in_two_ways_is_never_mixed(demo_evidence, demo_reel):
     assert np.abs(np.log(table(2, 0.3, some) / table(2, 3.0, some))).max() > 0.5
     every = tuple({r.proof for r in evidence.frames})
     np.testing.assert_allclose(table(1, 2.0, every), 2.0 * table(1, 1.0, every), rtol=1e-6)
+
+
+def test_an_own_setting_that_no_proof_knows_is_unproven_also_where_proofs_know_another(demo_evidence, demo_reel):
+    """Proofs that declare a setting which the reel has no more, and a reel that has one they do not know."""
+    shot, evidence = demo_reel.shot("sh010"), demo_evidence["sh010"]
+    old, new = (OwnSetting(name=name, label=name, low=0, high=9, whole=True, default=1) for name in ("old", "new"))
+    rows = tuple(replace(r, recipe=r.recipe.declared((old,))) for r in evidence.frames)
+    model = ShotModel(replace(evidence, frames=rows), shot.frames)
+    planned = demo_reel.recipe_of(shot).declared((new,))
+    assert model.at(departing(planned, {"own.new": 5})).unproven == ("own.new",)

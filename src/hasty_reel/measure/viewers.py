@@ -20,6 +20,10 @@ IMPAIRMENT = (
 """Loss in JOD below which a grade of the impairment scale of ITU-R BT.500 is named; where one ends is our own choice."""
 
 
+LEAST_SHARE, MOST_SHARE = 0.02, 0.95
+"""Shares of viewers below and above which no number is named: a panel of some dozen people tells no finer."""
+
+
 def loss_of(masked: float) -> float:
     """Return the loss in JOD of a film with masked seen flicker.
 
@@ -44,17 +48,17 @@ def share_of_viewers(loss: float) -> float:
 
 
 def viewers_words(share: float) -> str:
-    """Return a share of viewers in words: 'nobody', '1 in 12', '2 in 3', 'nearly all'.
+    """Return a share of viewers in words: 'nearly nobody', '1 in 12', '7 in 10', 'nearly all'.
 
     Parameters
     ----------
     share : 0 to 1
     """
-    if share < 0.02:
+    if share < LEAST_SHARE:
         return "nearly nobody"
     if share <= 0.5:
         return f"1 in {round(1.0 / share)}"
-    if share < 0.95:
+    if share < MOST_SHARE:
         return f"{round(share * 10)} in 10"
     return "nearly all"
 

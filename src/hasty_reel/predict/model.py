@@ -149,17 +149,20 @@ class ShotModel:
         pixels : of a frame as it is planned; None: as many as the largest proof has
         """
         pixels = self._largest if pixels is None else float(pixels)
-        recipe = recipe.declared(self._own) if not self._knows(recipe) else recipe
-        key = (pixels, *(recipe.value(f) for f in (*sample_settings(recipe.own_settings), "keep_scene")))
+        recipe = self._with_own_of_proofs(recipe)
+        own = tuple(s.name for s in recipe.own_settings)
+        key = (pixels, own, *(recipe.value(f) for f in (*sample_settings(recipe.own_settings), "keep_scene")))
         if key not in self._cache:
             if len(self._cache) > 64:
                 self._cache.clear()
             self._cache[key] = self._build(recipe, pixels)
         return self._cache[key]
 
-    def _knows(self, recipe: Recipe) -> bool:
-        """Whether a recipe declares every own setting that the proofs do."""
-        return {s.name for s in self._own} <= {s.name for s in recipe.own_settings}
+    def _with_own_of_proofs(self, recipe: Recipe) -> Recipe:
+        """The recipe that declares the own settings of the proofs, too: those that it has not are left out in it."""
+        here = {s.name for s in recipe.own_settings}
+        lacking = [s for s in self._own if s.name not in here]
+        return recipe.declared((*recipe.own_settings, *lacking)) if lacking else recipe
 
     def _build(self, recipe: Recipe, pixels: float) -> FrameModel:
         # seconds: of each frame the rows nearest to the recipe, brought to its settings, less the part that does not grow

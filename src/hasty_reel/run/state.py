@@ -148,7 +148,6 @@ class Windows(Protocol):
     @property
     def reach(self) -> int:
         """How many frames before and after a frame it looks at."""
-        raise NotImplementedError
 
     def needed(self, frame: int, frames: Collection[int]) -> Sequence[int]:
         """Return the frames that must be there before a frame can be finished.
@@ -158,7 +157,6 @@ class Windows(Protocol):
         frame : that is to be finished
         frames : that there are
         """
-        raise NotImplementedError
 
 
 @dataclass(frozen=True)

@@ -35,32 +35,26 @@ class ShotContext(Protocol):
     @property
     def said(self) -> SignalInstance:
         """Something to be read."""
-        raise NotImplementedError
 
     @property
     def reel(self) -> Reel:
         """The reel as it stands."""
-        raise NotImplementedError
 
     @property
     def shot(self) -> Shot:
         """The shot or layer that is looked at."""
-        raise NotImplementedError
 
     @property
     def recipe(self) -> Recipe:
         """Its recipe with its departures."""
-        raise NotImplementedError
 
     @property
     def plan(self) -> ShotPlan | None:
         """Its plan; None while there is none."""
-        raise NotImplementedError
 
     @property
     def evidence(self) -> Evidence:
         """What its proofs say."""
-        raise NotImplementedError
 
     def do(self, name: str, change: Callable[[Reel], Reel]) -> bool:
         """Make an edit that may be refused; then it is said why, and nothing changes.
@@ -75,7 +69,6 @@ class ShotContext(Protocol):
         bool
             Whether it was made.
         """
-        raise NotImplementedError
 
     def set_line(self, field_name: str, value: Value) -> None:
         """Set a setting of the recipe; a value that does not do is said, and nothing changes.
@@ -85,7 +78,6 @@ class ShotContext(Protocol):
         field_name : of the setting
         value : in its unit; None where it has none
         """
-        raise NotImplementedError
 
     def set_hold(self, hold: Hold) -> None:
         """Set what the budget of the shot holds.
@@ -94,4 +86,3 @@ class ShotContext(Protocol):
         ----------
         hold : the promise and its value
         """
-        raise NotImplementedError

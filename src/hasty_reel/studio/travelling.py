@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -93,7 +94,7 @@ class RecipeTravel:
         self._session.do(f"Bring in recipe {recipe.name}", _change)
         self._session.said.emit(" ".join([f"Recipe '{self._session.reel.recipes[-1].name}' is in the reel.", *said]))
 
-    def _try(self, act, words: str) -> None:
+    def _try(self, act: Callable[[], object], words: str) -> None:
         try:
             act()
         except HastyReelError as error:

@@ -9,7 +9,7 @@ from hasty_reel.reel.checked import checked_reel
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits.whole import replaced
 from hasty_reel.reel.shot import Layer, Shot
-from hasty_reel.settings.own import OwnSetting, OwnValue, checked_own_setting
+from hasty_reel.settings.own import OWN, OwnSetting, OwnValue, checked_own_setting
 from hasty_reel.settings.recipe import Recipe
 from hasty_reel.settings.setting import Value
 
@@ -111,9 +111,9 @@ def _mapped(reel: Reel, old: str, new: str, change: Callable[[Value], Value]) ->
     """The reel with every value of an own setting changed, by recipes, shots and layers; None takes it out."""
 
     def _departures(departures: dict[str, Value]) -> dict[str, Value]:
-        out = {f: v for f, v in departures.items() if f != f"own.{old}"}
-        if f"own.{old}" in departures and (value := change(departures[f"own.{old}"])) is not None:
-            out[f"own.{new}"] = value
+        out = {f: v for f, v in departures.items() if f != OWN + old}
+        if OWN + old in departures and (value := change(departures[OWN + old])) is not None:
+            out[OWN + new] = value
         return out
 
     def _recipe(recipe: Recipe) -> Recipe:
