@@ -59,15 +59,19 @@ def pack(
     kept : hierarchies by scene that stay loaded from frame to frame; None builds one for this frame alone
     """
     opens, closes = frame - angle / 720.0, frame + angle / 720.0
+    # materials are shared by many shapes and kept once
     worn = [s.material_at(frame) for s in scene.shapes]
     materials = list(dict.fromkeys(worn))
+    # what a shape is when the shutter opens, what it changes by until it closes, and where it goes on to in a frame
     start = np.array([_numbers_at(s, opens) for s in scene.shapes])
     change = np.array([_numbers_at(s, closes) for s in scene.shapes]) - start
     onward = np.array([_onward(s, frame) for s in scene.shapes])
+    # planes have no bounds: they stand before all others and are tried by every ray
     endless = [i for i, s in enumerate(scene.shapes) if s.kind == sh.PLANE]
     solid = [i for i, s in enumerate(scene.shapes) if s.kind != sh.PLANE]
     bounds = np.array([_bounds(scene.shapes[i].kind, start[i], start[i] + change[i]) for i in solid]).reshape(-1, 6)
     tree = None if kept is None else kept.get(scene.name)
+    # a scene that stays loaded keeps its tree; its boxes alone follow what moves
     if tree is not None and len(tree.order) == len(solid):
         order, boxes, ways = tree.order, tree.refitted(bounds), tree.ways
     else:
@@ -75,6 +79,7 @@ def pack(
         if kept is not None:
             kept[scene.name] = Tree(order, ways, members)
     sequence = endless + [solid[i] for i in order]
+    # lamps are numbered in the order of the packed shapes, by which a path finds them
     lights = [k for k, i in enumerate(sequence) if lamps and _is_light(scene.shapes[i])]
     tags = np.zeros((len(sequence), 6), np.int32)
     for k, i in enumerate(sequence):

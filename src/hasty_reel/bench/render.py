@@ -91,12 +91,14 @@ def render(
 
     settings.checked()
     began = time.perf_counter()
+    # what does not depend on the samples: the scene in arrays, and the light that paths end in where they are cut short
     settled = settled_share(scene, moment.history)
     kept = KEPT if settings.keep else None
     packed = pack(scene, frame, settings.angle, settings.width, settings.height, settings.lamps, settled, kept)
     mean = mean_light(scene, settings) if settings.approximate_after is not None else np.zeros(3)
     set_up(packed.view, settings, mean)
     load_seconds = time.perf_counter() - began
+    # the light cache is no part of loading: where it is kept, later frames do not pay for it
     cache, cache_seconds = packed.cache, 0.0
     if settings.cache:
         cache, box, cache_seconds = KEEPER.blended(scene, frame, settings, moment)
@@ -120,6 +122,7 @@ def render(
 
     sampling = time.perf_counter()
     started = clock()
+    # pass by pass over the whole picture, so that it can end where it is clean enough or out of time, or part by part
     if order == "passes" or settings.adaptive:
         rows = _interleaved(h)
         marks = passes(settings.samples, w * h, max(1, settings.steps) if settings.adaptive else 1)
@@ -127,6 +130,7 @@ def render(
             marks = sorted({*marks, min(settings.samples, -(-settings.floor // max(1, settings.steps)) * max(1, settings.steps))})
             marks += [settings.samples] * MORE_PASSES if settings.stop_noise is not None else []
         for mark in marks:
+            # never below the floor: it wins over the cap
             if settings.cap is not None and counts.min() >= settings.floor and clock() - started >= settings.cap:
                 break
             level = settings.stop_noise

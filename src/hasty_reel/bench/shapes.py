@@ -219,6 +219,7 @@ def shape_distance(kind, a, i, tm, moves, ox, oy, oz, dx, dy, dz, near):
     dx, dy, dz : float, its unit direction
     near : float, hits nearer than this are none
     """
+    # a shape moves in a straight line while the shutter is open: six numbers at its beginning, and what they change by
     cx, cy, cz = a[i, 0], a[i, 1], a[i, 2]
     e3, e4, e5 = a[i, 3], a[i, 4], a[i, 5]
     if moves:
@@ -229,6 +230,7 @@ def shape_distance(kind, a, i, tm, moves, ox, oy, oz, dx, dy, dz, near):
         e4 += tm * a[i, CHANGE + 4]
         e5 += tm * a[i, CHANGE + 5]
         if kind in (TUBE, RING):
+            # its axis was carried along in a straight line too, and is brought back to length 1
             s = 1.0 / math.sqrt(e3 * e3 + e4 * e4 + e5 * e5)
             e3 *= s
             e4 *= s
@@ -245,6 +247,7 @@ def shape_distance(kind, a, i, tm, moves, ox, oy, oz, dx, dy, dz, near):
             vx += tm * a[i, CHANGE + 9]
             vy += tm * a[i, CHANGE + 10]
             vz += tm * a[i, CHANGE + 11]
+        # between three pairs of planes at once: the last one entered, the first one left
         px, py, pz = ox - cx, oy - cy, oz - cz
         wx, wy, wz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
         low, high = slab(px * ux + py * uy + pz * uz, dx * ux + dy * uy + dz * uz, e3, -FAR, FAR)

@@ -38,9 +38,10 @@ from hasty_reel.reel.frames import read_frames, read_proof_frames, write_frames
 from hasty_reel.run.account import account_of
 from hasty_reel.run.cluster import ClusterCrew
 from hasty_reel.run.clusterkeys import make_keys
+from hasty_reel.run.events import FrameEvent
 from hasty_reel.run.journal import NAME as JOURNAL
 from hasty_reel.run.journal import NOTED, read_journal
-from hasty_reel.run.shotrun import FrameEvent, Run
+from hasty_reel.run.shotrun import Run
 from hasty_reel.settings.recipe import Recipe, departing
 from hasty_reel.settings.setting import Value
 from hasty_reel.work import CancelToken

@@ -54,25 +54,31 @@ def seen_noise_blocks(
     count, h, w = contrast.shape
     side = block_side(pixels_a_degree)
     rows, columns = min(side, h), min(side, w)
+    # distances in time at which frames are held against each other
     far = count if count <= FEW else max(FEW, count // 2 + 1)
     weights = _weights(far, rows, columns, round(pixels_a_degree, 3), fps, coarse)
     pairs = np.arange(count, count - far, -1.0)
     ys, xs = block_starts(h, rows), block_starts(w, columns)
+    # power that is told by frames that far apart; what goes on beyond the run; what would stand still
     told, beyond = np.empty((len(ys), len(xs), far)), np.empty((len(ys), len(xs), FAR_APART))
     still = np.empty((len(ys), len(xs)))
     alike = np.zeros(far)
     for j, y in enumerate(ys):
         blocks = np.stack([contrast[:, y : y + rows, x : x + columns] for x in xs])
         spectrum = fft.rfftn(blocks, axes=(2, 3), workers=2)
+        # fetching between pixels took from fine waves: made up for, block by block
         if fetched is not None:
             spectrum /= np.sqrt(fetched.kept(y, xs, rows, columns))[:, None]
+        # mean product of frames each distance apart: noise has no mean, so it needs none taken out
         lags = _products(spectrum, far) / pairs[:, None, None]
         told[j] = np.einsum("blyx,lyx->bl", lags, weights[:far])
         alike += np.einsum("blyx,yx->l", lags, weights[0])
         beyond[j] = np.einsum("byx,lyx->bl", lags[:, -1], weights[far:])
         still[j] = np.einsum("byx,yx->b", lags[:, -1], weights[:far].sum(axis=0))
+    # one shape over time for all blocks: a single block tells it too badly
     stands, goes_on = _after(alike)
     power = told.sum(axis=2) - stands * still + beyond @ goes_on
+    # a block of which a part is known stands for all of it
     if known is not None:
         share = np.array([[known[y : y + rows, x : x + columns].mean() for x in xs] for y in ys])
         power = np.where(share >= LEAST_MATCHED, power / np.maximum(share, 1e-9), np.nan)

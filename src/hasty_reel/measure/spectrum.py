@@ -232,8 +232,10 @@ def seen_stack(
         spectrum = fft.rfftn(stacks, axes=(1, 2, 3), workers=2)
         if fetched is not None:
             spectrum /= np.sqrt(fetched.kept(y, xs, rows, columns))[:, None]
+        # what the eye makes of each frequency, and what went with the trend in proportion to the slowest one left
         own, below = _trendless_weights(*key)
         spectrum *= np.sqrt(own + _missing(spectrum, below)[:, None, None, None] * below)
+        # back to frames: the power of each of them in its block (Parseval over space alone)
         each = fft.ifft(spectrum, axis=1, workers=2)
         power = (each.real**2 + each.imag**2).sum(axis=(2, 3))
         if known is not None:
@@ -248,12 +250,15 @@ def _missing(spectrum: np.ndarray, below: np.ndarray) -> np.ndarray:
     """Power that went with the trend, per frequency, over that of the slowest one left, of each block (blocks,)."""
     count, slowest = spectrum.shape[1], slowest_kept(spectrum.shape[1])
     kept = kept_power(count)
+    # too few frequencies left to tell the shape: as white noise would have it
     if not slowest or slowest + COMPARED > count // 2:
         return np.full(len(spectrum), 1.0 / max(kept[slowest], LEAST_KEPT), np.float32)
     here = spectrum[:, slowest : slowest + COMPARED]
+    # how the lowest frequencies left compare with each other tells which of the known shapes this is
     logs = np.log(((here.real**2 + here.imag**2) * below[slowest]).sum(axis=(2, 3)) + 1e-30)
     shapes, missing = expected_below(count)
     off = (((logs - logs.mean(axis=1, keepdims=True))[:, None] - shapes) ** 2).sum(axis=2) / (2.0 * SCATTER**2)
+    # of those shapes the mean, each as likely as it fits
     likely = np.exp(off.min(axis=1, keepdims=True) - off)
     return (likely @ missing / likely.sum(axis=1)).astype(np.float32)
 

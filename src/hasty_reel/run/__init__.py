@@ -3,6 +3,10 @@
 framestate  how a frame stands
 state      the rules of a run, frozen: what happened in, the next state and what is to be done out
 loop       a run at work: frames handed to the crew, what came of them told to the state, what it asks for carried out
+telling  what happens in a run, written into its journal and told to who listens
+events  what somebody who listens to a run is told, and when it is to be ready
+lateness  a run that slips, and the samples with which it would not
+space  whether the folder of a run takes another frame
 shotrun    one run of a shot: its frames, its folder, how long it still takes
 folder     the frames of a run on disk and the state each is in
 journal    what happened in a run, line by line on disk, and the right to render into its folder

@@ -55,6 +55,7 @@ def run_as_proof(
     if run.around is not None:
         where = run.folder.final.folder
         raise WrongInput(f"{where}: its frames were rendered in a crop, whose seconds tell nothing of others; expected whole frames.")
+    # the journal goes on over many runs: only the last one has today's settings
     began = max((k for k, x in enumerate(lines) if x.what == "begun"), default=0)
     told = {x.frame: x for x in lines[began:] if x.machine and x.what in (RENDERED, FINISHED) and x.samples > 0}
     shot, plan = run.shot, run.plan
@@ -66,7 +67,8 @@ def run_as_proof(
                 cancel.check()
             progress(k / len(told), f"frame {frame}")
             try:
-                whole = read_picture(run.folder.rendered.path(frame), ())
+                # rendered, not finished: a proof tells what the renderer does
+            whole = read_picture(run.folder.rendered.path(frame), ())
             except PictureError:
                 continue  # taken away meanwhile
             name = f"{shot.proofs}.{frame:04d}.1.exr"

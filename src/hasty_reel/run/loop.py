@@ -2,30 +2,25 @@
 
 from __future__ import annotations
 
-import shutil
 import time
-import traceback
-from collections.abc import Callable
-from pathlib import Path
 from typing import TYPE_CHECKING
 
-import msgspec
 import numpy as np
 
-from hasty_reel.errors import HastyReelError, PictureError, Stopped, WrongInput, reason
-from hasty_reel.farm.halves import NOISE
+from hasty_reel.errors import HastyReelError, PictureError, Stopped, WrongInput
 from hasty_reel.pictures.finite import mended
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.writing import write_picture
-from hasty_reel.plan.time.slip import SlipWatch, chance_late, new_plan
 from hasty_reel.reel.frames import write_frames
 from hasty_reel.run.control import RunControl
 from hasty_reel.run.crew import Crew, LocalCrew, Outcome
+from hasty_reel.run.events import DueTime, Listener
 from hasty_reel.run.finishes import DamagedFrame, Finishes
-from hasty_reel.run.framestate import FAILED, FINISHED, RENDERED, RENDERING
-from hasty_reel.run.journal import CACHED, NOTED, RETRIED, Journal, JournalLine, now_text
+from hasty_reel.run.framestate import FINISHED, RENDERED
+from hasty_reel.run.journal import Journal, JournalLine, now_text
+from hasty_reel.run.lateness import Lateness
 from hasty_reel.run.order import trouble_first
-from hasty_reel.run.slowness import SlownessWatch
+from hasty_reel.run.space import need_space, try_folder
 from hasty_reel.run.state import (
     Asked,
     Begun,
@@ -45,15 +40,14 @@ from hasty_reel.run.state import (
     TakeCrops,
     Tell,
 )
-from hasty_reel.wholefile import clear_folder, flush_folder, part_of
+from hasty_reel.run.telling import Telling
+from hasty_reel.wholefile import clear_folder, flush_folder
 
 if TYPE_CHECKING:
-    from hasty_reel.run.shotrun import DueTime, Listener, Run
+    from hasty_reel.run.shotrun import Run
 
 LOOK_SECONDS = 0.1
 """How often somebody's wishes are looked at while nothing ends."""
-LEAST_FREE = 16 << 20
-"""Bytes that must stay free besides the next picture."""
 
 
 class RunLoop:
@@ -72,14 +66,13 @@ class RunLoop:
     def __init__(
         self, run: Run, crew: Crew, listen: Listener, control: RunControl, trouble: bool = False, due: DueTime | None = None
     ) -> None:
-        self._run, self._crew, self._listen, self._control = run, crew, listen, control
-        self._trouble, self._due, self._watch = trouble, due, SlipWatch()
+        self._run, self._crew, self._control, self._trouble = run, crew, control, trouble
         self._journal = Journal(run.folder.final.folder)
+        self._telling = Telling(run, self._journal, listen, here=isinstance(crew, LocalCrew))
+        self._lateness = None if due is None else Lateness(run, due, self._journal)
         self._to_finish: list[Finish] = []
-        self._told: set[str] = set()
         self._handed: set[int] = set()
         self._first = 0
-        self._slowness = SlownessWatch(here=isinstance(crew, LocalCrew))
         self._finishes = Finishes(run, control.cancel)
 
     def work(self) -> None:
@@ -130,7 +123,7 @@ class RunLoop:
         self._run.state = state
         for effect in effects:
             if isinstance(effect, Tell):
-                self._tell(effect, *((outcome, seconds, picture) if effect.frame == of else (None, 0.0, None)))
+                self._telling.tell(effect, *((outcome, seconds, picture) if effect.frame == of else (None, 0.0, None)))
             elif isinstance(effect, TakeCrops):
                 assert self._run.around is not None
                 for crop in self._run.around.let_go():
@@ -169,7 +162,7 @@ class RunLoop:
                     control.cancel.check()
                 for outcome in self._crew.wait(LOOK_SECONDS):
                     self._take(outcome)
-                    self._inform(self._look_at_the_clock)
+                    self._telling.inform(self._look_at_the_clock)
                 self._finish()
             control.cancel.check()
         finally:
@@ -251,7 +244,7 @@ class RunLoop:
             write_picture(run.folder.rendered.path(frame), picture)
         except PictureError as error:
             try:
-                self._need_space(picture)
+                need_space(run.folder.rendered.folder, picture)
             except WrongInput:
                 self._after(Dropped(frame))
                 raise
@@ -259,15 +252,13 @@ class RunLoop:
             return
         if run.caches is not None:
             run.caches.forget([*run.state.queue, *run.state.under_way])
-        self._inform(lambda: self._take_pace(outcome))
+        self._telling.inform(lambda: self._telling.take_pace(outcome))
         if around is not None and frame == around.frame:
             around.take(picture)
         self._after(Came(frame), outcome, outcome.seconds, picture.rgb)
 
     def _take_cache(self, outcome: Outcome) -> None:
         """Keep light caches that came; where they cannot be had, the frames compute them themselves."""
-        from hasty_reel.run.shotrun import FrameEvent
-
         caches, owner = self._run.caches, outcome.task.frame
         assert caches is not None
         caches.in_work.discard(owner)
@@ -275,14 +266,13 @@ class RunLoop:
             return
         found = () if outcome.made is None else outcome.made.light_caches
         caches.took(owner, found)
-        words = "" if outcome.error is None else f"Light cache of frame {owner}: {outcome.error} Frames compute it themselves."
-        self._journal.tell(
-            JournalLine(
-                now_text(), CACHED, owner, round(outcome.seconds, 4), round(outcome.task.planned / outcome.speed, 4), outcome.machine,
-                words=words,
-            )
-        )  # fmt: skip
-        self._inform(lambda: self._listen(FrameEvent(owner, CACHED, outcome.seconds, words, machine=outcome.machine)))
+        self._telling.tell_cache(outcome)
+
+    def _look_at_the_clock(self) -> None:
+        """Whether the run slips, and what would have it ready when due."""
+        if self._lateness is not None:
+            self._after(Slipped(self._lateness.chance()))
+            self._lateness.offer()
 
     def _let_go(self) -> None:
         """Wait for what is under way when the run ends otherwise, so that no worker writes after it."""
@@ -327,105 +317,3 @@ class RunLoop:
             return
         for frame, rgb in done:
             self._after(Finished(frame), None, (time.perf_counter() - began) / len(left), rgb)
-
-    # -- the clock, and telling
-
-    def _take_pace(self, outcome: Outcome) -> None:
-        """Take in how long a frame took, and say it where the run goes clearly slower than planned."""
-        from hasty_reel.run.shotrun import FrameEvent
-
-        run = self._run
-        with run.lock:
-            run.pace.ended(outcome.seconds, outcome.task.planned / outcome.speed, outcome.machine)
-        words = self._slowness.words(run.pace)
-        if words:
-            self._journal.tell(JournalLine(now_text(), NOTED, words=words))
-            self._listen(FrameEvent(outcome.task.frame, NOTED, words=words))
-
-    def _look_at_the_clock(self) -> None:
-        """Whether the run slips, and what would have it ready when due; taken at once where that is allowed."""
-        run, due = self._run, self._due
-        if due is None:
-            return
-        seconds_left = due.seconds_left()
-        self._after(Slipped(chance_late(run.left, seconds_left)))
-        if not self._watch.look(run.late):
-            run.offer = None
-            return
-        done = {f for f, s in run.states.items() if s in (RENDERED, FINISHED, RENDERING, FAILED)} | run.state.under_way
-        run.offer = new_plan(run.plan, done, seconds_left, run.left_with)
-        if due.automatic and run.offer.frames:
-            words = run.offer.words
-            run.take_offer(due)
-            self._watch.slips = False
-            self._journal.tell(JournalLine(now_text(), "planned anew", words=words))
-
-    def _need_space(self, picture: Picture) -> None:
-        """End the run where its folder is gone or full: every frame that follows would fail alike."""
-        folder = self._run.folder.rendered.folder
-        try_folder(folder)
-        free = shutil.disk_usage(folder).free
-        needed = picture.nbytes // 2  # as half floats, compressed or not
-        if free < needed + LEAST_FREE:
-            raise WrongInput(
-                f"{folder}: {free / 1e6:.3g} MB are free, a frame takes up to {needed / 1e6:.2g}, and {LEAST_FREE / 1e6:.0f} stay free; "
-                "the run ends here, and goes on when there is room."
-            )
-
-    def _inform(self, call: Callable[[], None]) -> None:
-        """Do what only informs somebody: a fault of ours in it is told once, and never ends the run."""
-        try:
-            call()
-        except HastyReelError:
-            raise
-        except Exception as error:
-            where = traceback.extract_tb(error.__traceback__)[-1]
-            what = f"{type(error).__name__} in {where.name}"
-            words = f"Telling how the run goes went wrong inside Hasty Reel ({what}): frames are not touched by it."
-            if words not in self._told:
-                self._told.add(words)
-                self._journal.tell(JournalLine(now_text(), NOTED, words=words))
-
-    def _tell(self, told: Tell, outcome: Outcome | None, seconds: float, picture: np.ndarray | None) -> None:
-        """Write down how a frame stands, and say it."""
-        from hasty_reel.run.shotrun import FrameEvent
-
-        run, frame = self._run, told.frame
-        machine, attempt = "" if outcome is None else outcome.machine, max(1, run.state.frames[frame].attempts)
-        words = told.words
-        if told.state in (RENDERED, FINISHED, FAILED) or words:
-            at, made = run.plan.index(frame), None if outcome is None else outcome.made
-            planned = float(run.plan.denoise[at]) if outcome is None else outcome.task.planned / outcome.speed
-            line = JournalLine(
-                now_text(), RETRIED if told.retried else told.state, frame, round(seconds, 4), round(planned, 4), machine, attempt,
-                words, int(run.plan.samples[at]), float(run.plan.seen_flicker[at]), float(run.plan.raw_noise[at]),
-                float(run.plan.noise[at]),
-            )  # fmt: skip
-            if made is not None:
-                measured = made.picture.attributes.get(NOISE, 0.0)
-                line = msgspec.structs.replace(
-                    line, load=round(made.load_seconds, 4), measured=float(str(measured)), one_number=made.one_number
-                )
-            self._journal.tell(line)
-        self._inform(lambda: self._listen(FrameEvent(frame, told.state, seconds, words, picture, machine, attempt)))
-
-
-def try_folder(folder: Path) -> None:
-    """Find out now, not after the first hour, that a folder takes no files.
-
-    Parameters
-    ----------
-    folder : of frames
-
-    Raises
-    ------
-    WrongInput
-        When it cannot be made, or written to.
-    """
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-        probe = part_of(folder / "probe")
-        probe.touch()
-        probe.unlink()
-    except OSError as error:
-        raise WrongInput(f"{folder}: frames cannot be written there ({reason(error)}).") from error

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from pathlib import Path
 
 import msgspec
@@ -24,6 +23,7 @@ from hasty_reel.run.around import Around
 from hasty_reel.run.cachepass import CachePass
 from hasty_reel.run.control import RunControl
 from hasty_reel.run.crew import THIS_MACHINE, Crew, FrameTask, LocalCrew
+from hasty_reel.run.events import DueTime, Listener
 from hasty_reel.run.folder import RunFolder, chain_of, finishes, states
 from hasty_reel.run.framestate import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING, FrameState
 from hasty_reel.run.state import RunState
@@ -31,36 +31,6 @@ from hasty_reel.work import CancelToken
 
 DONE = {FINISHED: 1.0, RENDERED: 0.9}
 """Share of the planned seconds of a frame that is done, by its state, where nothing tells more."""
-
-
-@dataclass(frozen=True)
-class FrameEvent:
-    """Something happened to a frame; `picture` where there is one to show, `machine` where one had it."""
-
-    frame: int
-    state: str
-    seconds: float = 0.0
-    words: str = ""
-    picture: np.ndarray | None = field(default=None, repr=False)
-    machine: str = ""
-    attempt: int = 1
-
-
-Listener = Callable[[FrameEvent], None]
-
-
-@dataclass(frozen=True)
-class DueTime:
-    """When a run is to be ready.
-
-    seconds_left : gives the seconds of the clock that there are
-    planned : gives the plan with other samples (f,)
-    automatic : whether a new plan is taken without asking
-    """
-
-    seconds_left: Callable[[], float]
-    planned: Callable[[np.ndarray], ShotPlan]
-    automatic: bool = False
 
 
 class Run:

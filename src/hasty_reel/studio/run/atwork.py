@@ -18,8 +18,9 @@ from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.plan.time.slip import NewPlan
 from hasty_reel.run.control import RunControl
 from hasty_reel.run.crew import MOST_WORKERS, THIS_MACHINE, Crew, LocalCrew
+from hasty_reel.run.events import DueTime, FrameEvent
 from hasty_reel.run.framestate import FAILED, FINISHED
-from hasty_reel.run.shotrun import DueTime, FrameEvent, Run
+from hasty_reel.run.shotrun import Run
 from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.eventloop import Timer
 from hasty_reel.studio.run.record import RunRecord

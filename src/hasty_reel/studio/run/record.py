@@ -7,9 +7,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from hasty_reel.plan.time.timeleft import TimeLeft
+from hasty_reel.run.events import FrameEvent
 from hasty_reel.run.framestate import FAILED, FINISHED, RENDERED, RENDERING
 from hasty_reel.run.journal import NOTED
-from hasty_reel.run.shotrun import FrameEvent
 
 MOST_MESSAGES = 500
 
