@@ -68,7 +68,7 @@ def run_as_proof(
             progress(k / len(told), f"frame {frame}")
             try:
                 # rendered, not finished: a proof tells what the renderer does
-            whole = read_picture(run.folder.rendered.path(frame), ())
+                whole = read_picture(run.folder.rendered.path(frame), ())
             except PictureError:
                 continue  # taken away meanwhile
             name = f"{shot.proofs}.{frame:04d}.1.exr"
