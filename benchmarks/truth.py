@@ -26,14 +26,15 @@ from planted import HELD_BACK, TUNED, deep, fog, jewels, room
 from hasty_reel.bench.library import find_scene
 from hasty_reel.bench.render import Settings, render, warm_up
 from hasty_reel.bench.scene import Scene
-from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence, ProofFrame, noise_of_pictures
+from hasty_reel.evidence.rows import Evidence, ProofFrame, noise_of_pictures, sight_of
+from hasty_reel.evidence.seentable import SAMPLE_GRID
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers import renderer_of
 from hasty_reel.finish.chain import Chain
 from hasty_reel.finish.effect import DenoiseEffect, measure_effect
 from hasty_reel.finish.finisher import Finisher
 from hasty_reel.measure.noise import noise_linear
-from hasty_reel.measure.seen import STANDARD, grain_weight
+from hasty_reel.measure.seen import Eyes, grain_weight
 from hasty_reel.measure.sequence import measure_sequence
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.plan.shot import MARGIN
@@ -55,6 +56,8 @@ SECOND = tuple(range(40, 45))
 """Places of a second, shorter run, as it is offered as the next proof."""
 START = 0.6
 """Seconds of work with which the second renderer starts, besides the second or so of its language."""
+EYES = Eyes(6.0, fills=True)
+"""They see the small pictures as high as one of 540 rows beside a monitor's."""
 FEW = 4
 """Samples of the quarter-size proofs; what is held back has 4 and 16 times as many."""
 RECIPE = Recipe(name="Truth", brightness_ceiling=5.0)
@@ -133,7 +136,7 @@ def proof_of(made: list[Taken], place: int, samples: int, scale: float) -> Proof
         spark_noise=NOWHERE if noise is None else np.array(noise.spark_noise),
         noise_linear=np.nan if noise is None else noise.noise_linear, noise_L=np.nan if noise is None else noise.noise_L,
         picture=Path("."), apart=float(np.log(seconds[0] / seconds[1])) if seeds == 2 else np.nan, scan=seeds == 1,
-        one_number=made[0].one_number,
+        one_number=made[0].one_number, **({} if noise is None else {"sight": sight_of(noise)}),
     )  # fmt: skip
 
 
@@ -145,7 +148,7 @@ def finished(run: list[Picture]) -> list[Picture]:
 
 def seen_noise(a: list[Picture], b: list[Picture]) -> float:
     """Seen flicker of the noise of a run, as it is measured."""
-    return measure_sequence(range(len(a)), lambda f, w: a[f], lambda f, w: b[f]).seen_noise
+    return measure_sequence(range(len(a)), lambda f, w: a[f], lambda f, w: b[f], eyes=EYES).seen_noise
 
 
 def at_place(effect: DenoiseEffect, run: tuple[int, ...]) -> DenoiseEffect:
@@ -160,13 +163,13 @@ def held_back_scene(source: Source) -> None:
     rows += [proof_frame(source, p, 4, 25.0, seeds=1) for p in range(0, FRAMES, 2)]
     runs = {n: [source.pictures(RUN, n, s) for s in (1, 2)] for n in (FEW, 4 * FEW)}
     rows += [proof_of([one, two], p, n, 100.0) for n, seeds in runs.items() for p, one, two in zip(RUN, *seeds)]
-    density = STANDARD.pixels_per_degree(SIZE[1])
+    density = EYES.pixels_per_degree(SIZE[1])
     pictures = {n: [[t.picture for t in side] for side in seeds] for n, seeds in runs.items()}
     found = [at_place(measure_effect(one, two, WINDOW, n, 0.0, density), RUN) for n, (one, two) in pictures.items()]
     one, two = ([t.picture for t in source.pictures(SECOND, 4 * FEW, s)] for s in (1, 2))
     known = Effects(tuple(found)), Effects((*found, at_place(measure_effect(one, two, WINDOW, 4 * FEW, 0.0, density), SECOND)))
     at = ShotModel(Evidence(tuple(rows)), range(FRAMES)).at(RECIPE, float(np.prod(SIZE)))
-    weight = grain_weight(STANDARD.pixels_per_degree(SIZE[1]), 24.0)
+    weight = grain_weight(EYES.pixels_per_degree(SIZE[1]), 24.0)
     k = np.array(HELD)
     inside, kept, ratios, words = [], [], [], []
     for times in (4, 16):
@@ -182,7 +185,7 @@ def held_back_scene(source: Source) -> None:
         measured = np.array([noise_linear(a.rgb, b.rgb) ** 2 for a, b in zip(one, two)])
         kept += list(measured <= at.variance[k] * np.exp(MARGIN * at.variance_spread[k]) / n)
         noise = np.sqrt(np.mean(at.variance[k] / n)) / np.sqrt(np.mean(measured))
-        predicted = table_at(at.contrast_table[k], np.full(len(k), float(n))) * weight
+        predicted = table_at(at.seen_table(EYES.degrees(SIZE[1]))[k], np.full(len(k), float(n))) * weight
         raw = float(np.sqrt(np.mean(predicted**2))) / seen_noise(one, two)
         done = [finished(side) for side in (one, two)]
         really, fine, calm = seen_noise(*done), [], []

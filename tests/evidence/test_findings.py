@@ -16,7 +16,8 @@ from hasty_reel.demo.make import demo_reel as made_reel
 from hasty_reel.evidence.attribution import attribute
 from hasty_reel.evidence.percent import change_percent
 from hasty_reel.evidence.proof import Proof
-from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence, ProofFrame
+from hasty_reel.evidence.rows import Evidence, ProofFrame
+from hasty_reel.evidence.seentable import SAMPLE_GRID
 from hasty_reel.evidence.sheet import best, cards, changes_of, chosen, lineage, parents, unrest_of
 from hasty_reel.evidence.sweep import find_sweep, seen_difference
 from hasty_reel.reel.edits import with_mark, with_settings

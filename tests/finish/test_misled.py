@@ -30,7 +30,7 @@ def run_of(scene: str, first: int) -> tuple[tuple[Picture, ...], dict[int, np.nd
     for k in range(FRAMES):
         rgb, guides, _ = render(scene, first + k, *SIZE, SAMPLES, seed=first + k, ceiling=10.0)
         run.append(Picture(rgb, {name: np.ascontiguousarray(guides[c]) for c, name in enumerate(GUIDES)}))
-    return tuple(run), {k: shown(render(scene, first + k, *SIZE, 300, seed=9999 + k, ceiling=10.0)[0]) for k in MIDDLE}
+    return tuple(run), {k: shown(render(scene, first + k, *SIZE, 200, seed=9999 + k, ceiling=10.0)[0]) for k in MIDDLE}
 
 
 def shown(rgb: np.ndarray) -> np.ndarray:

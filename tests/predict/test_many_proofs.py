@@ -10,7 +10,8 @@ import numpy as np
 import pytest
 
 from hasty_reel.evidence.attribution import MOST_CHANGES, attribute
-from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence, EvidenceReader, ProofFrame
+from hasty_reel.evidence.rows import Evidence, EvidenceReader, ProofFrame
+from hasty_reel.evidence.seentable import SAMPLE_GRID
 from hasty_reel.evidence.settings import within_levels
 from hasty_reel.evidence.sheet import changes_of, parents
 from hasty_reel.predict.factors import fit_factor

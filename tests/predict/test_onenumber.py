@@ -11,7 +11,8 @@ import numpy as np
 import pytest
 
 from hasty_reel.evidence.proof import ProofPicture
-from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence, ProofFrame, quiet_share
+from hasty_reel.evidence.rows import Evidence, ProofFrame, quiet_share
+from hasty_reel.evidence.seentable import SAMPLE_GRID
 from hasty_reel.farm.forecast import start_words, telling_scan
 from hasty_reel.farm.nextproof import next_proof
 from hasty_reel.farm.usual import scan_order

@@ -9,7 +9,8 @@ import numpy as np
 import pytest
 
 from hasty_reel.errors import CannotSolve
-from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence
+from hasty_reel.evidence.rows import Evidence
+from hasty_reel.evidence.seentable import SAMPLE_GRID
 from hasty_reel.predict import tables
 from hasty_reel.predict.factors import fit_factor
 from hasty_reel.predict.model import ShotModel

@@ -7,7 +7,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from hasty_reel.evidence.rows import SAMPLE_GRID, ProofFrame
+from hasty_reel.evidence.rows import ProofFrame
+from hasty_reel.evidence.seentable import SAMPLE_GRID
 from hasty_reel.predict.growth import fixed_part
 from hasty_reel.predict.observations import time_error
 from hasty_reel.predict.paths import drawn_paths

@@ -11,7 +11,6 @@ from hasty_reel.measure.causes import find_causes
 from hasty_reel.measure.eyesight import WATCHERS, Watcher, eyes_of
 from hasty_reel.measure.seen import Eyes, heights_of
 from hasty_reel.measure.sequence import FrameMeasures, SequenceMeasures, measure_sequence
-from hasty_reel.measure.viewers import impairment, loss_of, share_of_viewers, viewers_sentence
 from hasty_reel.own.chosenlist import ChosenList
 from hasty_reel.pictures.colour import views
 from hasty_reel.pictures.footage import Footage
@@ -19,6 +18,7 @@ from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.plan.compare.remedies import REMEDIES, remedy_words
 from hasty_reel.reel.frames import read_frames, write_frames
 from hasty_reel.reel.rate import read_rate
+from hasty_reel.viewers import impairment, loss_of, seen_words, share_of_viewers
 
 COLUMNS = (("mean L*", "mean_L", "{:.2f}"), ("noise L*", "noise_L", "{:.2f}"), ("flicker L*", "flicker_L", "{:.2f}"),
            ("seen JND", "seen_flicker", "{:.2f}"), ("noise JND", "seen_noise", "{:.2f}"),
@@ -51,7 +51,7 @@ def measure(
         _ = other.frames
     own = WATCHERS.read()
     heights = _heights(heights, distance, screen)
-    eyes = eyes_of(own) if heights is None else Eyes(heights, eyes_of(own).limit)
+    eyes = eyes_of(own) if heights is None else Eyes(heights, eyes_of(own).limit, fills=True)
     found = measure_sequence(
         wanted,
         footage.read,
@@ -60,15 +60,13 @@ def measure(
         eyes,
         float(read_rate(fps)),
         information=information,
-        viewers=pair is not None,
     )
     if missing:
         say(f"{footage.pattern}: frames {write_frames(missing)} are not there.")
     for words in found.words():
         say(words)
     document = _document(found, information) | {"eyes": {"heights": eyes.heights, "limit": eyes.limit}}
-    told = [] if not np.isfinite(found.masked_noise) else [viewers_sentence(found.masked_noise)]
-    answer(as_json, document, [*_table(found, information), _seen_by(own, eyes), *told])
+    answer(as_json, document, [*_table(found, information), _seen_by(own, eyes)])
     return 1 if missing else 0
 
 
@@ -160,8 +158,9 @@ def _document(found: SequenceMeasures, information: bool) -> dict:
             "noise_L": clean(found.noise_L),
             "flicker_L": clean(found.flicker_L),
             "seen_flicker": clean(found.seen_flicker),
+            **_of_viewers(found.seen_flicker),
             "seen_noise": clean(found.seen_noise),
-            **_of_viewers(found.masked_noise),
+            **{f"noise_{name}": value for name, value in _of_viewers(found.seen_noise).items()},
             "sparks_per_megapixel": clean(found.sparks_per_megapixel),
             "sharpness": clean(found.sharpness),
             "percent_flicker": clean(found.percent_flicker),
@@ -172,12 +171,10 @@ def _document(found: SequenceMeasures, information: bool) -> dict:
     }
 
 
-def _of_viewers(masked: float) -> dict:
-    """What a sequence's noise means to viewers; None for all of it with one seed."""
-    known = bool(np.isfinite(masked))
-    loss = loss_of(masked) if known else None
+def _of_viewers(seen: float) -> dict:
+    """What unrest means to viewers; None for all of it where it is not known."""
+    loss = loss_of(seen) if np.isfinite(seen) else None
     return {
-        "masked_noise": clean(masked),
         "loss_jod": loss,
         "viewers": None if loss is None else share_of_viewers(loss),
         "impairment": None if loss is None else impairment(loss),
@@ -189,15 +186,15 @@ def _table(found: SequenceMeasures, information: bool) -> list[str]:
     lines = ["frame  " + "  ".join(f"{head:>10}" for head, _, _ in columns)]
     for f in found.frames:
         lines.append(f"{f.frame:>5}  " + "  ".join(f"{_number(getattr(f, name), form):>10}" for _, name, form in columns))
+    estimated = "" if found.two_seeds else " (estimated)"
     lines.append(
-        f"Sequence: noise {_number(found.noise_L, '{:.2f}')} L*{'' if found.two_seeds else ' (estimated)'}, "
-        f"flicker {_number(found.flicker_L, '{:.2f}')} L* and seen {_number(found.seen_flicker, '{:.2f}')} JND "
-        f"(95th percentile over frames and places), {found.sparks_per_megapixel:.0f} sparks a megapixel"
+        f"Sequence: noise {_number(found.noise_L, '{:.2f}')} L*{estimated}, flicker {_number(found.flicker_L, '{:.2f}')} L*, "
+        f"{_number(found.seen_flicker, '{:.2f}')} JND, {seen_words(found.seen_flicker)}; {found.sparks_per_megapixel:.0f} sparks a Mpixel"
     )
     if found.two_seeds:
         lines.append(
-            f"Of the noise alone, which two seeds tell apart: seen {_number(found.seen_noise, '{:.2f}')} JND. That is what plans promise, "
-            "frame by frame and in all; the other figure holds ghosts, shimmer and light that changes, too."
+            f"Of the noise alone, which two seeds tell apart: {_number(found.seen_noise, '{:.2f}')} JND, {seen_words(found.seen_noise)}. "
+            "That is what plans promise; the other figure holds ghosts, shimmer and light that changes, too."
         )
     if found.short_words:
         lines.append(found.short_words)

@@ -28,12 +28,12 @@ FORMAT = 2
 pictures that are kept small cannot be measured again."""
 
 
-VERSION = 2
+VERSION = 3
 """Of how noise is measured. Figures of an older one are measured anew where their pictures are whole; small ones keep them."""
 
 
 class PictureNoise(msgspec.Struct, frozen=True):
-    """Noise of one frame, measured on its two pictures; see `ProofFrame` for the figures. No shares: they were not measured."""
+    """Noise of one frame, measured on its two pictures; see `ProofFrame` for the figures. No shares, no sight: they were not measured."""
 
     variance: float
     worst_variance: float
@@ -44,11 +44,12 @@ class PictureNoise(msgspec.Struct, frozen=True):
     noise_L: float
     variance_shares: tuple[float, ...] = ()
     spark_share: float = 0.0
+    sight: tuple[float, ...] = ()
     version: int = 1
 
     @property
     def _tables(self) -> tuple[float, ...]:
-        return (*self.lightness_noise, *self.contrast_noise, *self.spark_noise, *self.variance_shares, self.spark_share)
+        return (*self.lightness_noise, *self.contrast_noise, *self.spark_noise, *self.variance_shares, *self.sight, self.spark_share)
 
     @property
     def finite(self) -> bool:

@@ -20,14 +20,14 @@ from hasty_reel.evidence.proof import (
     read_effects,
     read_proof,
 )
+from hasty_reel.evidence.seentable import SAMPLE_GRID, SIGHT_GRID, seen_table
+from hasty_reel.measure.grainsight import DEGREES
 from hasty_reel.measure.varianceshares import WEIGHTS
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.reel.shot import Shot
 from hasty_reel.settings.recipe import Recipe
 
-SAMPLE_GRID = 2.0 ** np.arange(17)
-"""Sample counts at which display noise is tabulated; between them it is interpolated on log axes."""
-
+_SIGHT = len(DEGREES), len(SIGHT_GRID)
 
 WAITED = 0.05
 """Share of the seconds by which one seed must have waited longer for a processor than the other before it counts."""
@@ -48,6 +48,7 @@ class ProofFrame:
     cpu_seconds : of processors; 0 where it is not known
     one_number : `sample_seconds` hold seconds that do not grow with pixels and samples, too
     version : of how its noise was measured
+    sight : (`DEGREES`, `SIGHT_GRID`) seen flicker / that on an even grey, for the picture seen in several sizes; ones where not measured
     """
 
     proof: str
@@ -74,6 +75,16 @@ class ProofFrame:
     one_number: bool = False
     version: int = VERSION
     variance_shares: np.ndarray = field(default_factory=lambda: np.ones(len(WEIGHTS)))
+    sight: np.ndarray = field(default_factory=lambda: np.ones(_SIGHT))
+
+    def seen_noise(self, degrees: float) -> np.ndarray:
+        """Return the contrast of grain on an even grey that is seen as much as its noise, (grid,) at `SAMPLE_GRID`.
+
+        Parameters
+        ----------
+        degrees : height of the picture as it is seen
+        """
+        return seen_table(self.contrast_noise[None], self.sight[None], degrees)[0]
 
     @property
     def seconds(self) -> float:
@@ -258,6 +269,7 @@ def measure_frame(proof: Proof, frame: int | float, pictures: Sequence[ProofPict
         noise_L=noise.noise_L,
         spark_share=noise.spark_share,
         variance_shares=np.array(noise.variance_shares or _EVEN),
+        sight=sight_of(noise),
         picture=paths[0],
         apart=_apart(pictures),
         scan=proof.scan,
@@ -266,6 +278,16 @@ def measure_frame(proof: Proof, frame: int | float, pictures: Sequence[ProofPict
         version=noise.version,
         **mean,
     )
+
+
+def sight_of(noise: PictureNoise) -> np.ndarray:
+    """Return what is told of how far noise is in sight, (`DEGREES`, `SIGHT_GRID`); ones where that was not measured.
+
+    Parameters
+    ----------
+    noise : of a frame, as it is kept
+    """
+    return np.array(noise.sight).reshape(_SIGHT) if noise.sight else np.ones(_SIGHT)
 
 
 def quiet_share(pictures: Sequence[ProofPicture]) -> float:
@@ -329,5 +351,6 @@ def noise_of_pictures(a: np.ndarray, b: np.ndarray, samples: float, counts: np.n
         noise_lightness(a, b),
         tuple(found.shares.tolist()),
         found.spark_share,
+        tuple(np.round(found.in_sight(SIGHT_GRID), 4).ravel().tolist()),
         VERSION,
     )

@@ -10,7 +10,8 @@ from typing import Literal
 import numpy as np
 
 from hasty_reel.evidence.proof import Proof
-from hasty_reel.evidence.rows import SAMPLE_GRID, Evidence, ProofFrame
+from hasty_reel.evidence.rows import Evidence, ProofFrame
+from hasty_reel.evidence.seentable import SAMPLE_GRID
 from hasty_reel.measure.seen import STANDARD, Eyes, grain_weight
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.frames import proof_frames_text
@@ -170,7 +171,7 @@ def unmarked(evidence: Evidence, reel: Reel, eyes: Eyes = STANDARD) -> list[Card
                 _mean([r.seconds for r in rows]),
                 _mean([r.noise_linear for r in rows]),
                 _mean([r.noise_L for r in rows]),
-                _mean([_contrast(r) for r in rows]) * weight,
+                _mean([_contrast(r, eyes.degrees(reel.height)) for r in rows]) * weight,
                 flicker or float("nan"),
                 "" if parent is None else parent.id,
                 () if parent is None else tuple(changes_of(proof, parent)),
@@ -185,8 +186,8 @@ def _mean(values: Sequence[float]) -> float:
     return float(np.mean(good)) if good else float("nan")
 
 
-def _contrast(row: ProofFrame) -> float:
-    return float(np.interp(np.log(row.samples), np.log(SAMPLE_GRID), row.contrast_noise))
+def _contrast(row: ProofFrame, degrees: float) -> float:
+    return float(np.interp(np.log(row.samples), np.log(SAMPLE_GRID), row.seen_noise(degrees)))
 
 
 def chosen(found: Sequence[Card], text: str = "", starred: bool = False, away: bool = False, by: SortBy = "newest") -> list[Card]:

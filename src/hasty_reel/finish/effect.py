@@ -15,13 +15,13 @@ from hasty_reel.finish.denoise import Denoiser
 from hasty_reel.finish.finisher import Finisher, resized
 from hasty_reel.finish.sequence import finish_sequence
 from hasty_reel.image.resize import resize
+from hasty_reel.measure.fields import seen_in_all
 from hasty_reel.measure.flicker import flicker
 from hasty_reel.measure.framepair import frame_pair
 from hasty_reel.measure.noise import noise_linear
 from hasty_reel.measure.plane import seen_frame
 from hasty_reel.measure.stacks import FrameStacks
 from hasty_reel.measure.twoseeds import common_squares
-from hasty_reel.measure.worst import worst
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.programs.ownsteps import FRAME_FILE
@@ -210,7 +210,7 @@ class EffectMeasurer:
         return told
 
     def _seen_noise(self, both: Sequence[Sequence[np.ndarray]], guides: list[Picture]) -> float:
-        """Seen flicker of the noise that two seeds tell apart, 95th percentile of its blocks."""
+        """Seen flicker of the noise that two seeds tell apart."""
         stacks = FrameStacks(self._density, self._fps)
         for k, (a, b) in enumerate(zip(*both)):
             pair = None
@@ -218,7 +218,7 @@ class EffectMeasurer:
                 pair = frame_pair(guides[k].vectors, guides[k].guides.get("Z"), guides[k + 1].guides.get("Z"))
             seen = _lightness(a)
             stacks.take(seen, (seen - _lightness(b)) / np.float32(np.sqrt(2.0)), pair)
-        return worst(np.concatenate([s.ravel() for s in stacks.noise]))
+        return seen_in_all(stacks.noise)
 
 
 def measure_effect(

@@ -18,13 +18,14 @@ import numpy as np
 from hasty_reel.image.lightness import lightness
 from hasty_reel.image.luminance import luminance
 from hasty_reel.image.tiles import tile_means, tile_sizes
+from hasty_reel.measure.fields import FIELD_DEGREES, told_by_halves
+from hasty_reel.measure.grainsight import DEGREES, TILE, sight_of_tiles
 from hasty_reel.measure.noise import left_out
 from hasty_reel.measure.seen import contrast_per_lightness, grain_weight
 from hasty_reel.measure.spectrum import seen_white
 from hasty_reel.measure.varianceshares import variance_shares
 from hasty_reel.measure.worst import WORST_PERCENTILE
 
-TILE = 8
 OUTLYING = 5.0
 """Robust deviations of its surroundings from which on the difference of two renders is a spark."""
 BLOCK_ROWS = 64.0 / 1080.0
@@ -46,6 +47,7 @@ class BodyAndSparks:
     halves : (2, down, across) variance at one sample from each half of the pixels, by which chance is told
     body_halves : (2, down, across) of that the body; spark_half : (sparks,) in which half of the pixels a spark stands, 0 or 1
     colour : seen flicker / that of grain of one pixel and the same contrast
+    sight : (`DEGREES`, down, across) share of the power of grain that the picture leaves in sight, seen so many degrees high
     shares : (bins,) variance of shares of the pixels, the noisiest last, as a multiple of the mean (see `variance_shares`)
     """
 
@@ -60,6 +62,7 @@ class BodyAndSparks:
     body_halves: np.ndarray
     spark_half: np.ndarray
     shares: np.ndarray
+    sight: np.ndarray
     colour: float = 1.0
 
     @property
@@ -117,7 +120,7 @@ class BodyAndSparks:
         in_L : np.ndarray
             (n,) root mean square over the frame, in L*.
         contrast : np.ndarray
-            (n,) 95th percentile of the blocks, as contrast of grain of one pixel that is seen as much.
+            (n,) root mean square over the frame, as contrast of grain of one pixel on an even grey that is seen as much.
         sparks : np.ndarray
             (n,) the part of that which is sparks.
         """
@@ -126,12 +129,34 @@ class BodyAndSparks:
         for k, n in enumerate(samples):
             body, rare = self.on_display(float(n))
             in_l[k] = np.sqrt(np.mean(body + rare))
-            # chance is that of what is seen at this count: rare bright paths that clip count for less
-            halves = np.sum(self.on_display(float(n), by_half=True), axis=0) * to_contrast
-            contrast[k] = self.colour * np.sqrt(self.worst((body + rare) * to_contrast, halves))
+            contrast[k] = self.colour * np.sqrt(np.mean((body + rare) * to_contrast))
             share = float(np.sum(rare * to_contrast) / max(float(np.sum((body + rare) * to_contrast)), 1e-30))
             sparks[k] = contrast[k] * np.sqrt(share)
         return in_l, contrast, sparks
+
+    def in_sight(self, samples: np.ndarray) -> np.ndarray:
+        """Return seen flicker as a ratio to that of as much noise spread evenly over an even grey, (`DEGREES`, n).
+
+        Two things go into it: how much the picture hides, and how far the noise is gathered in one field of view.
+
+        Parameters
+        ----------
+        samples : (n,) per pixel
+        """
+        out = np.ones((len(DEGREES), len(samples)))
+        to_contrast = contrast_per_lightness(self.mean) ** 2
+        for k, n in enumerate(samples):
+            even = float(np.mean(np.sum(self.on_display(float(n)), axis=0) * to_contrast))
+            halves = np.sum(self.on_display(float(n), by_half=True), axis=0) * to_contrast
+            if even > 0:
+                told = [told_by_halves(halves * share, *self._field(d)) for share, d in zip(self.sight, DEGREES)]
+                out[:, k] = np.sqrt(np.maximum(told, 0.0) / even)
+        return out
+
+    def _field(self, degrees: float) -> tuple[int, int]:
+        """Tiles of a field of view, down and across, where the picture is seen so many degrees high."""
+        side = max(1, round(self.mean.shape[0] * FIELD_DEGREES / degrees))
+        return side, side
 
     def worst(self, tiles: np.ndarray, halves: np.ndarray | None = None) -> float:
         """Return the 95th percentile over blocks of a variance, of which as much as is chance was taken out.
@@ -211,6 +236,7 @@ def body_and_sparks(a: np.ndarray, b: np.ndarray, samples: int, counts: np.ndarr
         body_halves=calm_halves,
         spark_half=half[rows, columns].astype(np.int64),
         shares=variance_shares(d2 * times),
+        sight=sight_of_tiles(ya, yb),
     )
     spread = float(np.sqrt(np.mean(contrast**2)))
     if spread <= 0:

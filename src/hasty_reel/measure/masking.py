@@ -10,6 +10,8 @@ The picture is told by the product of two seeds, in which noise has no part: noi
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from functools import lru_cache
 
 import cv2
@@ -22,6 +24,8 @@ CENTRES = (0.5, 1.0, 2.0, 4.0, 8.0, 16.0)
 """Cycles a degree at the middle of the bands; each reaches an octave to both sides."""
 GAIN, SLOPE, MASK_POWER, ROOT = 0.877, 0.160, 1.3026, 2.2644
 """Constants of the elevation."""
+LOWEST_MASKED = 1
+"""The first band in which a picture hides anything: slow shading does not."""
 _GREY = float(lightness(np.array(MID_GREY)))
 
 
@@ -63,26 +67,42 @@ def mask_of(one: np.ndarray, two: np.ndarray, pixels_a_degree: float) -> np.ndar
 
     Parameters
     ----------
-    one, two : (h, w) L* of two seeds of it, or of the mean over frames of each; the same plane twice where there is one alone
+    one, two : (h, w) L* of two seeds of it, or of the mean over frames of each; or of every second frame and of the others
     pixels_a_degree : of these pixels, as they are seen
     """
     from scipy import fft
 
     h, w = one.shape
     weights = band_weights(h, w, round(pixels_a_degree, 3))
-    fy, fx = np.fft.fftfreq(h)[:, None], np.fft.rfftfreq(w)[None]
-    standing = sensitivity(np.hypot(fy, fx) * pixels_a_degree, 0.0).astype(np.float32)
+    standing = _standing(h, w, round(pixels_a_degree, 3))
     spectra = []
     for plane in (one, two):
-        contrast = integrated_contrast(np.asarray(plane, np.float64)).astype(np.float32)
+        contrast = integrated_contrast(np.asarray(plane, np.float32)).astype(np.float32)
         spectra.append(fft.rfft2(contrast - contrast.mean(), workers=2) * standing)
-    out = np.empty((len(CENTRES), h, w), np.float32)
-    for k, centre in enumerate(CENTRES):
+    out = np.zeros((len(CENTRES), h, w), np.float32)
+    for k, centre in list(enumerate(CENTRES))[LOWEST_MASKED:]:
         a, b = (fft.irfft2(spectrum * weights[k], s=(h, w), workers=2) for spectrum in spectra)
         # over how much of the picture around a wave of the band its contrast counts
-        around = cv2.GaussianBlur(np.asarray(a * b, np.float32), (0, 0), max(0.3, pixels_a_degree / centre), borderType=cv2.BORDER_REFLECT)
-        out[k] = np.sqrt(np.maximum(around, 0.0))
+        out[k] = np.sqrt(np.maximum(_around(np.asarray(a * b, np.float32), max(0.3, pixels_a_degree / centre)), 0.0))
     return out
+
+
+@lru_cache(maxsize=8)
+def _standing(rows: int, columns: int, pixels_a_degree: float) -> np.ndarray:
+    """Sensitivity to waves that stand still, as a drifting eye sees them, (rows, columns//2 + 1)."""
+    fy, fx = np.fft.fftfreq(rows)[:, None], np.fft.rfftfreq(columns)[None]
+    return sensitivity(np.hypot(fy, fx) * pixels_a_degree, 0.0).astype(np.float32)
+
+
+def _around(plane: np.ndarray, sigma: float) -> np.ndarray:
+    """Gaussian mean around each pixel; a wide one is taken on a smaller picture, which it does not tell from the whole one."""
+    times = int(sigma / 4.0)
+    h, w = plane.shape
+    if times < 2 or min(h, w) < 4 * times:
+        return cv2.GaussianBlur(plane, (0, 0), sigma, borderType=cv2.BORDER_REFLECT)
+    small = cv2.resize(plane, (-(-w // times), -(-h // times)), interpolation=cv2.INTER_AREA)
+    small = cv2.GaussianBlur(small, (0, 0), sigma / times, borderType=cv2.BORDER_REFLECT)
+    return cv2.resize(small, (w, h), interpolation=cv2.INTER_LINEAR)
 
 
 def elevation(mask: np.ndarray) -> np.ndarray:
@@ -92,31 +112,48 @@ def elevation(mask: np.ndarray) -> np.ndarray:
     ----------
     mask : contrast over its own threshold
     """
-    return (1.0 + GAIN * (SLOPE * np.asarray(mask)) ** MASK_POWER) ** (1.0 / ROOT)
+    raised = np.float32(GAIN) * (np.float32(SLOPE) * np.asarray(mask)) ** np.float32(MASK_POWER)
+    return (np.float32(1.0) + raised) ** np.float32(1.0 / ROOT)
 
 
-def left_in_sight(noise: np.ndarray, mask: np.ndarray, pixels_a_degree: float) -> np.ndarray:
-    """Return noise as it would have to be on an even grey to be seen as much, (count, h, w) float32.
+@dataclass(frozen=True)
+class Sight:
+    """What a picture leaves in sight of noise.
 
-    Each band is divided by the elevation that the picture's contrast causes there, and put together again by the same weights, whose
-    squares sum to 1: where nothing masks, the noise comes back as it was.
-
-    Parameters
-    ----------
-    noise : (count, h, w), contrast
-    mask : (bands, h, w), as `mask_of` gives it
-    pixels_a_degree : of these pixels, as they are seen
+    share : (bands, h, w), of its power in each band at each pixel
     """
-    from scipy import fft
 
-    h, w = noise.shape[1:]
-    weights = band_weights(h, w, round(pixels_a_degree, 3))
-    raised = [np.float32(1.0) / elevation(m).astype(np.float32) for m in mask]
-    out = np.empty(noise.shape, np.float32)
-    for k, plane in enumerate(noise):
-        spectrum = fft.rfft2(np.asarray(plane, np.float32), workers=2)
-        total = np.zeros_like(spectrum)
-        for weight, share in zip(weights, raised):
-            total += weight * fft.rfft2(share * fft.irfft2(spectrum * weight, s=(h, w), workers=2), workers=2)
-        out[k] = fft.irfft2(total, s=(h, w), workers=2)
-    return out
+    share: np.ndarray
+
+    @classmethod
+    def of(cls, one: np.ndarray, two: np.ndarray, pixels_a_degree: float) -> Sight:
+        """Tell it from two seeds, as `mask_of` does.
+
+        Parameters
+        ----------
+        one, two : (h, w) L*
+        pixels_a_degree : of these pixels, as they are seen
+        """
+        return cls(elevation(mask_of(one, two, pixels_a_degree)) ** np.float32(-2.0))
+
+    def of_waves(self, power: np.ndarray, y: int, xs: Sequence[int], rows: int, columns: int, pixels_a_degree: float) -> np.ndarray:
+        """Return the share of the power of each wave that is in sight in the blocks of a row, (blocks, rows, columns//2 + 1) float32.
+
+        Of a band that share is the mean over the block, and counts where the noise is.
+
+        Parameters
+        ----------
+        power : (h, w) of the noise at each pixel
+        y : where the blocks begin, down
+        xs : (blocks,) where each begins, across
+        rows, columns : of a block
+        pixels_a_degree : of these pixels, as they are seen
+        """
+        squares = band_weights(rows, columns, round(pixels_a_degree, 3)) ** 2
+        shares = np.empty((len(xs), len(CENTRES)), np.float32)
+        for k, x in enumerate(xs):
+            here = power[y : y + rows, x : x + columns]
+            whole = float(here.sum())
+            part = self.share[:, y : y + rows, x : x + columns]
+            shares[k] = part.mean(axis=(1, 2)) if whole <= 0.0 else np.einsum("byx,yx->b", part, here) / whole
+        return np.einsum("kb,byx->kyx", shares, squares)

@@ -24,6 +24,8 @@ AT_RISK = 0.6
 """From this share of the limit on a keen eye may see it."""
 PICTURE_HEIGHTS = 3.0
 """Viewing distance of the standard observer, in picture heights."""
+FULL_ROWS = 1080
+"""Rows of a picture that fills its screen; one of fewer rows is watched in a window beside it, its pixels no larger."""
 MID_GREY = 0.18
 DRIFT = 0.15
 """Degrees a second by which an eye at rest drifts."""
@@ -33,12 +35,14 @@ DRIFT = 0.15
 class Eyes:
     """Who looks, from how far, at which screen.
 
-    heights : viewing distance in heights of the picture
+    heights : viewing distance in heights of a picture that fills the screen
+    fills : whether pictures of fewer than `FULL_ROWS` rows are enlarged to the screen, as on a television; else their pixels stay as small
     limit : seen flicker in JND from which on this person sees it; 1 for the standard observer
     """
 
     heights: float = PICTURE_HEIGHTS
     limit: float = VISIBLE
+    fills: bool = False
 
     @property
     def at_risk(self) -> float:
@@ -46,14 +50,24 @@ class Eyes:
         return AT_RISK * self.limit
 
     def pixels_per_degree(self, rows: int, scale: float = 100.0) -> float:
-        """Return the pixels a degree of a picture of `rows` rows, as high as the screen.
+        """Return the pixels a degree of a picture of `rows` rows.
 
         Parameters
         ----------
         rows : of the picture
         scale : render scale in percent; pixels rendered at a smaller one are enlarged, those of a larger one shrunk to the delivered ones
         """
-        return rows * self.heights * math.tan(math.radians(1.0)) * min(1.0, scale / 100.0)
+        screen = rows if self.fills else max(rows, FULL_ROWS)
+        return screen * self.heights * math.tan(math.radians(1.0)) * min(1.0, scale / 100.0)
+
+    def degrees(self, rows: int) -> float:
+        """Return how many degrees high a picture is seen.
+
+        Parameters
+        ----------
+        rows : of the picture as it is delivered
+        """
+        return rows / self.pixels_per_degree(rows)
 
 
 STANDARD = Eyes()

@@ -15,6 +15,7 @@ from functools import lru_cache
 import numpy as np
 
 from hasty_reel.image.resize import square_means
+from hasty_reel.measure.masking import Sight
 from hasty_reel.measure.seen import sensitivity
 from hasty_reel.measure.spectrum import LEAST_MATCHED, Fetched, block_side, block_starts, coarsening, folded, wave_numbers
 
@@ -37,6 +38,7 @@ def seen_noise_blocks(
     known: np.ndarray | None = None,
     fetched: Fetched | None = None,
     coarse: int = 1,
+    sight: Sight | None = None,
 ) -> np.ndarray:
     """Return the seen flicker of a run of noise in blocks of about a degree, (down, across) in JND; nan where too little is known.
 
@@ -48,6 +50,7 @@ def seen_noise_blocks(
     known : (h, w) bool, where it is known; None: everywhere
     fetched : what fetching between pixels took from it; None: nothing
     coarse : pixels of the picture a side that one of these is the mean of
+    sight : what the picture leaves in sight of it; None: all of it, as on an even grey
     """
     from scipy import fft  # slow to import, and not needed to open a window
 
@@ -63,6 +66,7 @@ def seen_noise_blocks(
     told, beyond = np.empty((len(ys), len(xs), far)), np.empty((len(ys), len(xs), FAR_APART))
     still = np.empty((len(ys), len(xs)))
     alike = np.zeros(far)
+    power_at = None if sight is None else np.mean(contrast**2, axis=0)
     for j, y in enumerate(ys):
         blocks = np.stack([contrast[:, y : y + rows, x : x + columns] for x in xs])
         spectrum = fft.rfftn(blocks, axes=(2, 3), workers=2)
@@ -71,6 +75,8 @@ def seen_noise_blocks(
             spectrum /= np.sqrt(fetched.kept(y, xs, rows, columns))[:, None]
         # mean product of frames each distance apart: noise has no mean, so it needs none taken out
         lags = _products(spectrum, far) / pairs[:, None, None]
+        if sight is not None and power_at is not None:
+            lags *= sight.of_waves(power_at, y, xs, rows, columns, pixels_a_degree)[:, None]
         told[j] = np.einsum("blyx,lyx->bl", lags, weights[:far])
         alike += np.einsum("blyx,yx->l", lags, weights[0])
         beyond[j] = np.einsum("byx,lyx->bl", lags[:, -1], weights[far:])

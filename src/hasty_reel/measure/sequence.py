@@ -17,6 +17,7 @@ from hasty_reel.measure.content import (
     spatial_information,
     temporal_information,
 )
+from hasty_reel.measure.fields import seen_in_all, seen_in_fields
 from hasty_reel.measure.flicker import TILE
 from hasty_reel.measure.neighbours import FrameWithNeighbours, Reader, SequenceReport, frames_in_words, frames_with_neighbours
 from hasty_reel.measure.noise import noise_between
@@ -37,7 +38,8 @@ class FrameMeasures:
 
     mean_L : mean L*; mean_Y : mean display luminance 0..1
     noise_L : spread of L*, from two seeds or estimated from the picture; flicker_L : along the motion, nan without a neighbour
-    seen_flicker : in JND, 95th percentile of its blocks; seen_noise : the same of the noise alone, which plans promise, nan with one seed
+    seen_flicker : in JND, less what the picture hides, in its most restless field of view; seen_noise : the same of the noise alone, which
+        plans promise, nan with one seed
     sparks : their count; sharpness : root mean squared gradient in L* a pixel, without that of noise
     one_sided : its flicker rests on one neighbour, as at the ends of a sequence
     spatial, temporal : SI and TI of the displayed luma, nan where they were not asked for; temporal too without a frame before
@@ -63,7 +65,7 @@ class SequenceMeasures:
 
     flicker_tiles : per frame (down, across), of tiles of 32 pixels
     seen_tiles, noise_tiles : (down, across) of blocks of `block` pixels, of each stack of frames: seen flicker, and that of the
-        noise alone where two seeds tell it; masked_tiles : of the noise, less what the picture hides of it, where that was asked for
+        noise alone where two seeds tell it
     longest : frames of the longest stack
     two_seeds : noise comes from two seeds; else it is estimated
     """
@@ -74,7 +76,6 @@ class SequenceMeasures:
     flicker_tiles: list[np.ndarray] = field(default_factory=list)
     seen_tiles: list[np.ndarray] = field(default_factory=list)
     noise_tiles: list[np.ndarray] = field(default_factory=list)
-    masked_tiles: list[np.ndarray] = field(default_factory=list)
     block: int = 0
     longest: int = 0
     unpaired: dict[int, str] = field(default_factory=dict)
@@ -92,18 +93,13 @@ class SequenceMeasures:
 
     @property
     def seen_flicker(self) -> float:
-        """In JND, 95th percentile over stacks of frames and blocks; nan with a single frame."""
-        return _worst_of(self.seen_tiles)
+        """In JND, of the most restless stack of frames and field of view; nan with a single frame."""
+        return seen_in_all(self.seen_tiles)
 
     @property
     def seen_noise(self) -> float:
         """The same of the noise alone, which two seeds tell from all else; nan with one seed."""
-        return _worst_of(self.noise_tiles)
-
-    @property
-    def masked_noise(self) -> float:
-        """The same less what the picture hides of it; nan with one seed, or where it was not asked for."""
-        return _worst_of(self.masked_tiles)
+        return seen_in_all(self.noise_tiles)
 
     @property
     def short_words(self) -> str:
@@ -155,7 +151,6 @@ def measure_sequence(
     fps: float = 24.0,
     pixels_a_degree: float | None = None,
     information: bool = False,
-    viewers: bool = False,
     progress: Progress = silent,
     cancel: CancelToken | None = None,
 ) -> SequenceMeasures:
@@ -171,7 +166,6 @@ def measure_sequence(
     fps : frames a second
     pixels_a_degree : where its pixels stand for those of another size
     information : measure SI and TI too, which takes as long as all the rest
-    viewers : tell too what the picture hides of the noise of two seeds, by which it is known how many viewers see it
     progress : called with the share that is done, 0 to 1, and words
     cancel : looked at meanwhile; None: it cannot be stopped
 
@@ -187,7 +181,7 @@ def measure_sequence(
     stacks: FrameStacks | None = None
     for here in frames_with_neighbours(frames, read, out.report, view=view, progress=progress, cancel=cancel):
         if stacks is None:
-            stacks = FrameStacks(pixels_a_degree or eyes.pixels_per_degree(here.picture.height), fps, viewers)
+            stacks = FrameStacks(pixels_a_degree or eyes.pixels_per_degree(here.picture.height), fps)
         row = _measured(here, out, stacks, pair, view)
         if information:
             luma = displayed_luma(here.seen.lightness)
@@ -200,9 +194,8 @@ def measure_sequence(
         raise WrongInput(f"No frame could be measured: {why}")
     assert stacks is not None
     told = zip(out.frames, stacks.by_frame, stacks.noise_by_frame)
-    out.frames = [replace(f, seen_flicker=_worst_block(s), seen_noise=_worst_block(n)) for f, s, n in told]
+    out.frames = [replace(f, seen_flicker=_in_fields(s), seen_noise=_in_fields(n)) for f, s, n in told]
     out.seen_tiles, out.noise_tiles = [s.blocks for s in stacks.seen], list(stacks.noise)
-    out.masked_tiles = list(stacks.masked)
     out.block, out.longest = block_side(stacks.pixels_a_degree / stacks.coarse) * stacks.coarse, stacks.longest
     return out
 
@@ -248,8 +241,8 @@ def _rms(values: object) -> float:
     return float(np.sqrt(np.mean(good**2))) if good.size else float("nan")
 
 
-def _worst_block(blocks: np.ndarray | None) -> float:
-    return float("nan") if blocks is None or not np.isfinite(blocks).any() else worst(blocks)
+def _in_fields(blocks: np.ndarray | None) -> float:
+    return float("nan") if blocks is None else seen_in_fields(blocks)
 
 
 def _worst_of(tiles: Sequence[np.ndarray]) -> float:

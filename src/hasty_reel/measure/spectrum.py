@@ -14,6 +14,7 @@ from functools import lru_cache
 import numpy as np
 
 from hasty_reel.image.sampling import CUBIC
+from hasty_reel.measure.masking import Sight
 from hasty_reel.measure.seen import sensitivity
 from hasty_reel.measure.trend import COMPARED, LEAST_KEPT, expected_below, kept_power, slowest_kept
 
@@ -202,6 +203,7 @@ def seen_stack(
     known: np.ndarray | None = None,
     fetched: Fetched | None = None,
     coarse: int = 1,
+    sight: Sight | None = None,
 ) -> SeenStack:
     """Seen flicker of frames that stand on each other and lost their trend (`trend.without_trend`), over blocks of about a degree.
 
@@ -213,6 +215,7 @@ def seen_stack(
     known : (h, w) bool, where it is known; None: everywhere
     fetched : what fetching between pixels took from it; None: nothing
     coarse : pixels of the picture a side that one of these is the mean of
+    sight : what the picture leaves in sight of it; None: all of it, as on an even grey
 
     Returns
     -------
@@ -226,6 +229,7 @@ def seen_stack(
     rows, columns = min(side, h), min(side, w)
     key = (count, rows, columns, round(pixels_a_degree, 3), fps, coarse)
     ys, xs = block_starts(h, rows), block_starts(w, columns)
+    power_at = None if sight is None else np.mean(contrast**2, axis=0)
     blocks, frames = np.empty((len(ys), len(xs))), np.empty((count, len(ys), len(xs)))
     for j, y in enumerate(ys):
         stacks = np.stack([contrast[:, y : y + rows, x : x + columns] for x in xs])
@@ -235,6 +239,8 @@ def seen_stack(
         # what the eye makes of each frequency, and what went with the trend in proportion to the slowest one left
         own, below = _trendless_weights(*key)
         spectrum *= np.sqrt(own + _missing(spectrum, below)[:, None, None, None] * below)
+        if sight is not None and power_at is not None:
+            spectrum *= np.sqrt(sight.of_waves(power_at, y, xs, rows, columns, pixels_a_degree))[:, None]
         # back to frames: the power of each of them in its block (Parseval over space alone)
         each = fft.ifft(spectrum, axis=1, workers=2)
         power = (each.real**2 + each.imag**2).sum(axis=(2, 3))

@@ -20,7 +20,7 @@ from hasty_reel.image.resize import square_means
 from hasty_reel.image.sampling import remap_bicubic, remap_bilinear
 from hasty_reel.image.warp import places_in_next, places_in_previous
 from hasty_reel.measure.framepair import FramePair
-from hasty_reel.measure.masking import left_in_sight, mask_of
+from hasty_reel.measure.masking import Sight
 from hasty_reel.measure.seen import contrast_of
 from hasty_reel.measure.seennoise import seen_noise_blocks
 from hasty_reel.measure.spectrum import EVERY, FRACTIONS, Fetched, SeenStack, coarsening, seen_stack
@@ -51,18 +51,14 @@ class FrameStacks:
 
     pixels_a_degree : of the pictures' own pixels, as they are seen
     fps : frames a second
-    masks : tell too what the picture hides of the noise
     seen, noise : what was found: of the sequence itself, and of the noise that two seeds tell apart, (down, across) in JND
-    masked : the same of the noise, less what the picture hides of it
     longest : frames of the longest stack
     """
 
     pixels_a_degree: float
     fps: float
-    masks: bool = False
     seen: list[SeenStack] = field(default_factory=list)
     noise: list[np.ndarray] = field(default_factory=list)
-    masked: list[np.ndarray] = field(default_factory=list)
     by_frame: list[np.ndarray | None] = field(default_factory=list)
     noise_by_frame: list[np.ndarray | None] = field(default_factory=list)
     longest: int = 0
@@ -121,23 +117,26 @@ class FrameStacks:
         density = self.pixels_a_degree / self.coarse
         level = stack.mean(axis=0)
         unrest = np.where(known, without_trend(stack), np.float32(0.0))
-        found = seen_stack(_contrast(unrest, level), density, self.fps, known, fetched, coarse=self.coarse)
+        # what the picture hides: told by two seeds, or by every second frame and the others, in which noise has no part
+        differences = [y.difference for y in layers]
+        planes = [d for d in differences if d is not None]
+        apart = inside = None
+        if len(planes) == len(layers):
+            apart, found_in_all, inside, noise_fetched = _carried(planes, layers, unfound=True)
+            pair = level, level - np.float32(np.sqrt(2.0)) * apart.mean(axis=0)
+        else:
+            pair = stack[::2].mean(axis=0), stack[1::2].mean(axis=0)
+        sight = Sight.of(*pair, density)
+        found = seen_stack(_contrast(unrest, level), density, self.fps, known, fetched, self.coarse, sight)
         self.seen.append(found)
         first = len(self.by_frame) - len(self._run) + begin
         for k in range(len(layers)):
             self.by_frame[first + k] = found.frames[k]
-        differences = [y.difference for y in layers]
-        if all(d is not None for d in differences):
-            planes = [d for d in differences if d is not None]
-            apart, known, inside, fetched = _carried(planes, layers, unfound=True)
+        if apart is not None and inside is not None:
             # where a pixel is hidden in some frame its noise is there all the same, and often most of it: it counts where it stands
-            noise = _contrast(np.where(inside, np.where(known, apart, np.stack(planes)), np.float32(0.0)), level)
-            blocks = seen_noise_blocks(noise, density, self.fps, inside, fetched, self.coarse)
+            noise = _contrast(np.where(inside, np.where(found_in_all, apart, np.stack(planes)), np.float32(0.0)), level)
+            blocks = seen_noise_blocks(noise, density, self.fps, inside, noise_fetched, self.coarse, sight)
             self.noise.append(blocks)
-            if self.masks:  # the other seed's picture is this one's less their difference
-                mask = mask_of(level, level - np.float32(np.sqrt(2.0)) * apart.mean(axis=0), density)
-                hidden = left_in_sight(noise, mask, density)
-                self.masked.append(seen_noise_blocks(hidden, density, self.fps, inside, fetched, self.coarse))
             self.noise_by_frame[first : first + len(layers)] = [blocks] * len(layers)
 
 

@@ -14,6 +14,7 @@ import numpy as np
 
 from hasty_reel.errors import CannotSolve
 from hasty_reel.evidence.rows import Evidence, ProofFrame
+from hasty_reel.measure.seen import FULL_ROWS, STANDARD
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.tables import table_at
 from hasty_reel.reel.frames import evenly
@@ -123,13 +124,14 @@ class HeldBack:
         )
 
 
-def held_back(evidence: Evidence, frames: Sequence[int]) -> HeldBack:
+def held_back(evidence: Evidence, frames: Sequence[int], degrees: float = STANDARD.degrees(FULL_ROWS)) -> HeldBack:
     """Predict each proof frame of a shot from the others, and each run from what is outside of it.
 
     Parameters
     ----------
     evidence : of the shot, without what was put away
     frames : numbers of the frames of the shot
+    degrees : height of the picture as it is seen
     """
     rows = [r for r in evidence.frames if not r.scan and r.cost > 0 and frames[0] <= r.frame <= frames[-1]]
     if not rows:
@@ -152,7 +154,7 @@ def held_back(evidence: Evidence, frames: Sequence[int]) -> HeldBack:
             model = ShotModel(replace(evidence, frames=tuple(left)), wanted.tolist())
         except CannotSolve:
             continue
-        out += [_held(best[f], model, wanted, run) for f in group]
+        out += [_held(best[f], model, wanted, run, degrees) for f in group]
     try:
         whole = ShotModel(evidence, wanted.tolist())
         untold, blind = not whole.at(common, float(max(r.pixels for r in rows))).fixed.known, whole.blind_scan
@@ -173,7 +175,7 @@ def _groups(frames: Sequence[float]) -> list[list[float]]:
     return [*alone, *(r for r in runs if len(r) >= RUN)]
 
 
-def _held(row: ProofFrame, model: ShotModel, frames: np.ndarray, run: bool) -> HeldFrame:
+def _held(row: ProofFrame, model: ShotModel, frames: np.ndarray, run: bool, degrees: float) -> HeldFrame:
     at = model.at(row.recipe, row.pixels)
     k = int(np.clip(np.searchsorted(frames, row.frame), 0, len(frames) - 1))
     work = float(row.pixels) * row.samples
@@ -184,5 +186,6 @@ def _held(row: ProofFrame, model: ShotModel, frames: np.ndarray, run: bool) -> H
     if np.isfinite(row.variance):
         noise = float(np.sqrt(at.variance[k] / row.variance))
         at_own = np.array([float(row.samples)])
-        seen = float(table_at(at.contrast_table[k : k + 1], at_own)[0] / max(table_at(row.contrast_noise[None], at_own)[0], 1e-12))
+        real = float(table_at(row.seen_noise(degrees)[None], at_own)[0])
+        seen = float(table_at(at.seen_table(degrees)[k : k + 1], at_own)[0]) / max(real, 1e-12)
     return HeldFrame(float(row.frame), seconds / row.seconds, noise, seen, bool(low <= row.seconds <= high), run, row.proof, row.pixels)

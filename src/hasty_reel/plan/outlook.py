@@ -95,7 +95,7 @@ class PlanMemory:
         model : what its proofs say
         """
         recipe = reel.recipe_of(shot)
-        rests_on = (shot, recipe, reel.picture_size, reel.rate, model, self.eyes)
+        rests_on = (shot, recipe, reel.picture_size, reel.rate, reel.calm, reel.viewing, model, self.eyes)
         kept = self._plans.get(shot.id)
         if kept is not None and _same(kept[0], rests_on):
             return kept[1]
@@ -196,4 +196,4 @@ def _same_frames(a: Shot, b: Shot) -> bool:
 
 def _same(a: tuple, b: tuple) -> bool:
     # the shot is most often the very same object; the model is compared as one
-    return (a[0] is b[0] or a[0] == b[0]) and a[1:4] == b[1:4] and a[4] is b[4] and a[5] == b[5]
+    return (a[0] is b[0] or a[0] == b[0]) and a[1:6] == b[1:6] and a[6] is b[6] and a[7] == b[7]

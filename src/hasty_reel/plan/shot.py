@@ -10,9 +10,10 @@ import numpy as np
 
 from hasty_reel.budget.samples import Budget, Problem, hold_cap, hold_clean, hold_noise, hold_total
 from hasty_reel.budget.stopping import Stopping, solve_stopping
-from hasty_reel.evidence.rows import SAMPLE_GRID
+from hasty_reel.evidence.seentable import SAMPLE_GRID
 from hasty_reel.measure.seen import STANDARD, Eyes, grain_weight
 from hasty_reel.measure.varianceshares import WEIGHTS
+from hasty_reel.measure.viewing import eyes_for
 from hasty_reel.measure.worst import worst
 from hasty_reel.plan.frames.chunks import chunk_count, start_seconds
 from hasty_reel.plan.frames.finishing import Finishing, falling_ratios, finishing_of, ratio_at, seen_ratios, seen_spread_at
@@ -42,12 +43,13 @@ class ShotPlan:
     load, cache, sample, denoise, write : seconds by part on a machine of speed 1
     noise : standard deviation of linear luminance in the finished frame
     equal_samples : that show as much noise at the delivered size; denoised : noise after denoising / before
-    seen_flicker : predicted in JND of the standard observer, from where `eyes` sit
+    seen_flicker : predicted in JND, from where `eyes` sit
     seen_spread : standard deviation of the logarithm of what finishing leaves of it
     budget : the solver's answer; unproven : lines of the recipe without a proof behind them
     frame_model : what its recipe costs, and how sure that is
-    raw_seen : (grid, f) contrast as rendered that is seen as noise, at the counts of `SAMPLE_GRID`
-    eyes : who looks, and from which limit on they see it
+    raw_seen : (grid, f) contrast as rendered that is seen as noise in its picture, at the counts of `SAMPLE_GRID`
+    degrees : height of the picture as it is seen
+    eyes : who looks, from where, and from which seen flicker on it is not as calm as it is to be
     """
 
     shot: Shot
@@ -70,6 +72,7 @@ class ShotPlan:
     frame_model: FrameModel
     seen_spread: np.ndarray
     raw_seen: np.ndarray
+    degrees: float
     eyes: Eyes = STANDARD
 
     @property
@@ -288,7 +291,7 @@ def solve(
 
     def _answer(asked: Problem) -> Budget:
         if hold.kind == "clean":
-            return hold_clean(asked, seen, hold.value / 100.0 * eyes.limit)
+            return hold_clean(asked, seen, eyes.limit)
         if hold.kind == "noise":
             return hold_noise(asked, hold.value)
         if hold.kind == "total":
@@ -326,7 +329,7 @@ def plan_shot(
     shot : the shot or layer
     model : what its proofs say
     recipe : planned as if it were the shot's; None: its own
-    eyes : who looks, and from where
+    eyes : who was tested; the reel says from where it is seen otherwise, and how calm it is to be
     samples : (f,) that are given, whatever the shot holds; None: those that keep what it holds
     about : samples for which the effect of denoising is taken; None: it is looked for
 
@@ -345,12 +348,14 @@ def plan_shot(
     problem = budget_problem(shot, recipe, at, finishing, load)
     stopping = stopping_of(recipe, at)
     # how much is seen of contrast, by pixel density and frame rate: the same for all frames
+    eyes = eyes_for(reel, shot, eyes)
+    degrees = eyes.degrees(reel.height)
     weight = grain_weight(eyes.pixels_per_degree(reel.height, recipe.render_scale), float(reel.fps))
 
     def _raw(samples: np.ndarray) -> np.ndarray:
         """Contrast of grain that is seen as much as the noise of the rendered frames; shrinking acts on variance like more samples do."""
         places = every_frame if stopping is None else stopping.left_of(at.worst_variance, samples)
-        return table_at(at.contrast_table, samples / places / finishing.resize_gain**2)
+        return table_at(at.seen_table(degrees), samples / places / finishing.resize_gain**2)
 
     def _seen(samples: np.ndarray) -> np.ndarray:
         """Seen flicker of the finished frames, (f,) in JND: it nowhere rises with the samples."""
@@ -363,7 +368,7 @@ def plan_shot(
     # what finishing leaves of seen flicker depends on what is seen before it: told over the grid of sample counts
     every_frame = np.ones(len(at.frames))
     plain = stopping is None and finishing.resize_gain == 1.0
-    over_grid = at.contrast_table.T if plain else np.array([_raw(np.full(len(at.frames), n)) for n in SAMPLE_GRID])
+    over_grid = at.seen_table(degrees).T if plain else np.array([_raw(np.full(len(at.frames), n)) for n in SAMPLE_GRID])
     ratios = falling_ratios(seen_ratios(shot, resolved, model), over_grid)
     budget = solve(problem, shot.hold, at, stopping, _surely, eyes, recipe) if samples is None else Budget(samples, True, "", np.nan)
     if about is None and np.any(finishing.seen_ratio != 1.0):  # what denoising does depends on the samples, and they on it
@@ -402,6 +407,7 @@ def plan_shot(
         frame_model=at,
         seen_spread=seen_spread_at(shot, resolved, model, budget.samples.astype(np.float64)),
         raw_seen=over_grid,
+        degrees=degrees,
         eyes=eyes,
     )
 

@@ -10,6 +10,7 @@ import numpy as np
 
 from hasty_reel.errors import CannotSolve
 from hasty_reel.evidence.rows import Evidence, ProofFrame
+from hasty_reel.evidence.seentable import seen_table
 from hasty_reel.evidence.settings import differing, sample_settings
 from hasty_reel.predict.effects import Effects
 from hasty_reel.predict.factors import Factor, fit_factor
@@ -32,6 +33,8 @@ CLEAR_SAMPLES = (16, 4)
 Where most of the noise is sparks, pictures of 4 samples tell 8 to 19 % too much of 64, of 16 samples 1 to 8 %; of fewer than 4 only the
 variance counts.
 """
+LEAST_SIGHT = 1e-3
+"""Share of seen flicker that a picture leaves at least: where a proof has no noise there is none to be told."""
 ASKED_GAP = 10
 """Frames between two proofs from which on it is said that nothing has looked between them."""
 
@@ -44,7 +47,8 @@ class FrameModel:
     variance : as likely less as more, of linear luminance at one sample per pixel, in a rendered pixel
     variance_spread : standard deviation of its logarithm
     worst_variance : the same of the 95th percentile of its blocks
-    lightness_table, contrast_table, spark_table : (f, grid) noise at `SAMPLE_GRID` samples
+    lightness_table, contrast_table, spark_table : (f, grid) noise at `SAMPLE_GRID` samples; contrast as on an even grey
+    sight : (f, `DEGREES`, `SIGHT_GRID`) what the picture leaves of that in sight
     load_seconds : per frame; first_load_seconds : of the first frame of a chunk; cache_seconds : per light cache
     write_seconds_per_pixel : per rendered pixel
     fixed : seconds without a single sample, where the renderer does not tell its parts
@@ -65,6 +69,7 @@ class FrameModel:
     lightness_table: np.ndarray
     contrast_table: np.ndarray
     spark_table: np.ndarray
+    sight: np.ndarray
     load_seconds: float
     first_load_seconds: float
     cache_seconds: float
@@ -82,6 +87,21 @@ class FrameModel:
     def cost_draws(self) -> np.ndarray:
         """Cost as it may be, (draws, f) float32; of draw k the fixed part is `fixed_draws[k]`."""
         return self.draw()
+
+    def seen_table(self, degrees: float) -> np.ndarray:
+        """Return the contrast of grain on an even grey that is seen as much as the noise of each frame, (f, grid) at `SAMPLE_GRID`.
+
+        Parameters
+        ----------
+        degrees : height of the picture as it is seen: what it hides depends on that
+        """
+        if degrees not in self._seen:
+            self._seen[degrees] = falling(seen_table(self.contrast_table, self.sight, degrees))
+        return self._seen[degrees]
+
+    @cached_property
+    def _seen(self) -> dict[float, np.ndarray]:
+        return {}
 
     @property
     def fixed_draws(self) -> np.ndarray:
@@ -183,7 +203,7 @@ class ShotModel:
         even = self._carry("variance", noisy, scanned=False)
         log_variance = noisy.mean(np.log(rows.variance) + to_variance)
         spread = np.sqrt(even.variance(log_variance))
-        lightness, contrast, sparks = self._tables(rows, np.interp(rows.frame, self.frames, even.mean(log_variance)), pixels)
+        lightness, contrast, sparks, sight = self._tables(rows, np.interp(rows.frame, self.frames, even.mean(log_variance)), pixels)
         worst = even.mean(noisy.mean(np.log(rows.worst + 1e-20) + to_variance))
         # what no proof has tried widens the band of the seconds and is named
         unproven = tuple(f for f in sample_settings(recipe.own_settings) if not self.proven(f, recipe.value(f)))
@@ -196,6 +216,7 @@ class ShotModel:
             lightness,
             contrast,
             sparks,
+            sight,
             *self._load_seconds(bool(recipe.keep_scene)),
             self._cache_seconds() if recipe.cache_step else 0.0,
             float(np.median([r.write_seconds / r.pixels for r in self.rows])),
@@ -249,14 +270,19 @@ class ShotModel:
         return self._fixed_parts[key]
 
     def _tables(self, rows: Figures, log_variance: np.ndarray, pixels: float) -> list[np.ndarray]:
-        """Noise on the display over sample counts, (f, grid) each: of the proofs that tell it best, at the variance that is planned."""
+        """Noise on the display over sample counts, (f, grid) each, and what is in sight of it.
+
+        Of the proofs that tell it best, at the variance that is planned.
+        """
         clear = _clear(rows)
         rows, log_variance = rows.at(clear), log_variance[clear]
         group = self._group(rows, NOISE_ERROR, pixels, scanned=False)
         curve = self._carry("variance", group, scanned=False)
         change = np.exp(log_variance - np.log(rows.variance))
         tables = (rows.lightness, falling(rows.contrast), rows.sparks)
-        return [np.exp(curve.mean(group.mean(np.log(with_variance(t, change) + 1e-12)))) for t in tables]
+        out = [np.exp(curve.mean(group.mean(np.log(with_variance(t, change) + 1e-12)))) for t in tables]
+        flat = np.log(np.maximum(rows.sight, LEAST_SIGHT)).reshape(len(rows.sight), -1)
+        return [*out, np.exp(curve.mean(group.mean(flat))).reshape(-1, *rows.sight.shape[1:])]
 
     def _shares(self, rows: Figures) -> tuple[np.ndarray, np.ndarray]:
         """How unevenly noise lies over the pictures, (f, bins), and how much of it is sparks, (f,): in proportion between proof frames."""

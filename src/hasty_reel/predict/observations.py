@@ -22,6 +22,7 @@ NOISE_ERROR = 0.06
 class Figures:
     """The figures of proof frames as arrays (n,); tables (n, grid); recipe : index among the different ones.
 
+    sight : (n, `DEGREES`, `SIGHT_GRID`) what the picture leaves of seen flicker
     seconds : of the samples; version : of how noise was measured
     apart : logarithm of the seconds of one seed over those of the other, nan with one
     """
@@ -39,6 +40,7 @@ class Figures:
     sparks: np.ndarray
     shares: np.ndarray
     spark_share: np.ndarray
+    sight: np.ndarray
     version: np.ndarray
 
     def at(self, rows: np.ndarray) -> Figures:
@@ -74,7 +76,7 @@ def figures_of(rows: Sequence[ProofFrame]) -> tuple[list[Recipe], Figures]:
     return recipes, Figures(
         _column("frame"), np.array(recipe), _column("pixels"), _column("samples"), _column("sample_seconds"), _column("apart"),
         _column("variance"), _column("worst_variance"), _column("lightness_noise"), _column("contrast_noise"), _column("spark_noise"),
-        _column("variance_shares"), _column("spark_share"), _column("version"),
+        _column("variance_shares"), _column("spark_share"), _column("sight"), _column("version"),
     )  # fmt: skip
 
 

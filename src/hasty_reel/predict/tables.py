@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from hasty_reel.evidence.rows import SAMPLE_GRID
+from hasty_reel.evidence.seentable import SAMPLE_GRID
 
 SHORT = 2000
 """Frames up to which it is done before the compiler is even loaded."""

@@ -9,6 +9,7 @@ from functools import cached_property
 import msgspec
 
 from hasty_reel.errors import ReelError, WrongInput
+from hasty_reel.reel.calm import USUAL_CALM, Calm, Viewing
 from hasty_reel.reel.machine import Machine
 from hasty_reel.reel.rate import read_timecode
 from hasty_reel.reel.resolved import ResolvedRecipe
@@ -18,7 +19,7 @@ from hasty_reel.settings.own import OwnSetting
 from hasty_reel.settings.recipe import SETTING, Recipe, departing
 from hasty_reel.settings.setting import Setting
 
-FORMAT = 1
+FORMAT = 2
 
 
 class Reel(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True, dict=True):
@@ -31,6 +32,7 @@ class Reel(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     pixel_aspect : width / height of one pixel
     camera_aspect : width / height of what the camera sees, kept when a side is set; None: sides are free
     panorama : the delivered picture is a sphere of which only the forward part is rendered; None: a flat picture
+    calm : how many viewers in a hundred may see unrest; viewing : where it is seen
     due : when everything must be ready, ISO 8601 with zone
     proofs : folder of the proofs, beside the reel file
     settings : declarations of the artist's own settings, in the order of the ledger
@@ -46,6 +48,8 @@ class Reel(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     pixel_aspect: tuple[int, int] = (1, 1)
     camera_aspect: tuple[int, int] | None = None
     panorama: Panorama | None = None
+    calm: Calm = USUAL_CALM
+    viewing: Viewing = "laptop"
     due: str
     proofs: str = "proofs"
     shots: tuple[Shot, ...]

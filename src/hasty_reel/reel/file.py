@@ -14,6 +14,7 @@ from typing import Any
 import msgspec
 
 from hasty_reel.errors import ReelError, reason
+from hasty_reel.reel.calm import with_calm
 from hasty_reel.reel.checked import checked_reel
 from hasty_reel.reel.document import FORMAT, Reel
 from hasty_reel.regularfile import read_regular
@@ -21,9 +22,8 @@ from hasty_reel.settings.recipe import SETTINGS
 from hasty_reel.wholefile import clear_left_over, write_whole
 
 LARGEST_BYTES = 256 * 1024 * 1024
-UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
-"""By format: what turns a document of it into one of the next. None yet: format 1 is the first, and
-fields added to it since have values that mean what their absence meant."""
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: with_calm}
+"""By format: what turns a document of it into one of the next. Fields that are added have values that mean what their absence meant."""
 
 
 class _Head(msgspec.Struct):

@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal, TypeVar
 
 import msgspec
 
+from hasty_reel.reel.calm import Calm
 from hasty_reel.reel.moves import Move
 from hasty_reel.settings.recipe import Value
 
@@ -22,7 +23,7 @@ CUSTOMARY_FIRST = 1001
 class Hold(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """What the samples of a shot are solved for.
 
-    kind : 'clean': seen flicker at most `value` percent of the limit of the eyes that count, in every frame;
+    kind : 'clean': no more viewers see unrest than the shot or the reel says, in every frame; it has no value;
         'noise': at most `value` of noise in every frame (linear light, 0 to 1);
         'total': at most `value` seconds for all frames; 'cap': at most `value` seconds a frame
     of : where the noise of a frame is held: its 'mean', or its 'worst' places (95th percentile)
@@ -35,10 +36,10 @@ class Hold(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     goal: Literal["even", "total"] = "even"
 
 
-HOLD_BOUNDS: dict[str, tuple[float, float]] = {"clean": (1.0, 10_000.0), "noise": (1e-6, 100.0), "total": (0.01, 1e10), "cap": (0.01, 1e6)}
-"""The least and the most of what each kind holds: percent of the limit, linear light, seconds, seconds."""
-CLEAN = Hold(kind="clean", value=100.0)
-"""What a new shot holds: it just plays clean."""
+HOLD_BOUNDS: dict[str, tuple[float, float]] = {"clean": (0.0, 0.0), "noise": (1e-6, 100.0), "total": (0.01, 1e10), "cap": (0.01, 1e6)}
+"""The least and the most of what each kind holds: nothing, linear light, seconds, seconds."""
+CLEAN = Hold(kind="clean", value=0.0)
+"""What a new shot holds: it plays as calm as it is to be."""
 
 
 class Layer(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -83,6 +84,7 @@ class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     enabled : counts in the plan and the film
     priority : shots of a higher one are rendered before others; those of the same one in the order of the film
     departures : lines of the recipe this shot replaces
+    calm : how many viewers in a hundred may see unrest; None: as many as the reel says
     pins : frame -> samples per pixel fixed by hand
     weights : frame -> how often it counts where the least noise in all is sought; 1 where none is told
     caches : frames that own a light cache, where they do not follow each other by the recipe's step; with none they do
@@ -107,6 +109,7 @@ class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     note: str = ""
     departures: dict[str, Value] = {}
     hold: Hold = Hold()
+    calm: Calm | None = None
     pins: dict[int, int] = {}
     weights: dict[int, Weight] = {}
     caches: tuple[int, ...] = ()
@@ -213,6 +216,7 @@ def layer_shot(shot: Shot, layer: Layer) -> Shot:
         enabled=shot.enabled,
         departures=layer.departures,
         hold=layer.hold or shot.hold,
+        calm=shot.calm,
         pins=layer.pins,
         weights=layer.weights,
         caches=layer.caches,

@@ -11,6 +11,7 @@ from typing import Protocol
 from psygnal import SignalInstance
 
 from hasty_reel.evidence.rows import Evidence
+from hasty_reel.measure.seen import Eyes
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.shot import Hold, Shot
@@ -43,6 +44,10 @@ class ShotContext(Protocol):
     @property
     def shot(self) -> Shot:
         """The shot or layer that is looked at."""
+
+    @property
+    def eyes(self) -> Eyes:
+        """Who looks at the shot, from where, and from which seen flicker on it is not as calm as it is to be."""
 
     @property
     def recipe(self) -> Recipe:

@@ -9,6 +9,8 @@ from typing import TYPE_CHECKING
 
 from hasty_reel.evidence.proof import Proof
 from hasty_reel.evidence.rows import Evidence
+from hasty_reel.measure.seen import Eyes
+from hasty_reel.measure.viewing import eyes_for
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.edits import with_fields, with_hold, with_line, with_pin, with_settings, with_shot_fields, with_weight
 from hasty_reel.reel.rate import place_text
@@ -145,6 +147,11 @@ class Session(OpenReel):
         ]
 
     # -- what is looked at
+
+    @property
+    def eyes(self) -> Eyes:
+        """Who looks at the current shot, from where, and from which seen flicker on it is not as calm as it is to be."""
+        return eyes_for(self.reel, self.shot, self.own.eyes)
 
     @property
     def shot(self) -> Shot:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import msgspec
 import numpy as np
 
-from hasty_reel.evidence.rows import SAMPLE_GRID
+from hasty_reel.evidence.seentable import SAMPLE_GRID
 from hasty_reel.measure.worst import WORST_PERCENTILE, worst
 from hasty_reel.plan.frames.finishing import finishing_of, seen_ratio_at
 from hasty_reel.plan.shot import ShotPlan
@@ -73,7 +73,7 @@ def worth_of(plan: ShotPlan, model: ShotModel, recipe: Recipe | None = None) -> 
     left = seen_ratio_at(plan.shot, resolved, model, plan.samples, plan.raw_seen)
     seen = raw * left
     k = int(np.argsort(seen)[int(WORST_PERCENTILE / 100.0 * (len(seen) - 1))])
-    table, ratio = plan.frame_model.contrast_table[k : k + 1], float(left[k])
+    table, ratio = plan.frame_model.seen_table(plan.degrees)[k : k + 1], float(left[k])
     low, high = float(plan.equal_samples[k]), MOST_SAMPLES
     wanted = float(table_at(table, np.array([low]))[0]) * ratio
     for _ in range(HALVINGS):

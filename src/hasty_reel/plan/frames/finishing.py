@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hasty_reel.evidence.proof import DenoiseEffect
-from hasty_reel.evidence.rows import SAMPLE_GRID
+from hasty_reel.evidence.seentable import SAMPLE_GRID
 from hasty_reel.image.sharpen import sharpened_noise
 from hasty_reel.predict.effectplaces import UNTOLD_PLACE
 from hasty_reel.predict.model import ShotModel

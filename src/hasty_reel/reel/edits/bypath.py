@@ -1,6 +1,7 @@
 """Values set by their path, as a command line names them: of the reel, of shots and layers, of recipes and machines.
 
-    size=1920x1080   rate=24   due=2026-12-02T09:00   sh010.hold=clean   sh010.range=1001-1096   sh010.bounces=4
+    size=1920x1080   rate=24   due=2026-12-02T09:00   calm=usual   viewing=cinema
+    sh010.hold=clean   sh010.calm=strict   sh010.range=1001-1096   sh010.bounces=4
     recipe.Final.bounces=4   machine.Tower.speed=2
 
 A line of a recipe set at a shot is a departure of that shot; 'follow' has it follow its recipe again.
@@ -14,11 +15,12 @@ from datetime import datetime
 
 from hasty_reel.commands import whole_numbers
 from hasty_reel.errors import WrongInput
+from hasty_reel.reel.calm import VIEWINGS, Viewing, read_calm
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits.delivery import with_rate, with_size
 from hasty_reel.reel.edits.machines import with_machine
 from hasty_reel.reel.edits.recipes import departed, rejoined, with_finish_order, with_recipe_line
-from hasty_reel.reel.edits.shots import with_frames, with_hold, with_shot_fields
+from hasty_reel.reel.edits.shots import with_calm_of, with_frames, with_hold, with_shot_fields
 from hasty_reel.reel.edits.whole import with_fields
 from hasty_reel.reel.frames import read_frames
 from hasty_reel.reel.rate import read_rate
@@ -87,7 +89,7 @@ def read_due(text: str) -> str:
 
 
 def read_hold(text: str) -> Hold:
-    """Return what a shot holds, as typed: 'clean', 'clean 80 %', 'noise 0.02', 'worst 0.02', 'total 2 h', 'cap 30 s'.
+    """Return what a shot holds, as typed: 'clean', 'noise 0.02', 'worst 0.02', 'total 2 h', 'cap 30 s'.
 
     Parameters
     ----------
@@ -99,11 +101,13 @@ def read_hold(text: str) -> Hold:
         When it is none of them.
     """
     match = _HOLD.fullmatch(text.strip())
+    if match is not None and match[1] == "clean" and match[2] is not None:
+        raise WrongInput(f"hold '{text[:40]}'; expected clean alone: how calm that is says calm, as in calm=usual or calm=1 in 4.")
     if match is None or (match[2] is None and match[1] != "clean"):
-        raise WrongInput(f"hold '{text[:40]}'; expected clean, clean 80 %, noise 0.02, worst 0.02, total 2 h or cap 30 s.")
+        raise WrongInput(f"hold '{text[:40]}'; expected clean, noise 0.02, worst 0.02, total 2 h or cap 30 s.")
     kind, amount = match[1], match[2]
     if kind == "clean":
-        return CLEAN if amount is None else Hold(kind="clean", value=need_number(amount, "hold clean"))
+        return CLEAN
     if kind in ("noise", "worst"):
         return Hold(kind="noise", value=need_number(amount, f"hold {kind}"), of="worst" if kind == "worst" else "mean")
     factor = 1.0
@@ -112,6 +116,13 @@ def read_hold(text: str) -> Hold:
             amount, factor = amount[: -len(unit)].strip(), seconds
             break
     return Hold(kind="total" if kind == "total" else "cap", value=factor * need_number(amount, f"hold {kind}"))
+
+
+def _viewing(text: str) -> Viewing:
+    found = next((v for v in VIEWINGS if v == text.strip()), None)
+    if found is None:
+        raise WrongInput(f"viewing '{text[:40]}'; expected {', '.join(VIEWINGS)}.")
+    return found
 
 
 def _size(reel: Reel, text: str) -> Reel:
@@ -124,6 +135,8 @@ _OF_REEL: dict[str, Callable[[Reel, str], Reel]] = {
     "size": _size,
     "rate": lambda reel, text: with_rate(reel, read_rate(text)),
     "due": lambda reel, text: with_fields(reel, due=read_due(text)),
+    "calm": lambda reel, text: with_calm_of(reel, None, read_calm(text)),
+    "viewing": lambda reel, text: with_fields(reel, viewing=_viewing(text)),
     "timecode_start": lambda reel, text: with_fields(reel, timecode_start=text),
 }
 
@@ -143,6 +156,8 @@ def _of_shot(reel: Reel, shot: str, field: str, text: str) -> Reel:
     where = f"{shot}.{field}"
     if field == "hold":
         return with_hold(reel, shot, read_hold(text))
+    if field == "calm":
+        return with_calm_of(reel, shot, None if text == FOLLOW else read_calm(text, where))
     if field == "range":
         return _range(reel, shot, text)
     if field in _WORDS:
@@ -156,7 +171,7 @@ def _of_shot(reel: Reel, shot: str, field: str, text: str) -> Reel:
     if (setting := reel.setting(field)) is not None:
         return rejoined(reel, shot, field) if text == FOLLOW else departed(reel, shot, field, _typed(setting, text, where))
     raise WrongInput(
-        f"{where}: no such field; expected hold, range, {', '.join((*_WORDS, *_WHOLE))}, enabled, or one of {reel.setting_names}."
+        f"{where}: no such field; expected hold, calm, range, {', '.join((*_WORDS, *_WHOLE))}, enabled, or one of {reel.setting_names}."
     )
 
 

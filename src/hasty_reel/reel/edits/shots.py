@@ -8,9 +8,10 @@ from fractions import Fraction
 from typing import Any, TypeVar
 
 from hasty_reel.errors import WrongInput
+from hasty_reel.reel.calm import USUAL_CALM, Calm
 from hasty_reel.reel.checked import checked_reel
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.edits.whole import replaced
+from hasty_reel.reel.edits.whole import replaced, with_fields
 from hasty_reel.reel.moves import Move
 from hasty_reel.reel.shot import CUSTOMARY_FIRST, Hold, Layer, ProofMark, Shot, layer_shot, with_layer_shot
 
@@ -115,6 +116,20 @@ def with_hold(reel: Reel, shot_id: str, hold: Hold) -> Reel:
     hold : the promise and its value
     """
     return with_shot(reel, shot_id, lambda s: replaced(s, hold=hold))
+
+
+def with_calm_of(reel: Reel, shot_id: str | None, calm: Calm | None) -> Reel:
+    """Return the reel with how calm it, or one of its shots, is to be.
+
+    Parameters
+    ----------
+    reel : the reel; it stays as it was
+    shot_id : of the shot, or of a layer of it, which is as calm as its shot; None: the reel
+    calm : percent of viewers who may see unrest, or 'eyes'; None has a shot follow the reel
+    """
+    if shot_id is None:
+        return with_fields(reel, calm=USUAL_CALM if calm is None else calm)
+    return with_shot(reel, reel.shot(shot_id).id.partition(".")[0], lambda s: replaced(s, calm=calm))
 
 
 def with_mark(reel: Reel, shot_id: str, proof: str, **changes: Any) -> Reel:

@@ -7,16 +7,23 @@ from typing import TYPE_CHECKING
 
 import msgspec
 
+from hasty_reel.errors import WrongInput
+from hasty_reel.measure.viewing import calm_of, calm_words
 from hasty_reel.plan.shot import ShotPlan
+from hasty_reel.reel.calm import Calm, Viewing, read_calm
+from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
+from hasty_reel.reel.edits.shots import with_calm_of, with_hold
+from hasty_reel.reel.edits.whole import with_fields
 from hasty_reel.reel.shot import CLEAN, Kind
 from hasty_reel.typednumbers import read_number
+from hasty_reel.viewers import seen_by, viewers_words
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
 
 PROMISES: tuple[tuple[Kind, str, str, str], ...] = (
-    ("clean", "Clean, at", "%", "Seen flicker of the noise in finished frames, of the limit of the eyes that count: 100 % plays clean."),
+    ("clean", "Calm: at most", "see it", "Of viewers with a still version of the film beside it, as many may see unrest. 1 in 4 is usual."),
     ("noise", "Noise at most", "", "In every frame: standard deviation of linear light after finishing; animation: 0.01 to 0.02."),
     ("total", "All frames in", "h", "Hours for the whole shot at most, on the machines of the reel."),
     ("cap", "A frame in", "s", "Seconds a frame may take at most. The floor wins over it."),
@@ -42,10 +49,10 @@ def promise_now(plan: ShotPlan, kind: Kind) -> float:
     Returns
     -------
     float
-        Percent of the limit of the eyes, noise, or seconds on a machine of speed 1.
+        Percent of viewers who see unrest, noise, or seconds on a machine of speed 1.
     """
     if kind == "clean":
-        return 100.0 * plan.worst_flicker / plan.eyes.limit
+        return 100.0 * seen_by(plan.worst_flicker)
     return {"noise": float(plan.noise.max()), "total": plan.total_seconds, "cap": float(plan.seconds.max())}[kind]
 
 
@@ -73,11 +80,11 @@ class HoldModel:
             A number in its unit; '' where it is not known.
         """
         hold, plan = self._session.shot.hold, self._session.plan
+        if kind == "clean":
+            return viewers_words(seen_by(self._session.eyes.limit))
         value = hold.value if kind == hold.kind else None if plan is None else promise_now(plan, kind)
         if value is None:
             return ""
-        if kind == "clean":
-            return f"{value:.0f}"
         if kind == "noise":
             return f"{value:.4f}".rstrip("0")
         return f"{value / 3600 / self._session.reel.frame_speed:.2f}" if kind == "total" else f"{value:.1f}"
@@ -98,7 +105,7 @@ class HoldModel:
         if plan is None:
             return ""
         if kind != self._session.shot.hold.kind:
-            return "As this plan has it now"
+            return f"Now {viewers_words(seen_by(plan.worst_flicker))}" if kind == "clean" else "As this plan has it now"
         if kind in ("noise", "clean"):
             return f"Takes {spoken(plan.total_seconds / self._session.reel.frame_speed)}"
         return f"Brings noise to {plan.noise.max():.4f}"
@@ -154,6 +161,9 @@ class HoldModel:
         kind : of the promise
         text : a number above 0, in its unit
         """
+        if kind == "clean":
+            self.type_calm(text)
+            return
         try:
             value = read_number(text)
         except ValueError:
@@ -164,6 +174,63 @@ class HoldModel:
         if kind == "total":
             value *= 3600 * self._session.reel.frame_speed
         self._session.set_hold(msgspec.structs.replace(self._session.shot.hold, kind=kind, value=value))
+
+    def type_calm(self, text: str) -> None:
+        """Be as calm as it is typed, and hold that; what is no level is said.
+
+        Parameters
+        ----------
+        text : 'strict', '1 in 6', '20 %', 'eyes'
+        """
+        try:
+            calm = read_calm(text, "Calm")
+        except WrongInput as error:
+            self._session.said.emit(str(error))
+            return
+        self.set_calm(calm)
+
+    def set_calm(self, calm: Calm) -> None:
+        """Be as calm as that: this shot where it has a level of its own, else all that have none; the shot holds it.
+
+        Parameters
+        ----------
+        calm : percent of viewers who may see unrest, or 'eyes'
+        """
+        shot = self._session.shot
+        own = shot.id if shot.calm is not None else None
+
+        def change(reel: Reel) -> Reel:
+            return with_hold(with_calm_of(reel, own, calm), shot.id, CLEAN)
+
+        self._session.do(f"Calm: {calm_words(calm)}", change)
+
+    def keep_own(self, own: bool) -> None:
+        """Have the shot keep a level of calm of its own, or follow the reel.
+
+        Parameters
+        ----------
+        own : whether it has its own
+        """
+        calm = calm_of(self._session.reel, self._session.shot) if own else None
+        words = "A level of calm for this shot alone" if own else "Calm as the reel says"
+        self._session.do(words, lambda reel: with_calm_of(reel, self._session.playhead.shot_id, calm))
+
+    def set_viewing(self, viewing: Viewing) -> None:
+        """Have the film seen elsewhere.
+
+        Parameters
+        ----------
+        viewing : where
+        """
+        self._session.do(f"Seen on: {viewing}", lambda reel: with_fields(reel, viewing=viewing))
+
+    @property
+    def calm_text(self) -> str:
+        """How calm, for what, and where it is seen: 'usual, all shots, laptop'."""
+        reel, shot = self._session.reel, self._session.shot
+        level = calm_words(calm_of(reel, shot)).partition(":")[0]
+        where = "own screen" if self._session.own.watchers.choice is not None else reel.viewing
+        return f"{level}, {'this shot' if shot.calm is not None else 'all shots'}, {where}"
 
     @property
     def weighs(self) -> bool:

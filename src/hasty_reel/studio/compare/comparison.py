@@ -286,7 +286,7 @@ class Comparison:
         list[TileMap | None]
             One map for each side, None for none.
         """
-        return [tile_map(self.presentation.overlay, m, self._session.own.eyes) for m in self.measures.found]
+        return [tile_map(self.presentation.overlay, m, self._session.eyes) for m in self.measures.found]
 
     def _eyes(self) -> None:
         self.difference.forget()

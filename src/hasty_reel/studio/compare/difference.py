@@ -65,7 +65,7 @@ class DifferencePicture:
             return
         self._wanted = wanted
         kind, gain, view = how.difference, how.gain, None if how.look.view == PLAIN else how.look.view
-        density = self._study.density(sides[0]) or self._session.own.eyes.pixels_per_degree(one.shape[0])
+        density = self._study.density(sides[0]) or self._session.eyes.pixels_per_degree(one.shape[0])
 
         def _done(plane: np.ndarray) -> None:
             if wanted == self._wanted:

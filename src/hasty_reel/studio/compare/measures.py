@@ -13,9 +13,9 @@ from hasty_reel.evidence.sides import Side, mean_seconds, verdict
 from hasty_reel.measure.content import sharpness_kept
 from hasty_reel.measure.seen import Eyes
 from hasty_reel.measure.sequence import SequenceMeasures
-from hasty_reel.measure.viewers import loss_of, share_of_viewers
 from hasty_reel.studio.compare.sides import ComparedSides
 from hasty_reel.studio.compare.study import Study
+from hasty_reel.viewers import loss_of, share_of_viewers
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
@@ -115,7 +115,7 @@ class MeasuresModel:
     @property
     def rows(self) -> list[MeasureRow]:
         """The measures as they stand."""
-        sides, eyes = self._sides.sides, self._session.own.eyes
+        sides, eyes = self._sides.sides, self._session.eyes
         rows = rows_of(sides, self.found, self._sides.run, eyes)
         flip, ssim = self._study.apart(sides, self._sides.frames) if len(sides) == 2 else (np.nan, np.nan)
         if np.isfinite(flip):
@@ -130,7 +130,7 @@ class MeasuresModel:
         if len(sides) != 2 or found[0] is None or found[1] is None:
             return "", ""
         seen = (found[0].seen_flicker, found[1].seen_flicker)
-        return verdict(sides[0], sides[1], seen, (found[0].noise_L, found[1].noise_L), self._session.own.eyes.limit)
+        return verdict(sides[0], sides[1], seen, (found[0].noise_L, found[1].noise_L), self._session.eyes.limit)
 
     @property
     def busy(self) -> str:

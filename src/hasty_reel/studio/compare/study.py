@@ -63,10 +63,10 @@ class Study:
         """
         if side.proof is None:
             return None
-        return self._session.own.eyes.pixels_per_degree(self._session.reel.height, side.proof.recipe.render_scale)
+        return self._session.eyes.pixels_per_degree(self._session.reel.height, side.proof.recipe.render_scale)
 
     def _key(self, side: Side, run: Sequence[int]) -> tuple:
-        return (side.key, tuple(run), self._session.own.eyes, float(self._session.reel.fps), self.density(side))
+        return (side.key, tuple(run), self._session.eyes, float(self._session.reel.fps), self.density(side))
 
     def of(self, side: Side, run: Sequence[int]) -> Known:
         """Return what is known of a side.
@@ -122,13 +122,11 @@ class Study:
         run : its frames
         """
         if run and self.of(side, run).measures is None:
-            eyes, fps, density = self._session.own.eyes, float(self._session.reel.fps), self.density(side)
+            eyes, fps, density = self._session.eyes, float(self._session.reel.fps), self.density(side)
             pair = side.read_pair if side.two_seeds else None
 
             def work(task: BackgroundTask) -> SequenceMeasures:
-                return measure_sequence(
-                    run, side.read, pair, None, eyes, fps, density, viewers=True, progress=task.tell, cancel=task.cancel
-                )
+                return measure_sequence(run, side.read, pair, None, eyes, fps, density, progress=task.tell, cancel=task.cancel)
 
             self._start("measures", side, run, work)
 
@@ -185,7 +183,7 @@ class Study:
         return self._apart.get(self._pair(sides, frames), UNKNOWN)
 
     def _pair(self, sides: Sequence[Side], frames: Sequence[int]) -> tuple:
-        return (*(s.key for s in sides), *frames, self._session.own.eyes)
+        return (*(s.key for s in sides), *frames, self._session.eyes)
 
     def tell_apart(self, sides: Sequence[Side], frames: Sequence[int], lights: Sequence[np.ndarray | None]) -> None:
         """Find out how far two frames are apart, once.
@@ -201,7 +199,7 @@ class Study:
         if key in self._apart or one is None or two is None or one.shape != two.shape:
             return
         self._apart[key] = UNKNOWN
-        density = self.density(sides[0]) or self._session.own.eyes.pixels_per_degree(one.shape[0])
+        density = self.density(sides[0]) or self._session.eyes.pixels_per_degree(one.shape[0])
 
         def _work(task: BackgroundTask) -> tuple[float, float]:
             structure = similarity(seen_frame(one).lightness, seen_frame(two).lightness)

@@ -46,18 +46,18 @@ class CardList:
         rests_on = self._rests_on(evidence)
         # evidence is told apart as an object: it holds arrays, and is read anew as a whole
         if self._laid_out is None or self._laid_out[0][0] is not evidence or self._laid_out[0][1:] != rests_on[1:]:
-            self._laid_out = (rests_on, unmarked(evidence, self._session.reel, self._session.own.eyes))
+            self._laid_out = (rests_on, unmarked(evidence, self._session.reel, self._session.eyes))
         return marked(self._laid_out[1], self._session.shot)
 
     def _rests_on(self, evidence: Evidence) -> tuple:
         reel = self._session.reel
-        return (evidence, reel.picture_size, reel.rate, self._session.own.eyes)
+        return (evidence, reel.picture_size, reel.rate, self._session.eyes)
 
     def _lay_out_ahead(self, evidence: Mapping[str, Evidence]) -> None:
         """Lay out what was just read, in the thread that read it: thousands of cards take a while."""
         found = evidence.get(self._session.playhead.shot_id)
         if found is not None:
-            self._laid_out = (self._rests_on(found), unmarked(found, self._session.reel, self._session.own.eyes))
+            self._laid_out = (self._rests_on(found), unmarked(found, self._session.reel, self._session.eyes))
 
     @property
     def listed(self) -> list[Card]:

@@ -70,7 +70,7 @@ class MorningModel:
         if len(frames) < FEWEST:
             self._say(f"Flicker is measured on {FEWEST} frames in a row or more.")
             return
-        eyes, fps, pattern = session.own.eyes, float(session.reel.fps), run.folder.final
+        eyes, fps, pattern = run.plan.eyes, float(session.reel.fps), run.folder.final
         planned = worst(run.plan.seen_flicker[[run.plan.index(f) for f in frames]])
 
         def _work(task: BackgroundTask) -> str:

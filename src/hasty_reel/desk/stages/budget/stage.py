@@ -22,12 +22,16 @@ from hasty_reel.desk.stages.budget.sizes import SizePage
 from hasty_reel.desk.stages.budget.stopmap import StopPage
 from hasty_reel.desk.stages.budget.sure import SurePage
 from hasty_reel.desk.tabs import LazyPage, TabbedPages
+from hasty_reel.measure.viewing import calm_of, calm_words
 from hasty_reel.plan.answer import sentence
 from hasty_reel.plan.shot import ShotPlan
+from hasty_reel.reel.calm import LEVELS, VIEWINGS, Calm
 from hasty_reel.reel.shot import Kind
 from hasty_reel.studio.budget.hold import PROMISES, VARIANTS, HoldModel
 from hasty_reel.studio.budget.motionsize import MotionSizeModel, stop_words
 from hasty_reel.studio.session import Session
+
+LEVEL_TIPS = {"strict": ", for what is watched often", "usual": "", "relaxed": ", for fast turn-round and small screens"}
 
 
 class HoldChoice(QWidget):
@@ -51,7 +55,7 @@ class HoldChoice(QWidget):
         row.addWidget(self.field)
         self.meant = PickButton(lambda: stage.meant_menu(kind), self)
         self.meant.setAccessibleName(f"How '{text}' is meant")
-        self.meant.setVisible(kind in VARIANTS)
+        self.meant.setVisible(kind in VARIANTS or kind == "clean")
         row.addStretch(1)
         self.weight = ValueField("× weight", self)
         self.weight.setFixedWidth(96)
@@ -197,7 +201,7 @@ class BudgetStage(QWidget):
             row.field.set_dim(stale)
             row.field.show_value(self._model.text(kind))
             row.caption.setText(self._model.caption(kind))
-            row.meant.show_value(self._model.variant(kind))
+            row.meant.show_value(self._model.calm_text if kind == "clean" else self._model.variant(kind))
             row.weight.setVisible(kind == "total" and self._model.weighs)
             row.caption.setVisible(not row.weight.isVisibleTo(row))
             row.weight.show_value(self._model.weight_text)
@@ -229,8 +233,32 @@ class BudgetStage(QWidget):
 
     def meant_menu(self, kind: Kind) -> QMenu:
         """The ways in which a promise can be meant."""
+        if kind == "clean":
+            return self._calm_menu()
         field, values = VARIANTS[kind]
         return choice_menu(self, list(values), getattr(self._session.shot.hold, field), partial(self._model.vary, kind))
+
+    def _calm_menu(self) -> QMenu:
+        """Levels of calm, for which shots, and where the film is seen."""
+        session, model = self._session, self._model
+        levels: list[tuple[Calm, str]] = [(s, f"{calm_words(s).capitalize()} may see it{LEVEL_TIPS[n]}") for n, s in LEVELS.items()]
+        menu = choice_menu(self, [*levels, ("eyes", "Nobody, by the eye test")], calm_of(session.reel, session.shot), model.set_calm)
+        menu.addSeparator()
+        own = menu.addAction("For this shot alone")
+        own.setCheckable(True)
+        own.setChecked(session.shot.calm is not None)
+        own.triggered.connect(model.keep_own)
+        menu.addSeparator()
+        tested = session.own.watchers.choice
+        if tested is not None:
+            menu.addAction(f"Seen as the eye test has it: {tested.name}").setEnabled(False)
+        for viewing in VIEWINGS:
+            entry = menu.addAction(f"Seen on a {viewing}" if viewing != "cinema" else "Seen in a cinema")
+            entry.setCheckable(True)
+            entry.setChecked(tested is None and viewing == session.reel.viewing)
+            entry.setEnabled(tested is None)
+            entry.triggered.connect(lambda _=False, v=viewing: model.set_viewing(v))
+        return menu
 
     def _choose(self, kind: Kind) -> None:
         self._model.choose(kind)

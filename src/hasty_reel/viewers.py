@@ -9,6 +9,7 @@ on 160 conditions.
 from __future__ import annotations
 
 import math
+from statistics import NormalDist
 
 KNEE, POWER, WORST = 15.4, 1.356, 10.0
 """Of the curve: loss = WORST x / (1 + x), x = (J / KNEE)^POWER."""
@@ -37,6 +38,32 @@ def loss_of(masked: float) -> float:
     return WORST * x / (1.0 + x)
 
 
+def limit_of(share: float) -> float:
+    """Return the seen flicker in JND that a share of viewers sees, the inverse of `loss_of` and `share_of_viewers`.
+
+    Parameters
+    ----------
+    share : of viewers, above 0 and below 1
+
+    Examples
+    --------
+    >>> round(limit_of(0.25), 2)
+    1.68
+    """
+    loss = NormalDist().inv_cdf((1.0 + share) / 2.0) / ONE_JOD
+    return KNEE * (loss / (WORST - loss)) ** (1.0 / POWER)
+
+
+def seen_by(seen: float) -> float:
+    """Return the share of viewers who see unrest, 0 to 1.
+
+    Parameters
+    ----------
+    seen : seen flicker in JND
+    """
+    return share_of_viewers(loss_of(seen))
+
+
 def share_of_viewers(loss: float) -> float:
     """Return the share of viewers who see it, 0 to 1: those who choose the calmer film, less as many as choose it by chance.
 
@@ -63,16 +90,17 @@ def viewers_words(share: float) -> str:
     return "nearly all"
 
 
-def viewers_sentence(masked: float) -> str:
-    """Return what masked seen flicker means, in a sentence.
+def seen_words(seen: float) -> str:
+    """Return who sees unrest, and how it is judged: 'seen by 1 in 4 (perceptible, not annoying)'; 'not known' where it is not.
 
     Parameters
     ----------
-    masked : in JND
+    seen : seen flicker in JND
     """
-    loss = loss_of(masked)
-    words = viewers_words(share_of_viewers(loss))
-    return f"Its noise: seen by {words} side by side with a still version ({impairment(loss)}; {masked:.2f} JND masked, {loss:.2f} JOD)"
+    if math.isnan(seen):
+        return "not known"
+    loss = loss_of(seen)
+    return f"seen by {viewers_words(share_of_viewers(loss))} ({impairment(loss)})"
 
 
 def impairment(loss: float) -> str:
