@@ -1,7 +1,7 @@
 """Seen flicker held against ColorVideoVDP (Mantiuk et al., ACM Transactions on Graphics 43, 2024), which is fitted to people's judgements.
 
-`python benchmarks/judged.py make FOLDER` renders and measures the clips here; `python benchmarks/judged.py judge FOLDER` has them judged, in
-an environment of its own (`pip install -r requirements-judged.lock`), and `python benchmarks/judged.py table FOLDER` prints the table of
+`python benchmarks/judged.py make FOLDER` renders and measures the clips here; `python benchmarks/judged.py judge FOLDER` has them judged,
+in an environment of its own (`pip install -r requirements-judged.lock`), and `python benchmarks/judged.py table FOLDER` prints the table of
 docs/truth.md and writes the data file that a test holds the measure to. What is judged is the noise alone: the mean of two seeds plus
 their difference over the square root of two, against the mean. Scenes are crops of a picture of 960 x 540, of both renderers.
 """
@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import json
 import sys
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -20,6 +21,8 @@ DISPLAY = "standard_4k"
 SAMPLES, WINDOW, CROP = (8, 32), 5, (192, 108)
 BENCH = (("lamp_wakes", 1040, (380, 240)), ("gears_jewels", 1030, (380, 200)), ("bay_fog", 1040, (380, 220)))
 SECOND = (("crossing", 8), ("lens", 8), ("gallery", 20), ("embers", 5))
+MOST_LOSS = 5.0
+"""In JOD: what is worse is worse than anybody asks about."""
 FITTED = ("grey", "brick", "coffee", "coins", "grass", "moon", "page", "edges")
 """Groups on which the curve was fitted; no rendered scene is one of them."""
 
@@ -77,10 +80,10 @@ def rendered_clips():
         rgb, guides, _ = second_renderer.render(scene, first + k, *CROP, samples, seed=seed * 1000 + k, ceiling=10.0)
         return Picture(rgb, {name: np.ascontiguousarray(guides[c]) for c, name in enumerate(second_renderer.GUIDES)})
 
-    makers = [(name, lambda n, s, k, a=(find_scene(name), first, box): _bench(*a, n, s, k)) for name, first, box in BENCH]
+    makers = [(name, partial(_bench, find_scene(name), first, box)) for name, first, box in BENCH]
     planted = (("room", room(HELD_BACK)), ("jewels", jewels(HELD_BACK)), ("deep", deep(HELD_BACK)))
-    makers += [(name, lambda n, s, k, a=(scene, 1001, None): _bench(*a, n, s, k)) for name, scene in planted]
-    makers += [(f"second: {name}", lambda n, s, k, a=(name, first): _second(*a, n, s, k)) for name, first in SECOND]
+    makers += [(name, partial(_bench, scene, 1001, None)) for name, scene in planted]
+    makers += [(f"second: {name}", partial(_second, name, first)) for name, first in SECOND]
     for name, made in makers:
         for samples in SAMPLES:
             sides = [[made(samples, seed, k) for k in range(9)] for seed in (1, 2)]
@@ -128,7 +131,7 @@ def table(folder: Path) -> None:
     from scipy.optimize import least_squares
     from scipy.stats import spearmanr
 
-    from hasty_reel.viewers import KNEE, POWER, limit_of, loss_of, share_of_viewers
+    from hasty_reel.viewers import BEGINS, KNEE, POWER, limit_of, loss_of, share_of_viewers
 
     told = json.loads((folder / "judged.json").read_text())
     rows = told["rows"]
@@ -136,18 +139,16 @@ def table(folder: Path) -> None:
     fitted = np.array([r["group"] in FITTED for r in rows])
 
     def _off(p, which):
-        x = (seen[which] / np.exp(p[0])) ** p[1]
-        return 10.0 * x / (1.0 + x) - loss[which]
+        begins = np.exp(p[2])
+        x = ((np.hypot(seen[which], begins) - begins) / np.exp(p[0])) ** p[1]
+        return (10.0 * x / (1.0 + x) - loss[which]) / np.sqrt(0.1 + loss[which])
 
-    fit = least_squares(_off, (np.log(KNEE), POWER), args=(fitted & (loss < 5.0),))
-    print(f"fitted: knee {np.exp(fit.x[0]):.2f}, power {fit.x[1]:.3f}; in use {KNEE}, {POWER}")
+    fit = least_squares(_off, (np.log(KNEE), POWER, np.log(BEGINS)), args=(fitted & (loss < MOST_LOSS),))
+    print(f"fitted: {np.exp(fit.x[0]):.2f}, {fit.x[1]:.3f}, {np.exp(fit.x[2]):.2f}; in use {KNEE}, {POWER}, {BEGINS}")
     ours = np.array([loss_of(s) for s in seen])
-    for words, which in (
-        ("all", np.ones(len(rows), bool)),
-        ("made by formula", fitted),
-        ("rendered", ~fitted),
-        ("rendered below 1.5", ~fitted & (loss < 1.5)),
-    ):
+    finished, asked = np.array(["finished" in r["clip"] for r in rows]), loss < MOST_LOSS
+    parts = {"all": asked, "by formula": fitted & asked, "rendered": ~fitted & asked, "finished": finished & asked}
+    for words, which in parts.items():
         rms = float(np.sqrt(np.mean((ours - loss)[which] ** 2)))
         print(f"| {words} | {which.sum()} | {spearmanr(seen[which], loss[which])[0]:.3f} | {rms:.2f} |")
     wanted = np.array([limit_of(share_of_viewers(x)) for x in np.clip(loss, 0.02, 4.5)])

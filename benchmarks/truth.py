@@ -34,7 +34,7 @@ from hasty_reel.finish.chain import Chain
 from hasty_reel.finish.effect import DenoiseEffect, measure_effect
 from hasty_reel.finish.finisher import Finisher
 from hasty_reel.measure.noise import noise_linear
-from hasty_reel.measure.seen import Eyes, grain_weight
+from hasty_reel.measure.seen import STANDARD, grain_weight
 from hasty_reel.measure.sequence import measure_sequence
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.plan.shot import MARGIN
@@ -56,8 +56,7 @@ SECOND = tuple(range(40, 45))
 """Places of a second, shorter run, as it is offered as the next proof."""
 START = 0.6
 """Seconds of work with which the second renderer starts, besides the second or so of its language."""
-EYES = Eyes(6.0, fills=True)
-"""They see the small pictures as high as one of 540 rows beside a monitor's."""
+EYES = STANDARD
 FEW = 4
 """Samples of the quarter-size proofs; what is held back has 4 and 16 times as many."""
 RECIPE = Recipe(name="Truth", brightness_ceiling=5.0)

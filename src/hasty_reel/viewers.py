@@ -2,8 +2,8 @@
 
 Side by side with a still version of the same film, one of two viewers who see no difference picks either by chance. A loss
 of one JOD (just objectionable difference; Perez-Ortiz and others, IEEE Transactions on Image Processing 29, 2020) means that 75 of 100
-choose the calmer one: half of them by chance, so 50 of 100 see it. The curve from masked seen flicker to JOD was fitted to ColorVideoVDP
-on 160 conditions.
+choose the calmer one: half of them by chance, so 50 of 100 see it. The curve from seen flicker to JOD was fitted to ColorVideoVDP
+(`benchmarks/judged.py`) on even greys, photographs and edges; no rendered picture had a part in it.
 """
 
 from __future__ import annotations
@@ -11,8 +11,8 @@ from __future__ import annotations
 import math
 from statistics import NormalDist
 
-KNEE, POWER, WORST = 15.4, 1.356, 10.0
-"""Of the curve: loss = WORST x / (1 + x), x = (J / KNEE)^POWER."""
+KNEE, POWER, BEGINS, WORST = 11.87, 1.179, 0.83, 10.0
+"""Of the curve: loss = WORST x / (1 + x), x = (E / KNEE)^POWER, E = sqrt(J^2 + BEGINS^2) - BEGINS: faint unrest counts by its square."""
 ONE_JOD = 0.6745
 """Standard deviations that one JOD is: the normal distribution holds three quarters below."""
 IMPAIRMENT = (
@@ -25,16 +25,16 @@ LEAST_SHARE, MOST_SHARE = 0.02, 0.95
 """Shares of viewers below and above which no number is named: a panel of some dozen people tells no finer."""
 
 
-def loss_of(masked: float) -> float:
-    """Return the loss in JOD of a film with masked seen flicker.
+def loss_of(seen: float) -> float:
+    """Return the loss in JOD of a film with unrest.
 
     Parameters
     ----------
-    masked : masked seen flicker in JND
+    seen : seen flicker in JND
     """
-    if math.isnan(masked):
-        return masked
-    x = (max(0.0, masked) / KNEE) ** POWER
+    if math.isnan(seen):
+        return seen
+    x = ((math.hypot(max(0.0, seen), BEGINS) - BEGINS) / KNEE) ** POWER
     return WORST * x / (1.0 + x)
 
 
@@ -48,10 +48,10 @@ def limit_of(share: float) -> float:
     Examples
     --------
     >>> round(limit_of(0.25), 2)
-    1.68
+    1.56
     """
     loss = NormalDist().inv_cdf((1.0 + share) / 2.0) / ONE_JOD
-    return KNEE * (loss / (WORST - loss)) ** (1.0 / POWER)
+    return math.sqrt((KNEE * (loss / (WORST - loss)) ** (1.0 / POWER) + BEGINS) ** 2 - BEGINS**2)
 
 
 def seen_by(seen: float) -> float:

@@ -32,6 +32,8 @@ BLOCK_ROWS = 64.0 / 1080.0
 """Side of a block of about a degree as a share of the rows, for the standard observer (see `spectrum`)."""
 DENSITY, FPS = 28.28, 24.0
 """Pixels a degree and frames a second at which the colour of the noise is judged."""
+TOGETHER = 2
+"""Pixels a side whose light the eye takes together where they are seen as small as usual (57 a degree; see `stacks`)."""
 _NODES, _WEIGHTS = np.polynomial.hermite_e.hermegauss(9)
 _WEIGHTS = _WEIGHTS / _WEIGHTS.sum()
 
@@ -79,31 +81,34 @@ class BodyAndSparks:
     def _by_tile(self, values: np.ndarray) -> np.ndarray:
         return np.bincount(self.tile, values, self.mean.size).reshape(self.mean.shape)
 
-    def on_display(self, samples: float, by_half: bool = False) -> tuple[np.ndarray, np.ndarray]:
+    def on_display(self, samples: float, by_half: bool = False, taken_together: int = 1) -> tuple[np.ndarray, np.ndarray]:
         """Variance in L* of the plain view at a sample count.
 
         Parameters
         ----------
         samples : per pixel
         by_half : as each half of the pixels tells it alone
+        taken_together : pixels a side whose light the eye takes together; the variance is that of single pixels that are seen as much
 
         Returns
         -------
         body, sparks : np.ndarray
             (down, across) each; (2, down, across) by half.
         """
-        sigma = np.sqrt(self.body / samples)
+        cells = float(taken_together**2)
+        sigma = np.sqrt(self.body / (samples * cells))
         spread = lightness(np.clip(self.mean[..., None] + sigma[..., None] * _NODES, 0.0, 1.0))
         middle = spread @ _WEIGHTS
-        body = np.maximum(0.0, (spread - middle[..., None]) ** 2 @ _WEIGHTS)
+        body = cells * np.maximum(0.0, (spread - middle[..., None]) ** 2 @ _WEIGHTS)
         if by_half:
             body = body * self.body_halves / np.maximum(self.body, 1e-30)
         if not len(self.tile):
             return body, np.zeros_like(body)
-        ground = self.ground
-        here = lightness(np.clip(ground, 0.0, 1.0))
-        rise = lightness(np.clip(ground + self.energy / samples, 0.0, 1.0)) - here
-        power = self.rate * samples * rise**2
+        ground = np.clip(self.ground, 0.0, 1.0)
+        here = lightness(ground)
+        # a spark clips on the display; the light of its pixel is spread over those that are taken together with it
+        rise = lightness(ground + (np.clip(self.ground + self.energy / samples, 0.0, 1.0) - ground) / cells) - here
+        power = self.rate * samples * (rise * cells) ** 2
         if by_half:
             return body, np.stack([2.0 * self._by_tile(np.where(self.spark_half == k, power, 0.0)) for k in (0, 1)])
         return body, self._by_tile(power)
@@ -129,6 +134,7 @@ class BodyAndSparks:
         for k, n in enumerate(samples):
             body, rare = self.on_display(float(n))
             in_l[k] = np.sqrt(np.mean(body + rare))
+            body, rare = self.on_display(float(n), taken_together=TOGETHER)
             contrast[k] = self.colour * np.sqrt(np.mean((body + rare) * to_contrast))
             share = float(np.sum(rare * to_contrast) / max(float(np.sum((body + rare) * to_contrast)), 1e-30))
             sparks[k] = contrast[k] * np.sqrt(share)
@@ -146,8 +152,8 @@ class BodyAndSparks:
         out = np.ones((len(DEGREES), len(samples)))
         to_contrast = contrast_per_lightness(self.mean) ** 2
         for k, n in enumerate(samples):
-            even = float(np.mean(np.sum(self.on_display(float(n)), axis=0) * to_contrast))
-            halves = np.sum(self.on_display(float(n), by_half=True), axis=0) * to_contrast
+            even = float(np.mean(np.sum(self.on_display(float(n), taken_together=TOGETHER), axis=0) * to_contrast))
+            halves = np.sum(self.on_display(float(n), True, TOGETHER), axis=0) * to_contrast
             if even > 0:
                 told = [told_by_halves(halves * share, *self._field(d)) for share, d in zip(self.sight, DEGREES)]
                 out[:, k] = np.sqrt(np.maximum(told, 0.0) / even)

@@ -16,6 +16,7 @@ from itertools import pairwise
 import cv2
 import numpy as np
 
+from hasty_reel.image.lightness import lightness, luminance_of_lightness
 from hasty_reel.image.resize import square_means
 from hasty_reel.image.sampling import remap_bicubic, remap_bilinear
 from hasty_reel.image.warp import places_in_next, places_in_previous
@@ -79,7 +80,7 @@ class FrameStacks:
         pair : what it shares with the next frame; None where a hole or the end follows
         """
         times = self.coarse
-        layer = _Layer(square_means(lightness, times), None if difference is None else square_means(difference.astype(np.float32), times))
+        layer = _Layer(*_coarse(lightness, difference, times))
         if pair is not None and pair.motion is not None:
             assert pair.found_there is not None and pair.found_back is not None
             layer.motion = np.ascontiguousarray(square_means(pair.motion, times) / np.float32(times))
@@ -138,6 +139,17 @@ class FrameStacks:
             blocks = seen_noise_blocks(noise, density, self.fps, inside, noise_fetched, self.coarse, sight)
             self.noise.append(blocks)
             self.noise_by_frame[first : first + len(layers)] = [blocks] * len(layers)
+
+
+def _coarse(lightness_: np.ndarray, difference: np.ndarray | None, times: int) -> tuple[np.ndarray, np.ndarray | None]:
+    """L* and difference of two seeds of pixels taken together: light is what the optics of the eye blur, and L* is told of that."""
+    if times == 1:
+        return lightness_, difference
+    one = lightness(square_means(luminance_of_lightness(lightness_).astype(np.float32), times)).astype(np.float32)
+    if difference is None:
+        return one, None
+    other = luminance_of_lightness(lightness_ - np.float32(np.sqrt(2.0)) * difference).astype(np.float32)
+    return one, (one - lightness(square_means(other, times)).astype(np.float32)) / np.float32(np.sqrt(2.0))
 
 
 def _contrast(unrest: np.ndarray, level: np.ndarray) -> np.ndarray:
