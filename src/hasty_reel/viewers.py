@@ -11,7 +11,7 @@ from __future__ import annotations
 import math
 from statistics import NormalDist
 
-KNEE, POWER, BEGINS, WORST = 11.87, 1.179, 0.83, 10.0
+KNEE, POWER, BEGINS, WORST = 11.82, 1.171, 0.89, 10.0
 """Of the curve: loss = WORST x / (1 + x), x = (E / KNEE)^POWER, E = sqrt(J^2 + BEGINS^2) - BEGINS: faint unrest counts by its square."""
 ONE_JOD = 0.6745
 """Standard deviations that one JOD is: the normal distribution holds three quarters below."""
