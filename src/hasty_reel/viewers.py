@@ -90,6 +90,16 @@ def viewers_words(share: float) -> str:
     return "nearly all"
 
 
+def who_sees(seen: float) -> str:
+    """Return how many viewers see unrest, as a table says it: '1 in 4', 'nearly nobody'; '–' where it is not known.
+
+    Parameters
+    ----------
+    seen : seen flicker in JND
+    """
+    return "–" if math.isnan(seen) else viewers_words(seen_by(seen))
+
+
 def seen_words(seen: float) -> str:
     """Return who sees unrest, and how it is judged: 'seen by 1 in 4 (perceptible, not annoying)'; 'not known' where it is not.
 

@@ -15,6 +15,7 @@ import numpy as np
 
 from hasty_reel.budget.relax import relax
 from hasty_reel.budget.scaling import scale_to_total
+from hasty_reel.viewers import who_sees
 
 EASE = 1e-9
 """Relative allowance before rounding, so that 480 computed as 479.9999999999 stays 480."""
@@ -98,12 +99,14 @@ class Budget:
     """An answer: samples (f,) int64, whether the promise holds, and if not, why not.
 
     level : the noise the frames between floor and ceiling were brought to; nan where no level was sought
+    needed : (f,) samples that would keep what is held, inf where none do; None where that was not sought
     """
 
     samples: np.ndarray
     solved: bool
     why: str
     level: float
+    needed: np.ndarray | None = None
 
 
 def hold_noise(problem: Problem, level: float) -> Budget:
@@ -157,14 +160,14 @@ def hold_clean(problem: Problem, seen: Callable[[np.ndarray], np.ndarray], limit
     if short.any():
         never = short & ~np.isfinite(needed)
         most = round(float(needed[short & ~never].max())) if (short & ~never).any() else 0
-        parts = [f"{_frames(short)} above {limit:.3g} JND, up to {reached[short].max():.3g}"]
+        parts = [f"{_frames(short)} less calm than {who_sees(limit)}: seen by up to {who_sees(float(reached[short].max()))}"]
         if most:
             parts.append(f"{'others' if never.any() else 'they'} take up to {most} samples, and a ceiling, cap or pin does not let them")
         if never.any():
             parts.append(f"{_frames(never)} with any samples")
         why = "; ".join(parts)
     over = _over_cap(problem, samples)
-    return Budget(samples, not short.any() and not over, _joined(why, over, unkept), np.nan)
+    return Budget(samples, not short.any() and not over, _joined(why, over, unkept), np.nan, needed)
 
 
 def fewest(seen: Callable[[np.ndarray], np.ndarray], limit: float, count: int) -> np.ndarray:

@@ -20,6 +20,7 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.frames import proof_frames_text
 from hasty_reel.reel.rate import timecode
+from hasty_reel.viewers import seen_by, seen_words, who_sees
 
 
 def shot_document(plan: ShotPlan, reel: Reel) -> dict:
@@ -108,7 +109,7 @@ def cache_document(plan: ShotPlan, placing: Placing | None) -> dict | None:
 def size_table(shot: str, rows: list[SizeRow], speed: float) -> list[str]:
     out = [
         f"{shot}: {r.scale:g} %, {r.width}x{r.height}: {spoken(r.seconds / speed)} as calm with {r.samples:.0f} samples, "
-        + (f"{r.seen:.2f} JND in the same time with {r.same_time:.0f}" if r.same_time > 0 else "no samples left in the same time")
+        + (f"seen by {who_sees(r.seen)} in the same time with {r.same_time:.0f}" if r.same_time > 0 else "no samples left in the same time")
         + ("" if r.sharpness is None else f"; {100 * r.sharpness:.0f} % as sharp")
         + ("" if r.shimmer is None else f", {100 * r.shimmer:.0f} % of the shimmer")
         for r in rows
@@ -172,7 +173,8 @@ def bundle_document(found: Alternatives) -> dict:
             "samples": [int(b.plan.samples.min()), int(b.plan.samples.max())],
             "seen_flicker": b.plan.worst_flicker,
             "loss_L": b.loss,
-            "limit_percent": b.hold.value,
+            "viewers": seen_by(b.plan.worst_flicker),
+            "calm_percent": 100.0 * seen_by(b.plan.eyes.limit),
             "in_time": b.in_time,
         }
         for b in found.bundles
@@ -183,7 +185,7 @@ def bundle_document(found: Alternatives) -> dict:
 def bundle_table(shot: str, found: Alternatives, speed: float) -> list[str]:
     lines = [
         f"{shot}: {b.name}: {spoken(b.seconds / speed)}{'' if b.in_time else ', late'}, {span(b.plan)} samples, "
-        f"{b.plan.worst_flicker:.2f} JND, look ± {b.loss:.1f} L*: {', '.join(b.words) or 'as it is'}"
+        f"{seen_words(b.plan.worst_flicker)}, look ± {b.loss:.1f} L*: {', '.join(b.words) or 'as it is'}"
         for b in found.bundles
     ]
     return [*lines, *(f"{shot}: {words}" for words in (found.why, found.missing and f"missing: {found.missing}") if words)]
@@ -216,12 +218,13 @@ def shot_table(plan: ShotPlan) -> list[str]:
     lines = [
         f"{plan.shot.id} {plan.shot.name}: {len(plan.frames)} frames at {plan.width}x{plan.height}, recipe {plan.recipe.name}",
         f"{'frame':>6} {'samples':>8} {'load s':>8} {'cache s':>8} {'sample s':>9} {'denoise s':>10} {'write s':>8} {'all s':>8} "
-        f"{'noise':>8} {'L*':>6} {'JND':>6}",
+        f"{'noise':>8} {'L*':>6} {'JND':>6}  seen by",
     ]
     for k, frame in enumerate(plan.frames):
         lines.append(
             f"{frame:>6} {plan.samples[k]:>8} {plan.load[k]:>8.2f} {plan.cache[k]:>8.2f} {plan.sample[k]:>9.2f} {plan.denoise[k]:>10.2f} "
-            f"{plan.write[k]:>8.2f} {plan.seconds[k]:>8.2f} {plan.noise[k]:>8.4f} {plan.noise_L[k]:>6.2f} {plan.seen_flicker[k]:>6.2f}"
+            f"{plan.write[k]:>8.2f} {plan.seconds[k]:>8.2f} {plan.noise[k]:>8.4f} {plan.noise_L[k]:>6.2f} {plan.seen_flicker[k]:>6.2f}  "
+            f"{who_sees(float(plan.seen_flicker[k]))}"
         )
     lines.append(f"{plan.shot.id}: {spoken(plan.total_seconds)} on a machine of speed 1, worst noise {plan.noise.max():.4f}")
     if not plan.budget.solved:

@@ -33,7 +33,7 @@ from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.hours import DAYS, Weekly
 from hasty_reel.reel.machine import Machine
 from hasty_reel.reel.moves import Turntable, Viewpoint, Viewpoints
-from hasty_reel.reel.shot import Hold, Shot
+from hasty_reel.reel.shot import CLEAN, Shot
 from hasty_reel.scaledsize import scaled_size
 from hasty_reel.settings.recipe import Recipe
 
@@ -75,7 +75,6 @@ SWEPT = {"sh010": ("bounces", (0, 1, 2, 4, 6), 1084, 16, 14.0)}
 
 def demo_reel() -> Reel:
     """Return the reel as it ships; its due time, and the time zone of its machines, are set when it is copied."""
-    noise = Hold(kind="noise", value=0.0075)
     return Reel(
         name="Tidal Orrery",
         rate=(24, 1),
@@ -84,16 +83,16 @@ def demo_reel() -> Reel:
         camera_aspect=(16, 9),
         due="2027-01-08T09:00:00+00:00",
         shots=(
-            Shot(id="sh010", name="Lamp wakes", scene="lamp_wakes", first=1001, last=1096, recipe="Final", hold=noise),
+            Shot(id="sh010", name="Lamp wakes", scene="lamp_wakes", first=1001, last=1096, recipe="Final", hold=CLEAN),
             Shot(id="sh020", name="Comet pass", scene="comet_pass", first=1001, last=1072, recipe="Final",
-                 departures={"shutter_steps": 16}, hold=noise),
+                 departures={"shutter_steps": 16}, hold=CLEAN),
             Shot(id="sh030", name="Gears and jewels", scene="gears_jewels", first=1001, last=1072, recipe="Final",
                  move=Viewpoints(views=(Viewpoint(name="Ruby", hold=1.0, move=1.5), Viewpoint(name="Sapphire", hold=0.5))),
-                 hold=Hold(kind="noise", value=0.005), note="Both jewels in focus when the camera rests on them."),
+                 hold=CLEAN, note="Both jewels in focus when the camera rests on them."),
             Shot(id="sh040", name="Fog over the bay", scene="bay_fog", first=1005, last=1080, handle_in=4, handle_out=4,
-                 recipe="Final", departures={"bounces": 3}, hold=Hold(kind="noise", value=0.01)),
+                 recipe="Final", departures={"bounces": 3}, hold=CLEAN),
             Shot(id="sh050", name="Tide dial", scene="tide_dial", first=1001, last=1096, recipe="Final",
-                 move=Turntable(seconds=4.0), hold=Hold(kind="noise", value=0.005), note="Plays as a loop beside the showcase."),
+                 move=Turntable(seconds=4.0), hold=CLEAN, note="Plays as a loop beside the showcase."),
         ),
         recipes=(
             Recipe(name="Final", samples_floor=16, samples_ceiling=512, brightness_ceiling=5.0, despike=1),

@@ -13,6 +13,7 @@ from hasty_reel.plan.shot import PARTS, ShotPlan
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.rate import rate_text, seconds_text
 from hasty_reel.studio.session import Session
+from hasty_reel.viewers import limit_of, seen_by, seen_words
 
 TOP, BASE, FLICKER_Y, PROOF_Y, AXIS_Y = 28.0, 103.0, 119.0, 130.0, 143.0
 RIGHT_PAD = 16
@@ -109,7 +110,8 @@ class ReelStrip(QWidget):
             parts = ", ".join(f"{theme.PART_WORDS[p].lower()} {getattr(plan, p)[k]:.2f} s" for p in PARTS)
             text += (
                 f": {plan.seconds[k]:.1f} s at {plan.samples[k]} samples\n{parts}\n"
-                f"noise {plan.noise[k]:.4f} ({plan.noise_L[k]:.2f} L*), seen flicker {plan.seen_flicker[k]:.2f} JND"
+                f"noise {plan.noise[k]:.4f} ({plan.noise_L[k]:.2f} L*), {seen_words(float(plan.seen_flicker[k]))}, "
+                f"{plan.seen_flicker[k]:.2f} JND"
             )
         self.setToolTip(text + "\nDrag: playhead · Shift-drag: select · wheel: zoom · double click: proof there")
 
@@ -258,14 +260,17 @@ class ReelStrip(QWidget):
     def _paint_flicker(self, painter: QPainter, plan: ShotPlan) -> None:
         first, past = self._columns(plan)
         worst = np.maximum.reduceat(plan.seen_flicker, first)
-        level = np.where(worst >= plan.eyes.limit, 2, np.where(worst >= plan.eyes.at_risk, 1, 0))
+        # calm, near the limit, above it, and seen by more than twice as many as may see it
+        twice = limit_of(min(0.9, 2.0 * seen_by(plan.eyes.limit)))
+        level = np.searchsorted([plan.eyes.at_risk, plan.eyes.limit, twice], worst, side="right")
         left, right = self._edges(plan, first), self._edges(plan, past)
         start = 0
         for c in range(1, len(level) + 1):
             if c == len(level) or level[c] != level[start]:
                 x0, x1 = left[start], right[c - 1]
-                if level[start] == 2:
-                    box = QRectF(x0, FLICKER_Y - 8, x1 - x0, 11)
+                if level[start] >= 2:
+                    tall = 6.0 if level[start] == 2 else 11.0
+                    box = QRectF(x0, FLICKER_Y + 3 - tall, x1 - x0, tall)
                     painter.fillRect(box, theme.CORAL)
                     painter.fillRect(box, theme.hatch(theme.CORAL_HATCH, 4, 1.0, cross=True))
                 elif level[start] == 1:

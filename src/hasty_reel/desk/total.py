@@ -11,6 +11,7 @@ from hasty_reel.desk import marks, theme
 from hasty_reel.desk.follow import follow
 from hasty_reel.reel.durations import spoken
 from hasty_reel.studio.session import Session
+from hasty_reel.viewers import who_sees
 
 
 class ShotTotal(QWidget):
@@ -78,8 +79,8 @@ class ShotTotal(QWidget):
         assert plan is not None
         visible, risky = int(plan.visible.sum()), int(plan.at_risk.sum())
         if visible or not risky:
-            return "Frames with visible flicker", str(visible), "frames", "over" if visible else ""
-        return "Frames at risk of flicker", str(risky), "frames", "look"
+            return f"Seen by more than {who_sees(plan.eyes.limit)}", str(visible), "frames", "over" if visible else ""
+        return f"Near the limit of {who_sees(plan.eyes.limit)}", str(risky), "frames", "look"
 
     def _paint_hours(self, painter: QPainter, x: float, seconds: float, ink) -> None:
         pieces: list[tuple[str, int, int]]

@@ -17,6 +17,7 @@ from hasty_reel.pictures.footage import Footage
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.guidesbeside import with_guides_beside
 from hasty_reel.reel.shot import Shot
+from hasty_reel.viewers import who_sees
 
 LOOKED_THROUGH = 24
 MOST_LOOP_FRAMES = 480
@@ -250,7 +251,6 @@ def verdict(a: Side, b: Side, seen: tuple[float, float], noise: tuple[float, flo
     times = [mean_seconds(s, frames) for s in (a, b)]
     judged = seen if np.isfinite(seen).all() else noise
     what = "seen flicker" if judged is seen else "noise"
-    unit = "JND" if judged is seen else "L*"
     if not np.isfinite(judged).all() or min(judged) <= 0:
         return "Not to be told apart yet.", "There is nothing that was measured on both."
     share = judged[1] / judged[0]
@@ -262,7 +262,10 @@ def verdict(a: Side, b: Side, seen: tuple[float, float], noise: tuple[float, flo
         head = f"{calmer} is calmer."
         if judged is seen and low < limit <= high:
             head = f"{calmer} hides the flicker."
-    body = f"{what[0].upper() + what[1:]} {judged[0]:.2g} in A and {judged[1]:.2g} {unit} in B"
+    if judged is seen:
+        body = f"Its unrest is seen by {who_sees(seen[0])} in A and by {who_sees(seen[1])} in B"
+    else:
+        body = f"Noise {judged[0]:.2g} in A and {judged[1]:.2g} L* in B"
     if np.isfinite(times).all() and times[0] > 0:
         more = times[1] - times[0]
         body += f"; B takes {abs(more):.2g} s {'more' if more > 0 else 'less'} a frame ({change_percent(*times):+.0f} %)"

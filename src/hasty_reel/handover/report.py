@@ -25,6 +25,7 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.hours import hours_text
 from hasty_reel.reel.rate import timecode
+from hasty_reel.viewers import who_sees
 
 TEMPLATE = Path(__file__).with_name("report.html")
 PICTURES, WIDE = 3, 624
@@ -83,7 +84,7 @@ def _shot(reel: Reel, plan: ShotPlan, evidence: Evidence, run: ShotRun) -> dict:
     graphs = [
         Graph(f"Seconds a frame, planned{', ' + words if words else ''}", plan.frames, plan.seconds, low, high, None, run.seconds),
         Graph(
-            "Seen flicker of the noise, JND; dashed: seen from there on",
+            f"Seen flicker of the noise, JND; dashed: seen by {who_sees(plan.eyes.limit)}, as many as may see it",
             plan.frames,
             plan.seen_flicker,
             seen_low,

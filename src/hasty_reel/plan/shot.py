@@ -49,6 +49,7 @@ class ShotPlan:
     frame_model : what its recipe costs, and how sure that is
     raw_seen : (grid, f) contrast as rendered that is seen as noise in its picture, at the counts of `SAMPLE_GRID`
     degrees : height of the picture as it is seen
+    without_caution : gives the samples that what is expected alone would take, (f,), where it is held to be calm
     eyes : who looks, from where, and from which seen flicker on it is not as calm as it is to be
     """
 
@@ -73,6 +74,7 @@ class ShotPlan:
     seen_spread: np.ndarray
     raw_seen: np.ndarray
     degrees: float
+    without_caution: Callable[[], np.ndarray]
     eyes: Eyes = STANDARD
 
     @property
@@ -130,6 +132,14 @@ class ShotPlan:
         if self.frame_model.fixed.known:
             return ""
         return "seconds that grow with pixels and samples are not told from those that do not: no 9 in 10 before another proof tells"
+
+    @cached_property
+    def caution_seconds(self) -> float:
+        """Seconds that go into keeping frames calm though proofs do not tell all of them, on a machine of speed 1; 0 where none do."""
+        if self.shot.hold.kind != "clean" or len(self.samples) == 0:
+            return 0.0
+        share = 1.0 - np.minimum(1.0, self.without_caution() / np.maximum(self.samples, 1))
+        return float(np.sum(self.sample * share))
 
     @property
     def typical_samples(self) -> float:
@@ -408,6 +418,7 @@ def plan_shot(
         seen_spread=seen_spread_at(shot, resolved, model, budget.samples.astype(np.float64)),
         raw_seen=over_grid,
         degrees=degrees,
+        without_caution=lambda: hold_clean(problem, _seen, eyes.limit).samples,
         eyes=eyes,
     )
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -9,14 +10,15 @@ from hasty_reel.plan.compare.prices import Price
 from hasty_reel.reel.durations import price_text
 from hasty_reel.reel.edits import departed, rejoined
 from hasty_reel.settings.setting import Setting
+from hasty_reel.viewers import who_sees
 
 if TYPE_CHECKING:
     from hasty_reel.studio.context import ShotContext
 
 EFFECT_WORDS = {
-    "calmer": "Calms flicker: seen flicker falls by {:.2f} JND.",
+    "calmer": "Calms flicker: left out, it would be seen by {}.",
     "same": "Leaves flicker as it is.",
-    "more": "Worsens flicker: seen flicker rises by {:.2f} JND.",
+    "more": "Worsens flicker: left out, it would be seen by {}.",
     "unproven": "Its effect on flicker is not proven yet: no proof has been rendered without it.",
 }
 LEAST_DEAREST = 60.0
@@ -97,7 +99,9 @@ class LedgerModel:
         else:
             text, _ = price_text(price.seconds)
             tip += f"\nPrice: {text} over the shot with all machines at work, against leaving it out at the same seen flicker."
-        return tip + "\n" + EFFECT_WORDS[price.effect].format(abs(price.flicker or 0))
+        plan = self._session.plan
+        other = math.nan if plan is None else max(0.0, plan.worst_flicker - (price.flicker or 0.0))
+        return tip + "\n" + EFFECT_WORDS[price.effect].format(who_sees(other))
 
     def type_value(self, line: Setting, text: str) -> None:
         """Set a line as it is typed; what is none is said.

@@ -12,6 +12,7 @@ from hasty_reel.plan.outlook import Outlook, PlanMemory
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.durations import spoken
 from hasty_reel.settings.recipe import differences
+from hasty_reel.viewers import who_sees
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
@@ -59,7 +60,7 @@ class TrialModel:
         speed = session.reel.frame_speed
         what = ", ".join(tried) if len(tried) < 3 else f"{len(tried)} settings"
         took, takes = spoken(stood.total_seconds / speed), spoken(now.total_seconds / speed)
-        seen = f"{now.worst_flicker:.2f} JND instead of {stood.worst_flicker:.2f}"
+        seen = f"seen by {who_sees(now.worst_flicker)} instead of {who_sees(stood.worst_flicker)}"
         samples = f"{span(now)} samples instead of {span(stood)}"
         return f"Trying {what or 'another hold'}: {takes} instead of {took}, {seen}, {samples}."
 

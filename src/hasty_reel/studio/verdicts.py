@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Literal
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.plan.time.deadline import Deadline
+from hasty_reel.viewers import who_sees
 
 if TYPE_CHECKING:  # it brings the compiler along, and a window opens without it
     from hasty_reel.measure.causes.found import Cause
@@ -106,7 +107,9 @@ def finish_verdict(plan: ShotPlan | None) -> Verdict:
         return Verdict("Finish", "look", "no proof run tried this chain yet")
     seen = int(plan.visible.sum())
     if seen:
-        return Verdict("Finish", "look", f"{seen} of {len(plan.frames)} finished frames flicker visibly")
+        return Verdict(
+            "Finish", "look", f"{seen} of {len(plan.frames)} finished frames are seen to flicker by more than {who_sees(plan.eyes.limit)}"
+        )
     return Verdict("Finish", "done")
 
 

@@ -21,15 +21,17 @@ from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.plan.time.deadline import Deadline
 from hasty_reel.predict.effects import BEYOND
 from hasty_reel.predict.model import ShotModel
+from hasty_reel.reel.calm import MOST_CALM, Calm
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.shot import CLEAN, Hold
+from hasty_reel.reel.shot import CLEAN
 from hasty_reel.settings.recipe import SETTING, Recipe, Value, departing, differences
+from hasty_reel.viewers import limit_of, seen_by
 
 MOST_SAMPLES = int(SETTING["samples_ceiling"].high)
 MOST_VALUES, MOST_PLANS = 4, 400
 """Values of one setting, and combinations, that are planned."""
-CALMEST = 50.0
-"""Percent of the limit of the eyes below which calmer is not looked for: nobody sees it."""
+CALMEST = 5.0
+"""Percent of viewers below which calmer is not looked for: half as many as the strictest level."""
 CALMER_ROUNDS, CLOSE = 6, 1.03
 """How often a calmer plan is tried, and the factor of what is held within which it is no calmer."""
 OF_MOTION = ("shutter_angle", "shutter_steps")
@@ -44,14 +46,14 @@ SAVES = 0.02
 class Bundle:
     """Settings that go together, planned.
 
-    name : what it is best at; recipe : with its changes, hold : what it holds; words : the changes
+    name : what it is best at; recipe : with its changes; calm : the shot's level, None as the reel says; words : the changes
     loss : what they change in the picture besides noise, root mean square in L*
     clean : every frame plays clean; in_time : ready when due, nine times in ten
     """
 
     name: str
     recipe: Recipe
-    hold: Hold
+    calm: Calm | None
     plan: ShotPlan
     words: tuple[str, ...]
     loss: float
@@ -104,7 +106,6 @@ def alternatives(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, all
         What is lost counts against the recipe without the shot's departures. Sharpest loses least of the look, then changes least;
         calmest shows least flicker in the time there is; fastest takes least.
     """
-    hold = _clean_hold(plan)
     found = every_bundle(reel, plan, model, looks, allowed)
     clean = [b for b in found if b.clean]
     if not clean:
@@ -116,7 +117,7 @@ def alternatives(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, all
     sharpest = min(among, key=lambda b: (round(b.loss / ALIKE), len(b.words), b.seconds))
     named = [("sharpest", sharpest), ("fastest", fastest)]
     if in_time:
-        calmest = _calmest(reel, plan, model, min(in_time, key=lambda b: b.seconds), hold, allowed)
+        calmest = _calmest(reel, plan, model, min(in_time, key=lambda b: b.seconds), allowed)
         named.insert(1, ("calmest", calmest))
     why = "" if in_time else "no bundle that plays clean is ready when due"
     most = max(b.plan.typical_samples for _, b in named)
@@ -135,16 +136,14 @@ def every_bundle(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, all
     allowed : seconds the shot may take, on a machine of speed 1
     """
     every = _combined(plan, model, looks, reel.recipe(plan.shot.recipe))
-    return [_bundle(reel, plan, model, changes, loss, _clean_hold(plan), allowed) for changes, loss in every]
+    return [_bundle(reel, plan, model, changes, loss, plan.shot.calm, allowed) for changes, loss in every]
 
 
-def _clean_hold(plan: ShotPlan) -> Hold:
-    return plan.shot.hold if plan.shot.hold.kind == "clean" else CLEAN
-
-
-def _bundle(reel: Reel, plan: ShotPlan, model: ShotModel, changes: Mapping[str, Value], loss: float, hold: Hold, allowed: float) -> Bundle:
+def _bundle(
+    reel: Reel, plan: ShotPlan, model: ShotModel, changes: Mapping[str, Value], loss: float, calm: Calm | None, allowed: float
+) -> Bundle:
     wide = departing(plan.recipe, {**changes, "samples_ceiling": MOST_SAMPLES})
-    shot = msgspec.structs.replace(plan.shot, hold=hold)
+    shot = msgspec.structs.replace(plan.shot, hold=CLEAN, calm=calm)
     made = plan_shot(reel, shot, model, wide, plan.eyes)
     ceiling = plan.recipe.samples_ceiling
     most = int(made.samples.max())
@@ -154,25 +153,28 @@ def _bundle(reel: Reel, plan: ShotPlan, model: ShotModel, changes: Mapping[str, 
     own = finishing_of(shot, reel.resolved(shot, recipe), model, made.typical_samples).bias_L
     words = tuple(differences(recipe, plan.recipe))
     return Bundle(
-        "", recipe, hold, made, words, math.hypot(loss, own), made.budget.solved and not made.unproven, made.total_seconds <= allowed
+        "", recipe, calm, made, words, math.hypot(loss, own), made.budget.solved and not made.unproven, made.total_seconds <= allowed
     )
 
 
-def _calmest(reel: Reel, plan: ShotPlan, model: ShotModel, start: Bundle, hold: Hold, allowed: float) -> Bundle:
+def _calmest(reel: Reel, plan: ShotPlan, model: ShotModel, start: Bundle, allowed: float) -> Bundle:
     """The fastest settings, with the time that is left spent on samples, as far as they still play surely clean."""
-    best, enough, too_far = start, hold.value, 0.0
+    best, enough, too_far = start, start.plan.eyes.limit, 0.0
+    least = limit_of(CALMEST / 100.0)
     changes = {s.field: start.recipe.value(s.field) for s in start.recipe.settings if s.field != "samples_ceiling"}
     for _ in range(CALMER_ROUNDS):
         sampled = float(best.plan.sample.sum())
         spare = allowed - best.seconds
-        if sampled <= 0 or spare <= 0.01 * allowed or enough <= max(CALMEST, too_far * CLOSE):
+        if sampled <= 0 or spare <= 0.01 * allowed or enough <= max(least, too_far * CLOSE):
             break
-        value = math.sqrt(enough * too_far) if too_far else max(CALMEST, enough * math.sqrt(sampled / (sampled + 0.97 * spare)))
-        calmer = _bundle(reel, plan, model, changes, start.loss, msgspec.structs.replace(hold, value=round(value, 1)), allowed)
+        # seen flicker falls as the root of the samples
+        limit = math.sqrt(enough * too_far) if too_far else max(least, enough * math.sqrt(sampled / (sampled + 0.97 * spare)))
+        calm = round(min(max(100.0 * seen_by(limit), CALMEST), MOST_CALM), 1)
+        calmer = _bundle(reel, plan, model, changes, start.loss, calm, allowed)
         if calmer.clean and calmer.in_time:
-            best, enough = calmer, value
+            best, enough = calmer, limit
         else:
-            too_far = value
+            too_far = limit
     return best
 
 

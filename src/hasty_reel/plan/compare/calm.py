@@ -15,6 +15,7 @@ from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.tables import table_at
 from hasty_reel.reel.resolved import ResolvedRecipe
 from hasty_reel.settings.recipe import Recipe
+from hasty_reel.viewers import who_sees
 
 MOST_SAMPLES = float(SAMPLE_GRID[-1])
 """Samples that a table speaks of; more are said as more."""
@@ -49,7 +50,7 @@ class Worth:
         if self.raw <= 0 or self.seen == self.raw:
             return "Denoising is off: frames are as rendered."
         if self.seen > self.raw:
-            return f"The chain shows more flicker than frames as rendered: {self.seen:.2f} instead of {self.raw:.2f} JND."
+            return f"The chain shows more flicker than frames as rendered: seen by {who_sees(self.seen)} instead of {who_sees(self.raw)}."
         alike = f"{self.alike:.0f} samples" if self.alike < MOST_SAMPLES else f"more than {MOST_SAMPLES:.0f} samples"
         lost = f"keeps {100 * min(1.0, self.detail):.0f} % of the contrast of edges"
         ghosts = f", changes {self.bias_L:.1f} L* besides noise" if self.bias_L >= 0.05 else ""

@@ -12,7 +12,8 @@ from hasty_reel.plan.compare.bundles import Alternatives, Bundle, allowed_work, 
 from hasty_reel.plan.compare.savings import Saving, savings
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
-from hasty_reel.reel.edits import departed, rejoined, with_held, with_hold, with_line
+from hasty_reel.reel.edits import departed, rejoined, with_calm_of, with_held, with_hold, with_line
+from hasty_reel.reel.shot import CLEAN
 from hasty_reel.studio.lookedfor import LookedFor
 
 if TYPE_CHECKING:
@@ -133,7 +134,12 @@ class AlternativesModel(LookedFor[Weighed]):
         bundle : one of the bundles
         """
         now = self._session.recipe
-        return self._session.shot.hold == bundle.hold and all(now.value(x.field) == bundle.recipe.value(x.field) for x in now.settings)
+        shot = self._session.shot
+        return (
+            shot.hold.kind == "clean"
+            and shot.calm == bundle.calm
+            and all(now.value(x.field) == bundle.recipe.value(x.field) for x in now.settings)
+        )
 
 
 def with_bundle(reel: Reel, shot: str, bundle: Bundle) -> Reel:
@@ -143,7 +149,7 @@ def with_bundle(reel: Reel, shot: str, bundle: Bundle) -> Reel:
     ----------
     reel : the reel; it stays as it was
     shot : id of the shot, or of the layer as SHOT.LAYER
-    bundle : its settings, and what it holds
+    bundle : its settings, and how calm it is
 
     Returns
     -------
@@ -155,4 +161,5 @@ def with_bundle(reel: Reel, shot: str, bundle: Bundle) -> Reel:
         value = bundle.recipe.value(line.field)
         follows = value == common.value(line.field)
         reel = rejoined(reel, shot, line.field) if follows else departed(reel, shot, line.field, value)
-    return with_hold(reel, shot, bundle.hold)
+    reel = with_hold(reel, shot, CLEAN)
+    return reel if reel.shot(shot).calm == bundle.calm else with_calm_of(reel, shot, bundle.calm)

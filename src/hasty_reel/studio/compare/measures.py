@@ -15,18 +15,18 @@ from hasty_reel.measure.seen import Eyes
 from hasty_reel.measure.sequence import SequenceMeasures
 from hasty_reel.studio.compare.sides import ComparedSides
 from hasty_reel.studio.compare.study import Study
-from hasty_reel.viewers import loss_of, share_of_viewers
+from hasty_reel.viewers import impairment, loss_of, seen_by
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
 
+PERCENT = "% of viewers"
 TIPS = {
     "time": "Mean over the frames compared, at the size they were rendered.",
     "flicker": "What is left of a frame when its neighbours are taken away along the motion; 95th percentile over frames and tiles.",
-    "seen": "Unrest weighted by the eye over space and time, its pixels as in the delivered picture, {:.3g} heights away; "
-    "seen from {:.2g} JND on. The standard eye is known within a factor of two: the eye test tells yours.{}",
-    "viewers": "How many would choose a still version of the same film beside it, less those who would by chance: by the noise that two "
-    "seeds tell, less what the picture hides of it (masking as in ColorVideoVDP). Plans do not promise it yet.",
+    "seen": "How many would choose a still version of the same film beside it, less those who would by chance: by all of its unrest, less "
+    "what the picture hides, as the delivered picture is seen; {:.2f} JND are the limit.{}",
+    "noise": "The same of the noise alone, which two seeds tell apart and plans promise; the rest is shimmer, ghosts, changing light.",
     "sparks": "Fireflies: pixels that stand alone, far above their surroundings, in a single frame.",
     "sharpness": "Gradient energy without that of the noise, against A.",
     "ssim": "How alike the structure of both is in L* at this frame (Wang et al. 2004); 1 is the same.",
@@ -70,19 +70,33 @@ def rows_of(sides: Sequence[Side], found: Sequence[SequenceMeasures | None], fra
     kept = tuple(100.0 * sharpness_kept(e, energies[0]) for e in energies)
     noise_from = "two seeds" if all(m is not None and m.two_seeds for m in found) else "estimated from the picture where there is one seed"
     short = next((f" {m.short_words}" for m in found if m is not None and m.short_words), "")
+    seen_tip = f"{TIPS['seen'].format(eyes.limit, short)} {_jnd(_of('seen_flicker'))}"
     rows = [
         MeasureRow("Time", "s a picture", tuple(mean_seconds(s, frames) for s in sides), tip=TIPS["time"]),
         MeasureRow("Noise", "L*", _of("noise_L"), tip=f"Spread of lightness, root mean square over the frames; {noise_from}."),
         MeasureRow("Flicker", "L*", _of("flicker_L"), tip=TIPS["flicker"]),
-        MeasureRow("Seen flicker", "JND", _of("seen_flicker"), eyes.limit, tip=TIPS["seen"].format(eyes.heights, eyes.limit, short)),
+        MeasureRow("Seen by", PERCENT, _shares(_of("seen_flicker")), 100.0 * seen_by(eyes.limit), "{:.0f}", seen_tip, full=100.0),
         MeasureRow("Sparks", "a megapixel", _of("sparks_per_megapixel"), form="{:.0f}", tip=TIPS["sparks"]),
     ]
-    shares = tuple(100.0 * share_of_viewers(loss_of(masked)) for masked in _of("masked_noise"))
-    if np.isfinite(shares).any():
-        rows.append(MeasureRow("Noise seen by", "% of viewers", shares, form="{:.0f}", tip=TIPS["viewers"], full=100.0))
+    noise = _of("seen_noise")
+    if np.isfinite(noise).any():
+        told = f"{TIPS['noise']} {_jnd(noise)}"
+        rows.append(MeasureRow("Its noise", PERCENT, _shares(noise), 100.0 * seen_by(eyes.limit), "{:.0f}", told, full=100.0))
     if len(sides) == 2:
         rows.append(MeasureRow("Sharpness", "% of A", kept, form="{:.0f}", tip=TIPS["sharpness"]))
     return rows
+
+
+def _shares(seen: Sequence[float]) -> tuple[float, ...]:
+    """Percent of viewers who see unrest of so many JND."""
+    return tuple(float("nan") if np.isnan(j) else 100.0 * seen_by(j) for j in seen)
+
+
+def _jnd(seen: Sequence[float]) -> str:
+    """What was measured, in JND and JOD, for those who want it."""
+    return ", ".join(
+        f"{side}: {j:.2f} JND, {loss_of(j):.2f} JOD, {impairment(loss_of(j))}" for side, j in zip("AB", seen) if not np.isnan(j)
+    )
 
 
 class MeasuresModel:

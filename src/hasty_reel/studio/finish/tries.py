@@ -11,6 +11,7 @@ from hasty_reel.plan.compare.calm import enough_strength, worth_of
 from hasty_reel.reel.edits import with_finish_order, with_line
 from hasty_reel.settings.finishorder import USUAL
 from hasty_reel.settings.recipe import Recipe
+from hasty_reel.viewers import who_sees
 
 if TYPE_CHECKING:
     from hasty_reel.studio.context import ShotContext
@@ -121,7 +122,7 @@ class FinishTries:
         if strength is None:
             worst = plan.worst_flicker
             self._session.said.emit(
-                f"No strength is enough: with all of it seen flicker is {worst:.2f} JND, the limit {plan.eyes.limit:g}. "
+                f"No strength is enough: with all of it {who_sees(worst)} see the noise, and at most {who_sees(plan.eyes.limit)} may. "
                 "More frames, or more samples, calm it further."
             )
             return

@@ -7,6 +7,7 @@ import numpy as np
 from hasty_reel.evidence.rows import quiet_share
 from hasty_reel.evidence.sheet import Card
 from hasty_reel.reel.frames import write_frames
+from hasty_reel.viewers import who_sees
 
 UNEVEN = 0.15
 """Spread of the logarithm of short yardsticks from which on the machine was busy at times."""
@@ -35,7 +36,9 @@ def tip_of(card: Card) -> str:
     if proof.small > 1:
         lines.append("Noise was measured at full size; the pictures are kept small")
     if np.isfinite(card.noise):
-        lines.append(f"noise {card.noise:.4f} linear, {card.noise_L:.2f} L*; its grain is seen as {card.seen:.2f} JND of flicker")
+        lines.append(
+            f"noise {card.noise:.4f} linear, {card.noise_L:.2f} L*; its grain is seen by {who_sees(card.seen)} ({card.seen:.2f} JND)"
+        )
     if np.isfinite(card.flicker_L):
         lines.append(f"flicker of the run, along the motion: {card.flicker_L:.2f} L*")
     memory = max((p.memory_bytes for p in proof.pictures), default=0)
@@ -74,7 +77,7 @@ def figures_of(card: Card) -> str:
     if card.proof.small > 1:
         text = f"full size, {text}"
     if np.isfinite(card.noise):
-        text += f", noise {card.noise:.3f}, seen {card.seen:.1f} JND"
+        text += f", noise {card.noise:.3f}, seen by {who_sees(card.seen)}"
     if np.isfinite(card.flicker_L):
         text += f", flicker {card.flicker_L:.1f} L*"
     return text

@@ -16,6 +16,7 @@ from hasty_reel.run.framestate import FINISHED
 from hasty_reel.run.journal import read_journal
 from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.run.final import FinalFrames
+from hasty_reel.viewers import seen_words, who_sees
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
@@ -80,8 +81,8 @@ class MorningModel:
             over = np.mean([f.seen_flicker >= eyes.limit for f in found.frames if math.isfinite(f.seen_flicker)])
             more = "" if found.seen_flicker < BEYOND * planned else " Besides noise, ghosts, shimmer and lights that change are measured."
             return (
-                f"Seen flicker measured on {len(frames)} finished frames: {found.seen_flicker:.2f} JND, planned {planned:.2f} "
-                f"of the noise; {100 * over:.0f} % of the frames at the limit of {eyes.limit:g} or above.{more}"
+                f"Measured on {len(frames)} frames: {seen_words(found.seen_flicker)}, of the noise {who_sees(planned)} was planned, "
+                f"{100 * over:.0f} % of the frames are less calm than {who_sees(eyes.limit)}.{more}"
             )
 
         self._start(_work, "Measuring the finished frames …", self._say)

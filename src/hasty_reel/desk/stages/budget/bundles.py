@@ -12,6 +12,7 @@ from hasty_reel.plan.answer import span
 from hasty_reel.plan.compare.bundles import Bundle
 from hasty_reel.studio.budget.alternatives import AlternativesModel
 from hasty_reel.studio.session import Session
+from hasty_reel.viewers import who_sees
 
 HEIGHT, GAP, MARGIN = 70, 10.0, 16.0
 
@@ -77,7 +78,7 @@ class BundleRow(QWidget):
         painter.setFont(theme.words(12))
         painter.setPen(soft)
         metrics = QFontMetrics(painter.font())
-        told = f"{span(bundle.plan)} samples, {bundle.plan.worst_flicker:.2f} JND, look ± {bundle.loss:.1f} L*"
+        told = f"{span(bundle.plan)} samples, seen by {who_sees(bundle.plan.worst_flicker)}, look ± {bundle.loss:.1f} L*"
         for row, text in enumerate((told, ", ".join(bundle.words) or "as it is")):
             place = QRectF(line.left(), box.top() + 25 + 17 * row, line.width(), 17)
             painter.drawText(

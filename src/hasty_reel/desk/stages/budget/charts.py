@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from hasty_reel.desk import theme
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.studio.session import Session
+from hasty_reel.viewers import seen_by, who_sees
 
 GHOST = "dashed: the other plan"
 AXIS_WIDTH = theme.PLOT_LEFT - 8
@@ -267,11 +268,16 @@ class NoiseChart(PlanChart):
             self._label(f"at most {target:.4g}", ends[0], target, (0, 0 if below else 1), theme.INK)
 
 
+def _percent(seen: np.ndarray) -> np.ndarray:
+    """Percent of viewers who see noise of so many JND."""
+    return np.array([100.0 * seen_by(float(j)) for j in seen])
+
+
 class SeenChart(PlanChart):
     """Seen flicker of the finished frames, with the band in which it falls nine times in ten."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
-        super().__init__(session, "Predicted seen flicker of the noise, JND", parent, frames=True)
+        super().__init__(session, "Viewers who see its noise, %", parent, frames=True)
 
     def show_plan(self, plan: ShotPlan | None) -> None:
         """Draw a plan, or nothing."""
@@ -279,11 +285,11 @@ class SeenChart(PlanChart):
         if plan is None:
             self.title.set_legend("")
             return
-        low, high = plan.seen_band
-        limit = plan.eyes.limit
-        other = 0.0 if self.ghost is None else float(self.ghost.seen_flicker.max())
-        self._frame_range(plan, max(float(high.max()), limit, other) * 1.25)
-        self._ghost_line(lambda p: p.seen_flicker)
+        low, high = (_percent(seen) for seen in plan.seen_band)
+        limit = 100.0 * seen_by(plan.eyes.limit)
+        other = 0.0 if self.ghost is None else float(_percent(self.ghost.seen_flicker).max())
+        self._frame_range(plan, min(105.0, max(float(high.max()), limit, other) * 1.25))
+        self._ghost_line(lambda p: _percent(p.seen_flicker))
         edges, tops = binned(plan, high)
         _, lows = binned(plan, low)
         fill = QColor(theme.LAGOON)
@@ -291,19 +297,13 @@ class SeenChart(PlanChart):
         above = self._add(pg.PlotCurveItem(edges[:-1] + 0.5, tops, pen=None), 1)
         below = self._add(pg.PlotCurveItem(edges[:-1] + 0.5, lows, pen=None), 1)
         self._add(pg.FillBetweenItem(below, above, brush=fill), 1)
-        self._add(pg.PlotCurveItem(plan.frames + 0.5, plan.seen_flicker, pen=pg.mkPen(theme.LAGOON, width=2)), 3)
-        sparks = plan.seen_sparks
+        self._add(pg.PlotCurveItem(plan.frames + 0.5, _percent(plan.seen_flicker), pen=pg.mkPen(theme.LAGOON, width=2)), 3)
+        sparks = _percent(plan.seen_sparks)
         if self.ghost is not None:
             self.title.set_legend(GHOST)
         elif sparks.max() > 0:
             pen = pg.mkPen(theme.INK3, width=1.2, style=Qt.PenStyle.DashLine)
             self._add(pg.PlotCurveItem(plan.frames + 0.5, sparks, pen=pen), 2)
-            self.title.set_legend(f"sparks alone; the band holds nine in ten; seen from {limit:.2g} on, the line")
-        hold = plan.shot.hold
-        if hold.kind == "clean" and hold.value != 100.0:
-            asked = limit * hold.value / 100.0
-            self._add(
-                pg.PlotCurveItem([plan.frames[0], plan.frames[-1] + plan.shot.step], [asked] * 2, pen=pg.mkPen(theme.INK2, width=1)), 4
-            )
+            self.title.set_legend(f"sparks alone; the band holds nine in ten; at most {who_sees(plan.eyes.limit)} may see it, the line")
         ends = [plan.frames[0], plan.frames[-1] + plan.shot.step]
         self._add(pg.PlotCurveItem(ends, [limit, limit], pen=pg.mkPen(theme.INK, width=1)), 4)

@@ -13,13 +13,14 @@ from hasty_reel.desk.rowtable import ROW, RowTable
 from hasty_reel.studio.budget.reelbundle import ReelBundleModel
 from hasty_reel.studio.budget.shottable import ShotRow, raised, shot_rows
 from hasty_reel.studio.session import Session
+from hasty_reel.viewers import who_sees
 
 
 class ShotsTable(RowTable):
     """The shots of the reel: where its hours go, and how each plays."""
 
     def __init__(self, session: Session) -> None:
-        heads = (("frames", 560), ("samples", 440), ("hours", 290), ("first", 225), ("ready, 9 in 10", 105), ("seen, JND", 16))
+        heads = (("frames", 560), ("samples", 440), ("hours", 290), ("first", 225), ("ready, 9 in 10", 105), ("seen by", 16))
         super().__init__("All shots", heads, self._paint_row, self._picked)
         self._session = session
         self.rows: list[ShotRow] = []
@@ -49,7 +50,7 @@ class ShotsTable(RowTable):
             return
         painter.fillRect(QRectF(box.right() - 410, box.top() + 8, 70 * row.share, ROW - 16), theme.OFF if stale else theme.NEUTRAL_STRONG)
         first = f"{row.priority:+d}" if row.priority else ""
-        cells = f"{row.frames}", row.samples, f"{row.seconds / 3600:.2f}", first, row.ready, f"{row.seen:.2f}"
+        cells = f"{row.frames}", row.samples, f"{row.seconds / 3600:.2f}", first, row.ready, who_sees(row.seen)
         self.paint_cells(painter, box, cells, coral=4 if row.late else -1 if row.clean else 5)
 
     def _picked(self, k: int) -> None:

@@ -17,6 +17,7 @@ from hasty_reel.desk.stages.budget.watched import WatchedPage
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.studio.budget.motionsize import MotionSizeModel
 from hasty_reel.studio.session import Session
+from hasty_reel.viewers import who_sees
 
 PAIRS = (50.0, 75.0, 125.0, 150.0)
 """Sizes that are offered for a proof against the delivered one, in percent."""
@@ -29,7 +30,7 @@ class SizesTable(RowTable):
 
     def __init__(self, session: Session, model: MotionSizeModel) -> None:
         heads = (
-            ("rendered", 720), ("hours, as calm", 590), ("samples", 500), ("samples, same time", 360), ("seen, JND", 260),
+            ("rendered", 720), ("hours, as calm", 590), ("samples", 500), ("samples, same time", 360), ("seen by", 260),
             ("sharp", 185), ("shimmer", 100), ("look ± L*", 16),
         )  # fmt: skip
         super().__init__("Render scales", heads, self._paint_row, self._picked, self._point_at)
@@ -62,7 +63,7 @@ class SizesTable(RowTable):
         hours = row.seconds / self._session.reel.frame_speed / 3600.0
         cells = (
             f"{row.width}×{row.height}", f"{hours:.2f}", f"{row.samples:.0f}", f"{row.same_time:.0f}" if row.same_time > 0 else "none",
-            f"{row.seen:.2f}" if row.same_time > 0 else "", _percent(row.sharpness), _percent(row.shimmer),
+            who_sees(row.seen) if row.same_time > 0 else "", _percent(row.sharpness), _percent(row.shimmer),
             "–" if row.loss is None else f"{row.loss:.1f}",
         )  # fmt: skip
         self.paint_cells(painter, box, cells)

@@ -44,7 +44,7 @@ class MeasureBar(QWidget):
         painter.setPen(theme.MAT_INK2)
         painter.drawText(QRectF(12 + wide + 6, 1, 100, 20), Qt.AlignmentFlag.AlignVCenter, row.unit)
         if row.limit is not None:
-            painter.drawText(QRectF(12, 18, 110, 16), Qt.AlignmentFlag.AlignVCenter, f"seen from {row.limit:.2g} on")
+            painter.drawText(QRectF(12, 18, 110, 16), Qt.AlignmentFlag.AlignVCenter, f"at most {row.form.format(row.limit)}")
         top = row.full or max([v for v in row.values if np.isfinite(v)] + [row.limit or 0.0, 1e-9])
         left, span = 148.0, right - 148.0
         for k, value in enumerate(row.values):

@@ -8,10 +8,11 @@ from PySide6.QtWidgets import QWidget
 
 from hasty_reel.desk import marks, theme
 from hasty_reel.studio.finish.tries import FinishTries, Try
+from hasty_reel.viewers import who_sees
 
 ROW, HEAD = 24, 30
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-HEADS = (("seen, JND", 118), ("edges kept", 62), ("s a frame", 8))
+HEADS = (("seen by", 118), ("edges kept", 62), ("s a frame", 8))
 
 
 class TriesTable(QWidget):
@@ -25,7 +26,8 @@ class TriesTable(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Ways to denoise that were tried")
         self.setToolTip(
-            "Seen flicker at the samples that are planned, in JND: below the limit it plays clean. Click a row to denoise that way."
+            "How many viewers see the noise at the samples that are planned; ticked where that is calm enough. "
+            "Click a row to denoise that way."
         )
 
     def refresh(self, dim: bool) -> None:
@@ -56,7 +58,7 @@ class TriesTable(QWidget):
             painter.setPen(theme.OFF if self._dim else theme.INK)
             painter.drawText(QRectF(38, y, right - 200, ROW), Qt.AlignmentFlag.AlignVCenter, row.words)
             painter.setFont(theme.figures(13, 600 if row.chosen else 500))
-            cells = (f"{row.seen:.2f}", "" if row.recipe.denoise_window == 1 else f"{100 * row.detail:.0f} %", f"{row.seconds:.2f}")
+            cells = (who_sees(row.seen), "" if row.recipe.denoise_window == 1 else f"{100 * row.detail:.0f} %", f"{row.seconds:.2f}")
             for (_, off), text in zip(HEADS, cells):
                 painter.drawText(QRectF(right - off - 120, y, 120, ROW), RIGHT, text)
             if row.calm:
