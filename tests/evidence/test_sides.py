@@ -51,7 +51,10 @@ def test_the_verdict_says_what_was_measured():
     """24 s becoming 36 s is +50 %, not +33 % (common practice, no source)."""
     a, b = side([1, 2], 24.0), side([1, 2], 36.0, "b")
     head, body = verdict(a, b, (1.8, 0.7), (2.0, 1.0), limit=1.0)
-    assert head == "B hides the flicker." and body == "Seen flicker 1.8 in A and 0.7 JND in B; B takes 12 s more a frame (+50 %)."
+    assert (
+        head == "B hides the flicker."
+        and body == "Its unrest is seen by 1 in 3 in A and by 1 in 18 in B; B takes 12 s more a frame (+50 %)."
+    )
     assert verdict(a, b, (1.8, 0.7), (2.0, 1.0), limit=3.0)[0] == "B is calmer."
     assert verdict(a, b, (0.7, 1.8), (2.0, 1.0), limit=1.0)[0] == "A hides the flicker."
     assert verdict(a, b, (1.0, 1.02), (2.0, 1.0), limit=3.0)[0] == "Both have the same seen flicker."

@@ -13,10 +13,13 @@ import pytest
 
 from hasty_reel.demo.make import demo_reel as made_reel
 from hasty_reel.errors import ReelError
+from hasty_reel.measure.seen import Eyes
+from hasty_reel.measure.viewing import eyes_for
 from hasty_reel.own.recentreels import MOST_REELS, recent_reels, remember
 from hasty_reel.reel import file as reel_file
 from hasty_reel.reel.file import read_reel, reel_text, save_reel, schema_text
 from hasty_reel.reel.saves import KEPT, autosave, autosave_path, earlier_saves, forget_autosave, save_keeping, unsaved
+from hasty_reel.reel.shot import CLEAN
 from hasty_reel.wholefile import part_of
 
 ROOT = Path(__file__).parents[2]
@@ -58,6 +61,7 @@ from datetime import datetime
 import msgspec
 from hasty_reel.demo.make import demo_reel
 from hasty_reel.reel.file import read_reel
+from hasty_reel.reel.shot import CLEAN
 from hasty_reel.reel.saves import save_keeping, autosave, earlier_saves, unsaved
 path = Path(sys.argv[1]); reel = demo_reel(); random.seed(7)
 def named(n): return msgspec.structs.replace(reel, name=f"n {n}")
@@ -126,14 +130,32 @@ def test_an_older_format_is_brought_up_when_it_is_read_and_the_file_stays(tmp_pa
         return old
 
     monkeypatch.setitem(reel_file.UPGRADES, 0, up)
+    monkeypatch.setitem(reel_file.UPGRADES, 1, lambda old: old)
     assert read_reel(path) == made_reel()
     assert path.read_bytes() == before
+
+
+def test_limits_of_an_older_reel_stay_what_they_were(tmp_path):
+    """Told in percent of what the eyes that count just see: 100 is by the eye test, 160 the share of viewers who see 1.6 JND."""
+    document = msgspec.json.decode(reel_text(made_reel()))
+    document["reel_format"] = 1
+    del document["calm"], document["viewing"]
+    for k, value in enumerate((100.0, 160.0)):
+        document["shots"][k]["hold"] = {"kind": "clean", "value": value, "of": "mean", "goal": "even"}
+    path = tmp_path / "old.reel"
+    path.write_bytes(msgspec.json.encode(document))
+    reel = read_reel(path)
+    one, two = reel.shots[:2]
+    assert reel.calm == "eyes" and one.calm is None and one.hold == CLEAN
+    assert eyes_for(reel, one).limit == 1.0 and eyes_for(reel, one, Eyes(limit=2.3)).limit == 2.3
+    assert eyes_for(reel, two).limit == pytest.approx(1.6, rel=0.01) and two.hold == CLEAN
 
 
 def test_a_reel_of_the_first_version_still_opens(tmp_path):
     """Fields that came later mean what their absence meant."""
     document = msgspec.json.decode(reel_text(made_reel()))
-    for name in ("timecode_start", "drop_frame", "pixel_aspect", "camera_aspect", "panorama"):
+    document["reel_format"] = 1
+    for name in ("timecode_start", "drop_frame", "pixel_aspect", "camera_aspect", "panorama", "calm", "viewing"):
         del document[name]
     document["shots"] = document["shots"][:2]
     for shot in document["shots"]:
