@@ -77,7 +77,7 @@ def checked(name: str, scene: Scene, first: int) -> None:
     shot = Shot(id=name, name=name, scene=scene.name, first=0, last=FRAMES - 1, recipe=PLAIN.name, hold=CLEAN)
     machine = Machine(name="Bench", speed=1.0)
     reel = Reel(name="Clean", rate=(24, 1), width=SIZE[0], height=SIZE[1], shots=(shot,), recipes=(PLAIN,), machines=(machine,),
-                due="2026-01-01T00:00:00+00:00")  # fmt: skip
+                calm="eyes", due="2026-01-01T00:00:00+00:00")  # fmt: skip
     even = plan_shot(reel, shot, model, samples=np.full(FRAMES, ABOUT))
     eyes = Eyes(limit=float(np.median(even.seen_band[1])))
     plan = plan_shot(reel, shot, model, eyes=eyes)

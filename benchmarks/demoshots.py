@@ -20,7 +20,6 @@ from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofs import make_proof
 from hasty_reel.finish.chain import Chain
 from hasty_reel.finish.finisher import Finisher
-from hasty_reel.measure.seen import Eyes
 from hasty_reel.measure.sequence import measure_sequence
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.plan.compare.calm import enough_strength
@@ -30,8 +29,8 @@ from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.file import read_reel
 
-FAR, AT, EACH_SIDE = Eyes(heights=6.0), 1024, 6
-"""As fine as the delivered size from the usual distance; the frame in the middle; frames rendered on each side of it."""
+AT, EACH_SIDE = 1024, 6
+"""The frame in the middle, and frames rendered on each side of it."""
 SHOTS = ("sh010", "sh020", "sh030", "sh040", "sh050")
 
 
@@ -45,7 +44,7 @@ def checked(reel: Reel, name: str) -> None:
     plan = plan_shot(reel, shot, model)
     k, frames = plan.index(AT), tuple(range(AT - EACH_SIDE, AT + EACH_SIDE + 1))
     samples = int(np.median(plan.samples[k - EACH_SIDE : k + EACH_SIDE + 1]))
-    even = plan_shot(reel, shot, model, samples=np.full(len(plan.frames), samples), eyes=FAR)
+    even = plan_shot(reel, shot, model, samples=np.full(len(plan.frames), samples))
     found = enough_strength(even, model)
     with tempfile.TemporaryDirectory() as room:
         made = make_proof(reel, Path(room), ProofOrder(shot, recipe, frames, samples, 100.0))
@@ -58,9 +57,7 @@ def checked(reel: Reel, name: str) -> None:
         finisher = Finisher(Chain.of(resolved, None, ()), run.__getitem__)
         finished.append({f: Picture(finisher.finish(f, finisher.chain.needed(f, run)).rgb, guides[f]) for f in frames})
     inner = range(AT - EACH_SIDE + 2, AT + EACH_SIDE - 1)
-    raw, fine = (
-        measure_sequence(inner, lambda f, w, s=s: s[0][f], lambda f, w, s=s: s[1][f], eyes=FAR).seen_noise for s in (sides, finished)
-    )
+    raw, fine = (measure_sequence(inner, lambda f, w, s=s: s[0][f], lambda f, w, s=s: s[1][f]).seen_noise for s in (sides, finished))
     part = slice(k - EACH_SIDE + 2, k + EACH_SIDE - 1)
     planned, ratio = even.seen_flicker[part], seen_ratio_at(shot, resolved, model, even.samples, even.raw_seen)[part]
     low, high = (float(np.median(band[part])) for band in even.seen_band)

@@ -237,12 +237,14 @@ def bring_in(file: Path, shots: Path, out: Path, scene: str | None, overwrite: b
 @click.option("--rate", default=None, help="Frames a second.")
 @click.option("--range", "span", default=None, help="Frames of the first shot, such as 1001-1096; without --frames.")
 @click.option("--hold", default=None, help="What its samples are solved for: clean, noise 0.02, total 2 h, cap 30 s.")
+@click.option("--calm", default=None, help="How many viewers may see unrest: strict, usual, relaxed, 1 in 6, 20 %, eyes.")
+@click.option("--viewing", default=None, help="Where it is seen: laptop, phone, television, cinema.")
 @click.option("--due", default=None, help="When all must be ready, such as 2026-12-02T09:00.")
 @click.option("--overwrite", is_flag=True)
 @click.option("--json", "as_json", is_flag=True)
 def begin(
-    out: Path, frames: Path | None, scene: str, size: str | None, rate: str | None, span: str | None, hold: str | None, due: str | None,
-    overwrite: bool, as_json: bool,
+    out: Path, frames: Path | None, scene: str, size: str | None, rate: str | None, span: str | None, hold: str | None,
+    calm: str | None, viewing: str | None, due: str | None, overwrite: bool, as_json: bool,
 ) -> int:  # fmt: skip
     need_with(("scene", "span"), frames is None, "a reel without --frames")
     may_write(out, overwrite)
@@ -255,7 +257,7 @@ def begin(
         reel, words = found.reel, found.words
     say_some(words)
     first = reel.shots[0].id
-    for path, value in (("rate", rate), ("size", size), ("due", due), (f"{first}.range", span)):
+    for path, value in (("rate", rate), ("size", size), ("calm", calm), ("viewing", viewing), ("due", due), (f"{first}.range", span)):
         reel = reel if value is None else with_value(reel, path, value)
     for shot in reel.shots if hold is not None else ():
         reel = with_value(reel, f"{shot.id}.hold", hold or "")

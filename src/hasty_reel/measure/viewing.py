@@ -13,8 +13,10 @@ from hasty_reel.measure.seen import STANDARD, Eyes
 from hasty_reel.reel.calm import LEVELS, Calm, Viewing
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.shot import Shot
-from hasty_reel.viewers import limit_of, seen_by, viewers_words
+from hasty_reel.viewers import limit_of, viewers_words
 
+LEVEL_TIPS = {"strict": ", for what is watched often", "usual": "", "relaxed": ", for fast turn-round and small screens"}
+"""What a level of calm is for."""
 SEATS: dict[Viewing, Eyes] = {
     "laptop": STANDARD,
     "phone": Eyes(4.5, fills=True),
@@ -63,11 +65,7 @@ def calm_words(calm: Calm) -> str:
     return f"{name}: {share}" if name else share
 
 
-def limit_words(eyes: Eyes) -> str:
-    """Return a limit in words: 'at most 1 in 4 may see it'.
-
-    Parameters
-    ----------
-    eyes : whose limit it is
-    """
-    return f"at most {viewers_words(seen_by(eyes.limit))} may see it"
+def calm_entries() -> list[tuple[Calm, str]]:
+    """Return the levels of calm that are offered, with what they are for."""
+    named: list[tuple[Calm, str]] = [(share, f"{calm_words(share).capitalize()} may see it{LEVEL_TIPS[n]}") for n, share in LEVELS.items()]
+    return [*named, ("eyes", "Nobody, by the eye test")]

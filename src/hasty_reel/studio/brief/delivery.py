@@ -8,8 +8,10 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from hasty_reel.errors import WrongInput
+from hasty_reel.measure.viewing import calm_words
+from hasty_reel.reel.calm import Calm, Viewing
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.edits import keeping_aspect, swapped, with_fields, with_rate, with_size
+from hasty_reel.reel.edits import keeping_aspect, swapped, with_calm_of, with_fields, with_rate, with_size
 from hasty_reel.reel.rate import rate_text, read_rate, seconds_text, timecode
 from hasty_reel.reel.size import Panorama, read_aspect, read_size
 from hasty_reel.typednumbers import need_whole_number
@@ -113,6 +115,24 @@ class DeliveryModel:
         text : frames a second
         """
         self._do("Set rate", lambda reel: with_rate(reel, read_rate(text)))
+
+    def set_calm(self, calm: Calm) -> None:
+        """Have the film as calm as that, where its shots do not say it otherwise.
+
+        Parameters
+        ----------
+        calm : percent of viewers who may see unrest, or 'eyes'
+        """
+        self._do(f"Calm: {calm_words(calm)}", lambda reel: with_calm_of(reel, None, calm))
+
+    def set_viewing(self, viewing: Viewing) -> None:
+        """Have the film seen elsewhere.
+
+        Parameters
+        ----------
+        viewing : where
+        """
+        self._do(f"Seen on: {viewing}", lambda reel: with_fields(reel, viewing=viewing))
 
     def type_start(self, text: str) -> None:
         """Set the start timecode of the film as it is typed.

@@ -13,6 +13,8 @@ from hasty_reel.desk.fields import PickButton, PlainButton, Switch, ValueField
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.menus import choice_menu
 from hasty_reel.desk.rows import field_row
+from hasty_reel.measure.viewing import calm_entries, calm_words
+from hasty_reel.reel.calm import VIEWINGS
 from hasty_reel.reel.rate import CUSTOMARY, can_drop, labels_a_second, rate_text
 from hasty_reel.reel.size import PRESETS, preset_name
 from hasty_reel.studio.brief.delivery import DeliveryModel, aspect_text, drop_words, film_words
@@ -47,8 +49,15 @@ class DeliveryBar(QWidget):
         self.around = Switch("360°", model.set_panorama, self)
         self.around.setToolTip("The delivered picture is the whole sphere, 360 x 180 degrees; only its forward part is rendered")
         self.part = self._field("°", 88, "Forward part", "Degrees across x degrees up of the part that is rendered", model.type_forward)
+        self.calm = PickButton(lambda: choice_menu(self, calm_entries(), session.reel.calm, model.set_calm), self)
+        self.calm.setAccessibleName("How calm")
+        self.calm.setToolTip("How many viewers with a still version of the film beside it may see unrest; a shot may say it otherwise")
+        self.viewing = PickButton(lambda: choice_menu(self, [(v, v) for v in VIEWINGS], session.reel.viewing, model.set_viewing), self)
+        self.viewing.setAccessibleName("Seen on")
+        self.viewing.setToolTip("Where the film is seen: how fine its pixels are to the eye. An eye test that is chosen goes before.")
         first = field_row(
-            "Rate", self.rate, self.rates, 14, "Start timecode", self.start, 6, self.drop, None, self.film
+            "Rate", self.rate, self.rates, 14, "Start timecode", self.start, 6, self.drop, 14, "Calm", self.calm, 8, "Seen on", self.viewing,
+            None, self.film,
         )  # fmt: skip
         second = field_row(
             "Size", self.width_field, "×", self.height_field, self.size_pick, self.swap, 6, self.keep, 14, "Pixel aspect", self.pixel, 14,
@@ -87,6 +96,8 @@ class DeliveryBar(QWidget):
         self.drop.setEnabled(can_drop(reel.fps))
         self.drop.setToolTip(drop_words(reel, can_drop(reel.fps)))
         self.film.setText(film_words(reel))
+        self.calm.show_value(calm_words(reel.calm))
+        self.viewing.show_value(reel.viewing)
         self.size_pick.show_value(preset_name(reel.width, reel.height) or "free")
         self.width_field.show_value(str(reel.width))
         self.height_field.show_value(str(reel.height))

@@ -22,16 +22,14 @@ from hasty_reel.desk.stages.budget.sizes import SizePage
 from hasty_reel.desk.stages.budget.stopmap import StopPage
 from hasty_reel.desk.stages.budget.sure import SurePage
 from hasty_reel.desk.tabs import LazyPage, TabbedPages
-from hasty_reel.measure.viewing import calm_of, calm_words
+from hasty_reel.measure.viewing import calm_entries, calm_of
 from hasty_reel.plan.answer import sentence
 from hasty_reel.plan.shot import ShotPlan
-from hasty_reel.reel.calm import LEVELS, VIEWINGS, Calm
+from hasty_reel.reel.calm import VIEWINGS
 from hasty_reel.reel.shot import Kind
 from hasty_reel.studio.budget.hold import PROMISES, VARIANTS, HoldModel
 from hasty_reel.studio.budget.motionsize import MotionSizeModel, stop_words
 from hasty_reel.studio.session import Session
-
-LEVEL_TIPS = {"strict": ", for what is watched often", "usual": "", "relaxed": ", for fast turn-round and small screens"}
 
 
 class HoldChoice(QWidget):
@@ -241,8 +239,7 @@ class BudgetStage(QWidget):
     def _calm_menu(self) -> QMenu:
         """Levels of calm, for which shots, and where the film is seen."""
         session, model = self._session, self._model
-        levels: list[tuple[Calm, str]] = [(s, f"{calm_words(s).capitalize()} may see it{LEVEL_TIPS[n]}") for n, s in LEVELS.items()]
-        menu = choice_menu(self, [*levels, ("eyes", "Nobody, by the eye test")], calm_of(session.reel, session.shot), model.set_calm)
+        menu = choice_menu(self, calm_entries(), calm_of(session.reel, session.shot), model.set_calm)
         menu.addSeparator()
         own = menu.addAction("For this shot alone")
         own.setCheckable(True)
