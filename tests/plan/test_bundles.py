@@ -103,7 +103,7 @@ def test_without_time_the_fastest_is_offered_and_said_to_be_late(clean_reel, mod
     plan = plan_shot(clean_reel, clean_reel.shot("sh010"), model, eyes=EASY)
     found = alternatives(clean_reel, plan, model, looks, 10.0)
     assert [b.name for b in found.bundles] == ["sharpest", "fastest"] and not any(b.in_time for b in found.bundles)
-    assert found.why == "no bundle that plays clean is ready when due"
+    assert found.why == "no bundle that is calm enough is ready when due"
 
 
 def test_what_is_unproven_is_in_no_bundle(clean_reel, demo_evidence):

@@ -96,7 +96,7 @@ def outlook_of(path: Path, reel: Reel, only: str | None) -> Outlook:
     "--alternatives",
     "others",
     is_flag=True,
-    help="The sharpest, calmest and fastest settings that play clean, and what buys the most time.",
+    help="The sharpest, calmest and fastest settings that are calm enough, and what buys the most time.",
 )
 @click.option("--json", "as_json", is_flag=True)
 def estimate(file: Path, shot: str | None, strict: bool, check: bool, others: bool, as_json: bool) -> int:

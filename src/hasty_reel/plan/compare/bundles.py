@@ -110,7 +110,8 @@ def alternatives(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, all
     clean = [b for b in found if b.clean]
     if not clean:
         best = min(found, key=lambda b: b.plan.worst_flicker)
-        return Alternatives(why=f"no settings that proofs tried play clean: {best.plan.budget.why}", missing=_missing(model))
+        why = best.plan.budget.why or f"not proven yet: {', '.join(n.replace('_', ' ') for n in best.plan.unproven)}"
+        return Alternatives(why=f"no settings that proofs tried are calm enough: {why}", missing=_missing(model))
     in_time = [b for b in clean if b.in_time]
     among = in_time or clean
     fastest = min(clean, key=lambda b: (b.seconds, b.loss))
@@ -119,7 +120,7 @@ def alternatives(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, all
     if in_time:
         calmest = _calmest(reel, plan, model, min(in_time, key=lambda b: b.seconds), allowed)
         named.insert(1, ("calmest", calmest))
-    why = "" if in_time else "no bundle that plays clean is ready when due"
+    why = "" if in_time else "no bundle that is calm enough is ready when due"
     most = max(b.plan.typical_samples for _, b in named)
     return Alternatives(tuple(replace(b, name=name) for name, b in named), why, _missing(model, most))
 

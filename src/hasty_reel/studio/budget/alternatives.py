@@ -71,7 +71,7 @@ class AlternativesModel(LookedFor[Weighed]):
     def words(self) -> str:
         """What there is besides the bundles, in a sentence; '' for nothing."""
         if self.found is None:
-            return "Looking for settings that play clean …" if self._session.plan is not None else ""
+            return "Looking for settings that are calm enough …" if self._session.plan is not None else ""
         choice = self.choice
         told = [choice.why[:1].upper() + choice.why[1:]] if choice.why else []
         told += [f"More could be weighed with {choice.missing}"] if choice.missing else []

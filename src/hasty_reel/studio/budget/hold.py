@@ -105,7 +105,7 @@ class HoldModel:
         if plan is None:
             return ""
         if kind != self._session.shot.hold.kind:
-            return f"Now {viewers_words(seen_by(plan.worst_flicker))}" if kind == "clean" else "As this plan has it now"
+            return f"Now {viewers_words(seen_by(plan.worst_flicker))}" if kind == "clean" else "As planned now"
         if kind in ("noise", "clean"):
             return f"Takes {spoken(plan.total_seconds / self._session.reel.frame_speed)}"
         return f"Brings noise to {plan.noise.max():.4f}"
@@ -226,11 +226,11 @@ class HoldModel:
 
     @property
     def calm_text(self) -> str:
-        """How calm, for what, and where it is seen: 'usual, all shots, laptop'."""
+        """How calm, for what, and where it is seen: 'usual, laptop'."""
         reel, shot = self._session.reel, self._session.shot
         level = calm_words(calm_of(reel, shot)).partition(":")[0]
         where = "own screen" if self._session.own.watchers.choice is not None else reel.viewing
-        return f"{level}, {'this shot' if shot.calm is not None else 'all shots'}, {where}"
+        return f"{level}{', this shot' if shot.calm is not None else ''}, {where}"
 
     @property
     def weighs(self) -> bool:

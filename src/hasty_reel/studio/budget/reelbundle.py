@@ -75,7 +75,7 @@ class ReelBundleModel:
                 task.tell(k / len(plans), f"weighing {shot}")
                 clean = [b for b in every_bundle(reel, plan, models[shot], looks_of(models[shot].evidence), allowed) if b.clean]
                 if not clean:
-                    return f"{shot}: no settings that proofs tried play clean."
+                    return f"{shot}: no settings that proofs tried are calm enough."
                 found[shot] = clean
             return reel_bundle(found, allowed) or "Nothing to weigh."
 
@@ -95,8 +95,8 @@ class ReelBundleModel:
             self._say(None, found)
             return
         hours = spoken(found.seconds / self._session.reel.frame_speed)
-        fits = "in time" if found.in_time else "not in time: these are the fastest that play clean"
-        self._say(found, f"All shots clean in {hours}, {fits}; look ± {found.loss:.1f} L*, settings of {found.changed} shots change.")
+        fits = "in time" if found.in_time else "not in time: these are the fastest that are calm"
+        self._say(found, f"All shots calm in {hours}, {fits}; look ± {found.loss:.1f} L*, settings of {found.changed} shots change.")
 
     def _ended(self) -> None:
         self._task = None

@@ -237,12 +237,12 @@ class EyeTest:
         if stairs is None and self.watcher.apart:
             told = ", ".join(f"{kind} from {limit:.2g} JND on" for kind, limit in self.watcher.limits.items())
             return (
-                f"Flicker counts as seen from {self._session.own.eyes.limit:.2g} JND on, the lowest of your limits.",
+                f"Calm by the eye test is flicker below {self._session.own.eyes.limit:.2g} JND, the lowest of your limits.",
                 f"You see {told}: the weighting of unrest does not fit your eyes well, so the lowest is used.",
             )
         if stairs is None:
             return (
-                f"Flicker counts as seen from {self._session.own.eyes.limit:.2g} JND on.",
+                f"Calm by the eye test is flicker below {self._session.own.eyes.limit:.2g} JND.",
                 "Two loops, one of them restless: you say which. What you find seven times in ten is your limit. It takes about three "
                 f"minutes, counts in every stage, and holds for this screen at {self.eyes.heights:.2g} picture heights.",
             )
@@ -259,6 +259,6 @@ class EyeTest:
                 f"After {len(stairs.trials)} answers the amounts did not come to rest. Begin again, a little slower.",
             )
         return (
-            f"You see flicker from {stairs.limit:.2g} JND on.",
-            f"{len(stairs.trials)} answers; right to a factor of {stairs.spread:.2g}. The standard observer sees it from 1 JND on.",
+            f"You see flicker from {stairs.limit:.2g} JND.",
+            f"{len(stairs.trials)} answers; right to a factor of {stairs.spread:.2g}. The standard observer sees it from 1 JND.",
         )

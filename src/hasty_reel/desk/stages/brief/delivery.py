@@ -56,12 +56,12 @@ class DeliveryBar(QWidget):
         self.viewing.setAccessibleName("Seen on")
         self.viewing.setToolTip("Where the film is seen: how fine its pixels are to the eye. An eye test that is chosen goes before.")
         first = field_row(
-            "Rate", self.rate, self.rates, 14, "Start timecode", self.start, 6, self.drop, 14, "Calm", self.calm, 8, "Seen on", self.viewing,
-            None, self.film,
+            "Rate", self.rate, self.rates, 14, "Start timecode", self.start, 6, self.drop, 14, "Calm", self.calm, 8, "Seen on",
+            self.viewing, None,
         )  # fmt: skip
         second = field_row(
             "Size", self.width_field, "×", self.height_field, self.size_pick, self.swap, 6, self.keep, 14, "Pixel aspect", self.pixel, 14,
-            self.around, self.part, None,
+            self.around, self.part, None, self.film,
         )  # fmt: skip
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 8, 16, 7)

@@ -29,7 +29,7 @@ class BundleRow(QWidget):
         self.setFixedHeight(HEIGHT)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Settings that play clean: sharpest, calmest, fastest")
+        self.setAccessibleName("Settings that are calm enough: sharpest, calmest, fastest")
         follow(self, self.model.changed, self.refresh)
         follow(self, session.reel_changed, self.refresh)
 

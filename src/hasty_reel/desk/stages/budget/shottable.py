@@ -68,7 +68,7 @@ class ReelPage(QWidget):
         self.words.setWordWrap(True)
         self.words.setFont(theme.words(13))
         self.weigh = PlainButton("Weigh all shots", model.find, parent=self)
-        self.weigh.setToolTip("Of what proofs tried: a bundle for each shot, so that all play clean in time and lose least of the look")
+        self.weigh.setToolTip("Of what proofs tried: a bundle for each shot, so that all are calm in time and lose least of the look")
         self.take = PlainButton("Use for all shots", model.take, parent=self)
         self.sooner = PlainButton("Render sooner", lambda: raised(session, session.playhead.shot_id, 1), parent=self)
         self.later = PlainButton("Later", lambda: raised(session, session.playhead.shot_id, -1), parent=self)

@@ -298,6 +298,8 @@ class Verdict(QWidget):
             if painter.fontMetrics().horizontalAdvance(self._text) <= box.width():
                 break
             size -= 1
-        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self._text)
+        else:  # too long for one line at any size: two
+            painter.setFont(theme.words(14, 700))
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap, self._text)
         painter.setPen(theme.NEUTRAL_RULE)
         painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)

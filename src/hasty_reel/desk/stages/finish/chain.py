@@ -39,7 +39,7 @@ class ChainCards(QWidget):
         self.care_pick = PickButton(self._care, self)
         self.strength = self._field("denoise_strength", "%", 62)
         self.enough = PlainButton("Just enough", tries.enough, parent=self)
-        self.enough.setToolTip("The least strength with which the shot plays clean at its samples")
+        self.enough.setToolTip("The least strength with which the shot is calm enough at its samples")
         self.sharpen_switch = Switch("", self._switch_sharpen, self)
         self.sharpen_switch.setAccessibleName("Sharpen")
         self.sharpen = self._field("sharpen", "", 52)
