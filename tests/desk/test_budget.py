@@ -148,7 +148,7 @@ def test_all_shots_are_weighed_and_taken_at_once(qtbot, open_reel, demo_path):
     qtbot.waitUntil(lambda: not session.planner.stale, timeout=30_000)
     qtbot.mouseClick(page.weigh, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: page.model.found is not None, timeout=120_000)
-    assert page.words.text().startswith("All shots calm in ") and "not in time: these are the fastest thatay clean" in page.words.text()
+    assert page.words.text().startswith("All shots calm in ") and "not in time: these are the fastest that are calm" in page.words.text()
     assert "What would have it ready sooner:" in page.helps.text() and "One more machine like" in page.helps.text()
     qtbot.mouseClick(page.take, Qt.MouseButton.LeftButton)
     assert all(s.hold == CLEAN for s in session.reel.shots)

@@ -144,7 +144,7 @@ def estimate(file: Path, shot: str | None, strict: bool, check: bool, others: bo
             document["shots"][-1] |= {"light_caches": cache_document(plan, caches)}
             document["shots"][-1] |= {"shutter": shutter_document(shutter), "sizes": [size_document(r) for r in sizes]}
         if check:
-            held = held_back(model.evidence, list(model.frames))
+            held = held_back(model.evidence, list(model.frames), plan.degrees)
             table += held_table(plan.shot.id, held)
             document["shots"][-1]["check"] = held_document(held)
     document["total"] = {

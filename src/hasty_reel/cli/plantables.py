@@ -42,6 +42,7 @@ def shot_document(plan: ShotPlan, reel: Reel) -> dict:
             "seen_flicker_low": float(seen_low[k]),
             "seen_flicker_high": float(seen_high[k]),
             "seen_sparks": float(sparks[k]),
+            "viewers": seen_by(float(plan.seen_flicker[k])),
         }
         for k in range(len(plan.frames))
     ]
@@ -55,6 +56,8 @@ def shot_document(plan: ShotPlan, reel: Reel) -> dict:
         "unseen_frames": plan.frame_model.unseen,
         "parts": {part: float(getattr(plan, part).sum()) for part in PARTS},
         "worst_noise": float(plan.noise.max()),
+        "calm_percent": 100.0 * seen_by(plan.eyes.limit),
+        "caution_seconds": plan.caution_seconds,
         "solved": plan.budget.solved,
         "why": plan.budget.why,
         "not_proven": list(plan.unproven),
