@@ -592,3 +592,18 @@ def test_the_account_of_a_run_is_told_by_its_journal(call, small_path, tmp_path,
     )
     assert "no scheduler answers there" in call("run", small_path, "--out", tmp_path / "far", "--scheduler", "127.0.0.1:1")[2]
     assert call("run", small_path, "--out", tmp_path / "far", "--scheduler", "127.0.0.1:1", "--workers", "2")[0] == 2
+
+
+def test_how_calm_a_reel_is_to_be_is_set_and_told(call, demo_path):
+    assert call("set", demo_path, "calm=strict", "sh020.calm=1 in 2", "viewing=cinema")[0] == 0
+    reel = read_reel(demo_path)
+    assert (reel.calm, reel.shot("sh020").calm, reel.viewing) == (10.0, 50.0, "cinema")
+    assert call("set", demo_path, "sh020.calm=follow", "viewing=laptop", "calm=usual")[0] == 0
+    told = json.loads(call("estimate", demo_path, "--shot", "sh020", "--json")[1])["shots"][0]
+    assert told["calm_percent"] == pytest.approx(25.0) and 0.0 < told["frames"][0]["viewers"] <= 0.25
+    assert "Calm for all but 1 in 4" in call("estimate", demo_path, "--shot", "sh020")[1]
+    status, _, err = call("set", demo_path, "calm=very")
+    assert status != 0 and "calm 'very'; expected strict, usual, relaxed, eyes, or viewers" in err
+    status, _, err = call("set", demo_path, "sh010.hold=clean 80 %")
+    assert status != 0 and "expected clean alone" in err
+    assert read_reel(demo_path).calm == 25.0

@@ -95,7 +95,7 @@ def demo_reel() -> Reel:
                  move=Turntable(seconds=4.0), hold=CLEAN, note="Plays as a loop beside the showcase."),
         ),
         recipes=(
-            Recipe(name="Final", samples_floor=16, samples_ceiling=512, brightness_ceiling=5.0, despike=1),
+            Recipe(name="Final", samples_floor=16, samples_ceiling=2048, brightness_ceiling=5.0, despike=1),
             Recipe(name="Preview", samples_floor=4, samples_ceiling=32, bounces=2, render_scale=50.0, denoise_window=3),
         ),
         machines=(
