@@ -81,7 +81,7 @@ def test_sizes_are_as_calm_as_the_plan_or_take_as_long(demo_reel, demo_evidence,
     assert list(rows) == sorted(rows) and rows[100.0].now and rows[100.0].seconds == plan.total_seconds
     for row in rows.values():
         # samples come in multiples of sixteen, the shutter steps: of some thirty samples half a step is a fourth
-        assert row.plan.worst_flicker == pytest.approx(plan.worst_flicker, rel=max(0.06, 0.5 * 8 / row.samples))
+        assert row.plan.worst_flicker == pytest.approx(plan.worst_flicker, rel=max(0.06, 0.5 * 16 / row.samples))
         timed = plan_shot(
             demo_reel, plan.shot, model, row.plan.recipe,
             samples=np.maximum(16, np.round(plan.samples * row.same_time / plan.typical_samples / 16) * 16).astype(int),

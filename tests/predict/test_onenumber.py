@@ -23,7 +23,7 @@ from hasty_reel.plan.time.deadline import deadline
 from hasty_reel.predict.growth import fixed_part, parts_told
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.tables import falling
-from hasty_reel.reel.edits import with_frames, with_size
+from hasty_reel.reel.edits import with_frames, with_hold, with_size
 
 START, COST, SIZE, FRAMES = 2.0, 2e-6, (320, 180), 40
 FALLING = tuple((0.5 / np.sqrt(SAMPLE_GRID)).tolist())
@@ -50,7 +50,8 @@ def shown(recipe, frame: int, scale: float, samples: int, rng, *, scan: bool = F
 @pytest.fixture
 def shot(demo_reel):
     """A reel with a shot of forty frames, and the evidence of it that some proofs make."""
-    reel = with_size(with_frames(demo_reel, "sh010", 1001, 1000 + FRAMES), *SIZE)
+    held = with_hold(demo_reel, "sh010", Hold(kind="noise", value=0.0075))
+    reel = with_size(with_frames(held, "sh010", 1001, 1000 + FRAMES), *SIZE)
 
     def evidence(*proofs, seed=1):
         rng, recipe = np.random.default_rng(seed), reel.recipe_of(reel.shot("sh010"))

@@ -73,7 +73,7 @@ def test_window_and_command_line_plan_alike(session, demo_path):
 def test_a_setting_reaches_the_plan(session, loop):
     before = session.plan.total_seconds
     told = heard(session.planner.plan_changed)
-    session.set_line("render_scale", 50.0)
+    session.set_line("bounces", 2)
     loop.until(lambda: told and not session.planner.stale)
     assert session.plan.total_seconds < before
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from hasty_reel.reel.edits import with_hold
 from hasty_reel.reel.file import read_reel
-from hasty_reel.reel.shot import CLEAN
+from hasty_reel.reel.shot import Hold
 from hasty_reel.studio.budget.motionsize import MotionSizeModel
 
 
@@ -62,7 +62,7 @@ def test_finals_wait_until_what_is_tried_is_kept_or_dropped(session, loop):
 
 def test_another_hold_is_tried_as_well(session, loop):
     session.begin_trial()
-    session.do("Hold clean", lambda reel: with_hold(reel, session.playhead.shot_id, CLEAN))
+    session.do("Hold noise", lambda reel: with_hold(reel, session.playhead.shot_id, Hold(kind="noise", value=0.01)))
     loop.until(lambda: not session.planner.stale)
     assert session.trial.words.startswith("Trying another hold: ")
     session.drop_trial()

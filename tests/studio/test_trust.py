@@ -5,6 +5,7 @@ from __future__ import annotations
 import msgspec
 
 from hasty_reel.reel.edits import with_machine
+from hasty_reel.reel.shot import Hold
 from hasty_reel.studio.budget.hold import HoldModel
 from hasty_reel.studio.proofs.cardtext import figures_of, tip_of
 
@@ -53,6 +54,8 @@ def test_a_scan_is_asked_for_in_one_step_and_any_change_makes_an_ordinary_proof_
 def test_a_promise_can_be_meant_for_the_worst_places_or_for_the_least_noise_in_all(session, loop):
     hold = HoldModel(session)
     assert hold.variant("noise") == "over the frame" and hold.variant("cap") == ""
+    session.set_hold(Hold(kind="noise", value=0.0075))
+    loop.until(lambda: session.plan.shot.hold.kind == "noise")
     before = session.plan.samples.sum()
     hold.vary("noise", "worst")
     loop.until(lambda: session.plan.shot.hold.of == "worst")
