@@ -66,9 +66,6 @@ LARGE = {"sh010": (1052, 5, 32, 50.0)}
 WIDER, WIDER_SAMPLES, WIDER_SMALL = 40.0, 32, 8
 """Size in percent and samples of a run of seven frames that tells what denoising does near the delivered size; its pictures are kept as
 means of eight by eight pixels."""
-WIDER_AT = {"sh040": (1012, 1076)}
-"""Frames about which such runs are made besides the middle: where the fog begins and ends what denoising leaves was hardly known, and
-half of the shot's hours were caution."""
 SCAN_SMALL, LARGE_WIDTH = 4, 400
 """Pixels a side that one of a scan stands for, as it is kept, and width from which on pictures are kept without guides."""
 KEPT_GUIDES = ("motion.X", "motion.Y", "Z")
@@ -185,20 +182,7 @@ def make_wider(reel: Reel, root: Path, shot: Shot) -> None:
     root : folder of the proofs
     shot : the shot
     """
-    for middle in ((shot.begin + shot.past - 1) // 2, *WIDER_AT.get(shot.id, ())):
-        make_wider_at(reel, root, shot, middle)
-
-
-def make_wider_at(reel: Reel, root: Path, shot: Shot, middle: int) -> None:
-    """One such run.
-
-    Parameters
-    ----------
-    reel : the reel
-    root : folder of the proofs
-    shot : the shot
-    middle : the frame in its middle
-    """
+    middle = (shot.begin + shot.past - 1) // 2
     order = ProofOrder(shot, reel.recipe_of(shot), tuple(range(middle - 3, middle + 4)), WIDER_SAMPLES, WIDER)
     proof = make_proof(reel, root, order)
     folder = root / shot.id / proof.id
