@@ -18,6 +18,7 @@ from hasty_reel.demo import SOURCE, copy_demo
 from hasty_reel.evidence.rows import Evidence, EvidenceReader
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.file import read_reel, save_reel
+from hasty_reel.reel.shot import Hold
 
 sys.path.insert(0, str(Path(__file__).parent))  # what several tests share, as the faulty renderer
 
@@ -33,6 +34,14 @@ settings.load_profile("reel")
 @pytest.fixture(scope="session")
 def demo_reel() -> Reel:
     return read_reel(SOURCE / DEMO_NAME)
+
+
+@pytest.fixture(scope="session")
+def noise_reel(demo_reel: Reel) -> Reel:
+    """The demo reel holding noise, by the limit of whoever looks: where it is tested how plans are made, whatever is held."""
+    noise = {"sh010": 0.0075, "sh020": 0.0075, "sh030": 0.005, "sh040": 0.01, "sh050": 0.005}
+    shots = tuple(msgspec.structs.replace(s, hold=Hold(kind="noise", value=noise[s.id])) for s in demo_reel.shots)
+    return msgspec.structs.replace(demo_reel, shots=shots, calm="eyes")
 
 
 @pytest.fixture(scope="session")

@@ -16,6 +16,7 @@ from hasty_reel.desk.stagesof import COMPARE
 from hasty_reel.measure.eyesight import WATCHERS, eyes_of
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.writing import write_picture
+from hasty_reel.reel.edits import with_calm_of
 from hasty_reel.reel.file import read_reel, save_reel
 
 LEFT = Qt.MouseButton.LeftButton
@@ -247,7 +248,10 @@ def test_the_eye_test_ends_in_a_limit_that_counts(qtbot, stage, monkeypatch):
     with emitted(qtbot, session.planner.plan_changed, timeout=20_000):
         page.keep_button.click()
     kept = WATCHERS.read()
-    assert kept.current.person == "Iris" and eyes_of(kept).heights == pytest.approx(2.0) and session.plan.eyes == eyes_of(kept)
+    assert kept.current.person == "Iris" and session.plan.eyes.heights == eyes_of(kept).heights == pytest.approx(2.0)
+    with emitted(qtbot, session.planner.plan_changed, timeout=20_000):
+        session.do("Calm by the eye test", lambda reel: with_calm_of(reel, None, "eyes"))
+    assert session.plan.eyes == eyes_of(kept)
     assert session.plan.visible.sum() <= before and page.pick.text() == "Iris at This screen"
     model.let_count("")
     assert session.own.eyes.limit == 1.0

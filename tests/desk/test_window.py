@@ -17,7 +17,9 @@ from hasty_reel.desk.stagesof import BUDGET, PROOFS, RUN
 from hasty_reel.desk.window import ReelWindow
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.reel.durations import price_text
-from hasty_reel.reel.file import read_reel
+from hasty_reel.reel.edits import with_hold
+from hasty_reel.reel.file import read_reel, save_reel
+from hasty_reel.reel.shot import Hold
 from hasty_reel.run.framestate import FINISHED
 from hasty_reel.settings.recipe import SETTING
 from hasty_reel.studio.session import Session
@@ -50,7 +52,7 @@ def test_the_demo_opens_with_evidence_a_plan_and_prices(qtbot, open_reel, demo_p
         "the machines work at 1 and 0.6, as for the total below"
     )
     assert "Ready" in window.clock.sentence() and "due" in window.clock.sentence()
-    assert window.budget.verdict.text.startswith("Noise at most 0.0075 in 19 of 20 frames or more:")
+    assert window.budget.verdict.text.startswith("Calm for all but 1 in 4")
     assert window.grab().size().width() == 1280
 
 
@@ -121,6 +123,8 @@ def test_arrow_keys_step_a_value(qtbot, open_reel, demo_path):
 
 
 def test_the_three_holds(qtbot, open_reel, demo_path):
+    reel = read_reel(demo_path)
+    save_reel(demo_path, with_hold(reel, "sh010", Hold(kind="noise", value=0.0075)))
     window = open_reel(demo_path)
     window.show_stage(BUDGET)
     session, stage = window.session, window.budget

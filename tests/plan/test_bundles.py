@@ -29,8 +29,8 @@ EASY = Eyes(limit=1.5)
 
 
 @pytest.fixture(scope="module")
-def model(demo_reel, demo_evidence):
-    return ShotModel(demo_evidence["sh010"], demo_reel.shot("sh010").frames)
+def model(noise_reel, demo_evidence):
+    return ShotModel(demo_evidence["sh010"], noise_reel.shot("sh010").frames)
 
 
 @pytest.fixture(scope="module")
@@ -39,8 +39,8 @@ def looks(demo_evidence) -> Looks:
 
 
 @pytest.fixture
-def clean_reel(demo_reel):
-    return with_line(with_hold(demo_reel, "sh010", CLEAN), "sh010", "samples_ceiling", 65536)
+def clean_reel(noise_reel):
+    return with_line(with_hold(noise_reel, "sh010", CLEAN), "sh010", "samples_ceiling", 65536)
 
 
 def test_a_clean_plan_is_just_clean_in_every_frame(clean_reel, model):
@@ -169,38 +169,38 @@ def test_looks_are_told_at_frames_of_the_scene_however_the_shot_was_numbered(dem
     assert other.changes == looks.changes
 
 
-def test_the_calmest_spends_the_time_there_is_where_all_of_it_is_more_than_helps(demo_reel, demo_evidence):
+def test_the_calmest_spends_the_time_there_is_where_all_of_it_is_more_than_helps(noise_reel, demo_evidence):
     """Days of time: as much as could be spent asks for less flicker than any samples leave; how calm they make it is looked for."""
-    shot = msgspec.structs.replace(demo_reel.shot("sh010"), hold=CLEAN)
-    reel = msgspec.structs.replace(demo_reel, shots=(shot,))
+    shot = msgspec.structs.replace(noise_reel.shot("sh010"), hold=CLEAN)
+    reel = msgspec.structs.replace(noise_reel, shots=(shot,))
     own = ShotModel(demo_evidence["sh010"], shot.frames)
     found = {b.name: b for b in alternatives(reel, plan_shot(reel, shot, own, eyes=Eyes(limit=4.0)), own, Looks(), 3e5).bundles}
     assert found["calmest"].clean and found["calmest"].in_time
     assert found["calmest"].plan.worst_flicker < 0.25 * found["fastest"].plan.worst_flicker
 
 
-def test_stopping_at_noise_is_among_what_buys_time(demo_reel, demo_evidence):
+def test_stopping_at_noise_is_among_what_buys_time(noise_reel, demo_evidence):
     """As calm as before, with half of the picture ended by its noise."""
-    shot = demo_reel.shot("sh050")
+    shot = noise_reel.shot("sh050")
     own = ShotModel(demo_evidence["sh050"], shot.frames)
-    plan = plan_shot(demo_reel, shot, own)
-    stop = next(s for s in savings(demo_reel, plan, own, Looks()) if "stop_noise" in s.changes)
+    plan = plan_shot(noise_reel, shot, own)
+    stop = next(s for s in savings(noise_reel, plan, own, Looks()) if "stop_noise" in s.changes)
     assert stop.words.startswith("stop at noise none → ") and stop.loss == 0.0 and 0 < stop.low < stop.seconds < stop.high
-    assert stop.plan.worst_flicker == pytest.approx(baseline(demo_reel, plan, own).worst_flicker, rel=0.06)
+    assert stop.plan.worst_flicker == pytest.approx(baseline(noise_reel, plan, own).worst_flicker, rel=0.06)
 
 
-def test_a_crop_of_what_moves_is_among_what_buys_time(demo_reel, demo_evidence, monkeypatch):
+def test_a_crop_of_what_moves_is_among_what_buys_time(noise_reel, demo_evidence, monkeypatch):
     """A quarter of the picture moves: three quarters of the samples' seconds are bought, less where what moves costs twice its share."""
-    shot = demo_reel.shot("sh010")
+    shot = noise_reel.shot("sh010")
     own = ShotModel(demo_evidence["sh010"], shot.frames)
-    plan = plan_shot(demo_reel, shot, own)
-    found = savings(demo_reel, plan, own, Looks())
+    plan = plan_shot(noise_reel, shot, own)
+    found = savings(noise_reel, plan, own, Looks())
     assert not any(s.own for s in found), "its camera moves"
     monkeypatch.setattr(crops, "moving_of", lambda *_: Moving((0.25, 0.5, 0.75, 1.0), 0.2, plan.frames[0], plan.frames[-1]))
-    crop = next(s for s in savings(demo_reel, plan, own, Looks()) if s.own)
+    crop = next(s for s in savings(noise_reel, plan, own, Looks()) if s.own)
     assert crop.words == f"render the 25 % of the picture that move, frame {shot.middle} around them" and crop.loss == 0.2
     assert crop.changes == {"crop_left": 25, "crop_top": 50, "crop_right": 25}
-    base = baseline(demo_reel, plan, own)
+    base = baseline(noise_reel, plan, own)
     k = plan.index(shot.middle)
     others = np.delete(base.sample, k).sum()
     assert crop.seconds == pytest.approx(0.75 * others - (crop.plan.sample[k] - base.sample[k]), rel=0.01)

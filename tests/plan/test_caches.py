@@ -50,9 +50,9 @@ def test_an_even_view_has_even_steps_and_the_fewest_caches_keep_the_share():
     assert inner >= 0 and not any(keeps((0, *some, 11)) for some in combinations(range(1, 11), inner))
 
 
-def test_light_that_changes_takes_caches_where_nothing_moves(demo_reel, demo_evidence):
-    shot = demo_reel.shot("sh010")
-    plan = plan_shot(demo_reel, shot, ShotModel(demo_evidence["sh010"], shot.frames))
+def test_light_that_changes_takes_caches_where_nothing_moves(noise_reel, demo_evidence):
+    shot = noise_reel.shot("sh010")
+    plan = plan_shot(noise_reel, shot, ShotModel(demo_evidence["sh010"], shot.frames))
     still = [FrameSpeed(float(f), 0.0, 0.0) for f in (1001, 1096)]
     alone = placing_of(plan, still)
     assert alone.placed == (1001, 1096) and alone.same_as_step == 95
@@ -64,10 +64,10 @@ def test_light_that_changes_takes_caches_where_nothing_moves(demo_reel, demo_evi
     assert len(told) > 8 and max(told, key=lambda s: s.change / (s.last - s.first)).first == pytest.approx(1048, abs=8), "the lamp wakes"
 
 
-def test_a_reel_keeps_where_caches_are_and_the_plan_and_the_renderer_take_them(demo_reel, demo_evidence):
+def test_a_reel_keeps_where_caches_are_and_the_plan_and_the_renderer_take_them(noise_reel, demo_evidence):
     with pytest.raises(WrongInput, match="light cache at frame 5; expected a frame of the shot"):
-        with_caches(demo_reel, "sh010", (5,))
-    reel = with_caches(with_line(demo_reel, "sh010", "cache_step", 5), "sh010", (1096, 1001, 1040))
+        with_caches(noise_reel, "sh010", (5,))
+    reel = with_caches(with_line(noise_reel, "sh010", "cache_step", 5), "sh010", (1096, 1001, 1040))
     shot = reel.shot("sh010")
     recipe = reel.recipe_of(shot)
     assert owners_of(shot, recipe) == [1001, 1040, 1096]
@@ -84,8 +84,8 @@ def test_a_reel_keeps_where_caches_are_and_the_plan_and_the_renderer_take_them(d
         return FrameJob(of.scene, 1010, 96, 54, 8, recipe, moment=moment_of(of, recipe, 1010))
 
     assert job(shot).moment.owners == tuple(f - shot.offset for f in (1001, 1040, 1096))
-    assert job(shot).hash != job(demo_reel.shot("sh010")).hash, "frames of other caches are other frames"
+    assert job(shot).hash != job(noise_reel.shot("sh010")).hash, "frames of other caches are other frames"
     assert with_first(reel, "sh010", 2001).shot("sh010").caches == (2001, 2040, 2096)
     assert with_frames(reel, "sh010", 1001, 1050, 1).shot("sh010").caches == (1001, 1040)
     assert with_line(reel, "sh010", "cache_step", 10).shot("sh010").caches == (), "a step that is asked for counts"
-    assert owners_of(shot, demo_reel.recipe_of(demo_reel.shot("sh010"))) == [], "off is off"
+    assert owners_of(shot, noise_reel.recipe_of(noise_reel.shot("sh010"))) == [], "off is off"

@@ -101,9 +101,9 @@ def test_the_curve_is_what_counting_minutes_gives(lanes, hours):
     assert done >= FAR / 2 or hours * 3600 - 1e-3 <= room.by(done) <= hours * 3600 + hours * 9.0 * len(lanes) * 60
 
 
-def test_the_deadline_waits_too_and_says_what_it_costs(demo_reel, demo_evidence):
+def test_the_deadline_waits_too_and_says_what_it_costs(noise_reel, demo_evidence):
     reel = ed.with_fields(
-        demo_reel, machines=(Machine(name="a", free=NIGHTS, price_per_hour=2.0),), due=(NOON + timedelta(hours=44)).isoformat()
+        noise_reel, machines=(Machine(name="a", free=NIGHTS, price_per_hour=2.0),), due=(NOON + timedelta(hours=44)).isoformat()
     )
     reel = msgspec.structs.replace(reel, shots=reel.shots[:2])
     keeper = PlanMemory()
@@ -119,22 +119,22 @@ def test_the_deadline_waits_too_and_says_what_it_costs(demo_reel, demo_evidence)
     assert never.never and never.chance < 0.01
 
 
-def test_plans_are_kept_until_something_they_rest_on_changes(demo_reel, demo_evidence):
+def test_plans_are_kept_until_something_they_rest_on_changes(noise_reel, demo_evidence):
     keeper = PlanMemory()
-    first = keeper.outlook(demo_reel, "sh010", demo_evidence, NOON)
-    renamed = ed.with_fields(demo_reel, name="Other")
+    first = keeper.outlook(noise_reel, "sh010", demo_evidence, NOON)
+    renamed = ed.with_fields(noise_reel, name="Other")
     again = keeper.outlook(renamed, "sh010", demo_evidence, NOON)
     assert all(again.plans[k] is first.plans[k] for k in first.plans)
-    changed = keeper.outlook(ed.departed(demo_reel, "sh020", "bounces", 1), "sh010", demo_evidence, NOON)
+    changed = keeper.outlook(ed.departed(noise_reel, "sh020", "bounces", 1), "sh010", demo_evidence, NOON)
     assert changed.plans["sh020"] is not first.plans["sh020"] and changed.plans["sh010"] is first.plans["sh010"]
-    smaller = keeper.outlook(ed.with_size(demo_reel, 480, None), "sh010", demo_evidence, NOON)
+    smaller = keeper.outlook(ed.with_size(noise_reel, 480, None), "sh010", demo_evidence, NOON)
     assert all(smaller.plans[k] is not first.plans[k] for k in first.plans)
 
 
-def test_layers_are_planned_each_and_the_shot_says_so(demo_reel, demo_evidence):
+def test_layers_are_planned_each_and_the_shot_says_so(noise_reel, demo_evidence):
     from hasty_reel.reel.shot import Layer
 
-    reel = ed.with_layers(demo_reel, "sh040", (Layer(id="plate", scene="bay_fog", held=1005), Layer(id="fog", scene="bay_fog")))
+    reel = ed.with_layers(noise_reel, "sh040", (Layer(id="plate", scene="bay_fog", held=1005), Layer(id="fog", scene="bay_fog")))
     evidence = {**demo_evidence, "sh040.fog": demo_evidence["sh040"], "sh040.plate": demo_evidence["sh040"]}
     outlook = PlanMemory().outlook(reel, "sh040", evidence, NOON)
     assert "Rendered as its layers plate, fog" in outlook.lacks["sh040"] and "sh040" not in outlook.plans
@@ -146,25 +146,25 @@ def test_layers_are_planned_each_and_the_shot_says_so(demo_reel, demo_evidence):
     assert empty.seconds_of(reel.shot("sh040")) is None and "sh040.plate" in empty.deadline.missing
 
 
-def test_a_step_renders_every_nth_frame_and_costs_accordingly(demo_reel, demo_evidence):
+def test_a_step_renders_every_nth_frame_and_costs_accordingly(noise_reel, demo_evidence):
     keeper = PlanMemory()
-    whole, _ = keeper.plans(demo_reel, [demo_reel.shot("sh010")], demo_evidence)
-    reel = ed.with_line(ed.with_frames(demo_reel, "sh010", 1001, 1096, 4), "sh010", "denoise_window", 1)
+    whole, _ = keeper.plans(noise_reel, [noise_reel.shot("sh010")], demo_evidence)
+    reel = ed.with_line(ed.with_frames(noise_reel, "sh010", 1001, 1096, 4), "sh010", "denoise_window", 1)
     plans, _ = keeper.plans(reel, [reel.shot("sh010")], demo_evidence)
     assert list(plans["sh010"].frames[:3]) == [1001, 1005, 1009] and len(plans["sh010"].frames) == 24
     assert plans["sh010"].index(1007) == 1 and plans["sh010"].index(5000) == 23
     assert whole["sh010"].index(1007) == 6
 
 
-def test_a_scene_kept_loaded_is_paid_once_a_machine_where_a_proof_shows_it(demo_reel, demo_evidence):
+def test_a_scene_kept_loaded_is_paid_once_a_machine_where_a_proof_shows_it(noise_reel, demo_evidence):
     """Common practice, no source: 10 s of load at each of 100 starts are 1000 s."""
     from dataclasses import replace
 
-    shot = demo_reel.shot("sh010")
+    shot = noise_reel.shot("sh010")
     evidence = demo_evidence["sh010"]
-    reel = ed.with_line(demo_reel, "sh010", "keep_scene", 1)
+    reel = ed.with_line(noise_reel, "sh010", "keep_scene", 1)
     slow = replace(evidence, frames=tuple(replace(r, load_seconds=10.0) for r in evidence.frames))
-    plans, _ = PlanMemory().plans(demo_reel, [shot], {"sh010": slow})
+    plans, _ = PlanMemory().plans(noise_reel, [shot], {"sh010": slow})
     assert plans["sh010"].load.sum() == pytest.approx(960.0)
     unproven, _ = PlanMemory().plans(reel, [reel.shot("sh010")], {"sh010": slow})
     assert "keep_scene" in unproven["sh010"].unproven and unproven["sh010"].load.sum() == pytest.approx(960.0)
@@ -174,11 +174,11 @@ def test_a_scene_kept_loaded_is_paid_once_a_machine_where_a_proof_shows_it(demo_
     assert proven["sh010"].unproven == () and proven["sh010"].load.sum() == pytest.approx(2 * 10.0 + 94 * 0.5), "two machines"
 
 
-def test_evidence_follows_the_numbers_of_the_frames(demo_reel):
+def test_evidence_follows_the_numbers_of_the_frames(noise_reel):
     from hasty_reel.demo import SOURCE
     from hasty_reel.evidence.rows import EvidenceReader
 
-    reel = ed.with_first(demo_reel, "sh030", 1)
+    reel = ed.with_first(noise_reel, "sh030", 1)
     evidence = EvidenceReader().read(SOURCE / "proofs", reel.shot("sh030"))
     assert sorted({r.frame for r in evidence.frames})[0] == 1
     split, tail = ed.split(reel, "sh030", 40)

@@ -27,8 +27,8 @@ FRAMES = (1001, 1025, 1049, 1073, 1096)
 GROUND = np.random.default_rng(8).uniform(0.1, 0.5, (54, 96))
 
 
-def plan_of(demo_reel, **lines):
-    shot = demo_reel.shot("sh010")
+def plan_of(noise_reel, **lines):
+    shot = noise_reel.shot("sh010")
     return SimpleNamespace(frames=np.array(shot.frames), shot=shot, recipe=Recipe(name="Final", **lines))
 
 
@@ -41,18 +41,18 @@ def lamp(change, first: int = 48, width: int = 12) -> dict[int, np.ndarray]:
     return out
 
 
-def test_what_changes_is_found_within_one_part_of_the_picture(demo_reel, tmp_path):
+def test_what_changes_is_found_within_one_part_of_the_picture(noise_reel, tmp_path):
     """96 x 54 pixels in 16 x 9 parts of 6: the lamp takes columns 8 and 9 and rows 4 and 5, and one part more is kept around it."""
     proof = planted_proof(tmp_path, "p001", lamp(lambda k: 1.0 + 0.03 * k), 0.02, np.random.default_rng(3))
     evidence = planted_evidence(tmp_path, proof)
     found = moving_of(evidence, 1048)
     assert found.box == pytest.approx((7 / 16, 3 / 9, 11 / 16, 7 / 9)) and found.outside < 0.1, "noise is no change"
-    lines, loss = moving_crop(plan_of(demo_reel), evidence)
+    lines, loss = moving_crop(plan_of(noise_reel), evidence)
     assert lines == {"crop_left": 43, "crop_top": 33, "crop_right": 31, "crop_bottom": 22} and loss == found.outside
-    assert moving_crop(plan_of(demo_reel, crop_left=10), evidence) is None, "what is cropped already is left as it is"
+    assert moving_crop(plan_of(noise_reel, crop_left=10), evidence) is None, "what is cropped already is left as it is"
 
 
-def test_what_moves_is_followed_to_the_proofs_beside(demo_reel, tmp_path):
+def test_what_moves_is_followed_to_the_proofs_beside(noise_reel, tmp_path):
     """Vectors on a block alone, half a pixel a frame to the right, proofs 24 frames apart: 6 pixels on both sides, half of the way."""
     proof = planted_proof(
         tmp_path, "p001", dict.fromkeys(FRAMES, GROUND), 0.0, np.random.default_rng(3), across=0.5, moving=(24, 36, 48, 60)
@@ -76,8 +76,8 @@ def test_each_picture_is_read_once_until_it_changes(tmp_path, monkeypatch):
     assert len(relights_of(evidence)) == len(light) - 1, "told where the evidence is read"
 
 
-def test_no_crop_where_it_would_be_missed_or_is_not_known(demo_reel, tmp_path):
-    rng, plan = np.random.default_rng(3), plan_of(demo_reel)
+def test_no_crop_where_it_would_be_missed_or_is_not_known(noise_reel, tmp_path):
+    rng, plan = np.random.default_rng(3), plan_of(noise_reel)
 
     def offered(name: str, pictures, **more):
         return moving_crop(plan, planted_evidence(tmp_path, planted_proof(tmp_path, name, pictures, 0.0, rng, **more)))
@@ -91,17 +91,17 @@ def test_no_crop_where_it_would_be_missed_or_is_not_known(demo_reel, tmp_path):
     assert kept is None or kept[1] > 0.1, "what drifts around it is told"
 
 
-def around(demo_reel, demo_evidence, hold: Hold, **lines):
+def around(noise_reel, demo_evidence, hold: Hold, **lines):
     """The plan of a shot of which a quarter is rendered, and the place of the frame around."""
-    shot = msgspec.structs.replace(demo_reel.shot("sh010"), hold=hold, pins=lines.pop("pins", {}))
-    recipe = msgspec.structs.replace(demo_reel.recipe_of(shot), crop_left=25, crop_right=25, crop_top=50, **lines)
-    plan = plan_shot(demo_reel, shot, ShotModel(demo_evidence["sh010"], shot.frames), recipe)
+    shot = msgspec.structs.replace(noise_reel.shot("sh010"), hold=hold, pins=lines.pop("pins", {}))
+    recipe = msgspec.structs.replace(noise_reel.recipe_of(shot), crop_left=25, crop_right=25, crop_top=50, **lines)
+    plan = plan_shot(noise_reel, shot, ShotModel(demo_evidence["sh010"], shot.frames), recipe)
     return plan, shot.index(shot.middle)
 
 
-def test_the_frame_around_is_as_calm_as_denoising_makes_the_others(demo_reel):
+def test_the_frame_around_is_as_calm_as_denoising_makes_the_others(noise_reel):
     """A quarter of the noise takes sixteen times the samples, a frame half as noisy by nature half of them."""
-    shot = demo_reel.shot("sh010")
+    shot = noise_reel.shot("sh010")
     recipe = Recipe(name="Final", crop_left=50)
     samples, denoised, k = np.full(96, 32), np.full(96, 0.25), shot.index(shot.middle)
     problem = Problem(np.full(96, 0.04), np.ones(96), np.zeros(96), ceiling=4096)
@@ -115,23 +115,23 @@ def test_the_frame_around_is_as_calm_as_denoising_makes_the_others(demo_reel):
 
 
 @pytest.mark.parametrize("kind", ["clean", "noise"])
-def test_bounds_hold_for_the_frame_around_and_what_they_leave_is_told(demo_reel, demo_evidence, kind):
+def test_bounds_hold_for_the_frame_around_and_what_they_leave_is_told(noise_reel, demo_evidence, kind):
     """Its ceiling, its pin and the cap count; noise that stays there is said, and is a noise that is not held."""
     hold = Hold(kind=kind, value=0.006 if kind == "noise" else 90.0)
-    free, k = around(demo_reel, demo_evidence, hold, samples_ceiling=65536)
+    free, k = around(noise_reel, demo_evidence, hold, samples_ceiling=65536)
     others = np.delete(free.noise, k)
     assert free.noise[k] / free.denoised[k] <= np.median(others) * 1.001
     assert free.samples[k] > 2 * free.samples[k - 1] and not free.budget.why
     ceiling = int(free.samples[k]) // 2 // 16 * 16
-    low, _ = around(demo_reel, demo_evidence, hold, samples_ceiling=ceiling)
+    low, _ = around(noise_reel, demo_evidence, hold, samples_ceiling=ceiling)
     assert low.samples.max() == low.samples[k] == ceiling
     assert (
         f"frame 1048 stays 1.4 times as noisy around the crops as the others are within, at {ceiling} samples, the most it may get"
         in low.budget.why
     )
     assert low.budget.solved == (kind == "clean"), "nothing flickers around the crops"
-    pinned, _ = around(demo_reel, demo_evidence, hold, samples_ceiling=65536, pins={1048: ceiling})
+    pinned, _ = around(noise_reel, demo_evidence, hold, samples_ceiling=65536, pins={1048: ceiling})
     assert pinned.samples[k] == ceiling and "1048 stays 1.4 times" in pinned.budget.why
     cap = float(free.seconds[k]) * 0.6
-    capped, _ = around(demo_reel, demo_evidence, hold, samples_ceiling=65536, time_cap=cap)
+    capped, _ = around(noise_reel, demo_evidence, hold, samples_ceiling=65536, time_cap=cap)
     assert capped.seconds.max() <= cap and "1048 stays" in capped.budget.why

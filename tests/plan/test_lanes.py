@@ -44,8 +44,8 @@ def test_work_waits_for_free_hours_and_a_second_shot_for_the_first():
     assert found.spans[1].begin >= found.spans[0].end
 
 
-def test_shots_of_a_higher_priority_are_ready_first(demo_reel, demo_evidence):
-    reel = msgspec.structs.replace(demo_reel, due=(START + timedelta(days=9)).isoformat())
+def test_shots_of_a_higher_priority_are_ready_first(noise_reel, demo_evidence):
+    reel = msgspec.structs.replace(noise_reel, due=(START + timedelta(days=9)).isoformat())
     plans = {s.id: plan_shot(reel, s, ShotModel(demo_evidence[s.id], s.frames)) for s in reel.shots}
     usual = deadline(reel, plans, START)
     ready = [usual.layout.ready_of(s.id) for s in reel.shots]

@@ -37,25 +37,25 @@ def test_one_size_says_between_what_it_lies(proof):
     assert memory_ahead([proof], 1e6) is None, "the bench renderer tells none"
 
 
-def test_machines_with_too_little_are_named_with_a_way_on(demo_reel, demo_evidence, proof):
-    model = ShotModel(demo_evidence["sh010"], demo_reel.shot("sh010").frames)
-    plan = plan_shot(demo_reel, demo_reel.shot("sh010"), model)
+def test_machines_with_too_little_are_named_with_a_way_on(noise_reel, demo_evidence, proof):
+    model = ShotModel(demo_evidence["sh010"], noise_reel.shot("sh010").frames)
+    plan = plan_shot(noise_reel, noise_reel.shot("sh010"), model)
     proofs = [told(proof, w, h, 2 + 20e-6 * w * h) for w, h in ((480, 270), (240, 135))]
     whole = 2 + 20e-6 * plan.width * plan.height
-    assert memory_words(demo_reel, plan, proofs).startswith(f"A frame of {plan.width} × {plan.height} needs about {whole:.0f} GB")
-    name = demo_reel.machines[0].name
-    small = with_machine(demo_reel, 0, memory_gb=8.0, workers=1)
+    assert memory_words(noise_reel, plan, proofs).startswith(f"A frame of {plan.width} × {plan.height} needs about {whole:.0f} GB")
+    name = noise_reel.machines[0].name
+    small = with_machine(noise_reel, 0, memory_gb=8.0, workers=1)
     words = memory_words(small, plan, proofs)
     scale = int(words.partition("render at ")[2].partition(" %")[0])
     assert f"{name} has 8 GB" in words and (2 + 20e-6 * plan.width * plan.height * (scale / 100) ** 2) * 1.1 <= 8.0 and scale >= 60
     side = int(words.rpartition("or in ")[2].partition(" ×")[0])
     assert (2 + 20e-6 * plan.width * plan.height / side**2) * 1.1 <= 8.0 < (2 + 20e-6 * plan.width * plan.height / (side - 1) ** 2) * 1.1
-    tiled = plan_shot(demo_reel, plan.shot, model, msgspec.structs.replace(plan.recipe, tiles=side))
+    tiled = plan_shot(noise_reel, plan.shot, model, msgspec.structs.replace(plan.recipe, tiles=side))
     assert memory_words(small, tiled, proofs).startswith(f"A frame of {plan.width} × {plan.height} in {side} × {side} tiles needs about ")
     assert "has 8 GB" not in memory_words(small, tiled, proofs), "so it fits"
-    several = with_machine(demo_reel, 0, memory_gb=40.0, workers=4)
+    several = with_machine(noise_reel, 0, memory_gb=40.0, workers=4)
     assert "for 4 at a time: 2 at a time fit" in memory_words(several, plan, proofs)
-    none = with_machine(demo_reel, 0, memory_gb=1.0)
+    none = with_machine(noise_reel, 0, memory_gb=1.0)
     assert "too little at any size" in memory_words(none, plan, proofs)
     with pytest.raises(ReelError, match="memory_gb: 0"):
-        with_machine(demo_reel, 0, memory_gb=0.0)
+        with_machine(noise_reel, 0, memory_gb=0.0)

@@ -23,60 +23,60 @@ NOW = datetime(2026, 11, 24, 20, 0, tzinfo=UTC)
 
 
 @pytest.fixture(scope="module")
-def model(demo_reel, demo_evidence):
-    return ShotModel(demo_evidence["sh010"], demo_reel.shot("sh010").frames)
+def model(noise_reel, demo_evidence):
+    return ShotModel(demo_evidence["sh010"], noise_reel.shot("sh010").frames)
 
 
 def plan_of(reel, model):
     return plan_shot(reel, reel.shot("sh010"), model)
 
 
-def test_noise_held_is_noise_reached(demo_reel, model):
-    plan = plan_of(demo_reel, model)
+def test_noise_held_is_noise_reached(noise_reel, model):
+    plan = plan_of(noise_reel, model)
     assert plan.budget.solved and plan.noise.max() <= 0.0075 * (1 + 1e-9)
     assert (plan.samples % 8 == 0).all()
     assert plan.seconds == pytest.approx(sum(getattr(plan, p) for p in PARTS))
     assert plan.unproven == ()
 
 
-def test_total_held_is_total_reached(demo_reel, model):
-    plan = plan_of(with_hold(demo_reel, "sh010", Hold(kind="total", value=3000.0)), model)
+def test_total_held_is_total_reached(noise_reel, model):
+    plan = plan_of(with_hold(noise_reel, "sh010", Hold(kind="total", value=3000.0)), model)
     assert plan.budget.solved and plan.total_seconds <= 3000.0
-    tight = plan_of(with_hold(demo_reel, "sh010", Hold(kind="total", value=100.0)), model)
+    tight = plan_of(with_hold(noise_reel, "sh010", Hold(kind="total", value=100.0)), model)
     assert not tight.budget.solved and "Cannot hold this: even at the floor" in sentence(tight, 1.0)
 
 
-def test_raising_the_floor_costs_and_never_saves(demo_reel, model):
-    totals = [plan_of(with_line(demo_reel, "sh010", "samples_floor", n), model).total_seconds for n in (16, 128, 256, 384)]
+def test_raising_the_floor_costs_and_never_saves(noise_reel, model):
+    totals = [plan_of(with_line(noise_reel, "sh010", "samples_floor", n), model).total_seconds for n in (16, 128, 256, 384)]
     assert totals == sorted(totals) and totals[-1] > totals[0]
 
 
-def test_pins_are_kept(demo_reel, model):
-    shot = msgspec.structs.replace(demo_reel.shot("sh010"), pins={1010: 400})
-    reel = msgspec.structs.replace(demo_reel, shots=(shot,))
+def test_pins_are_kept(noise_reel, model):
+    shot = msgspec.structs.replace(noise_reel.shot("sh010"), pins={1010: 400})
+    reel = msgspec.structs.replace(noise_reel, shots=(shot,))
     assert plan_of(reel, model).samples[9] == 400
 
 
-def test_render_scale_scales_sampling_by_its_square(demo_reel, model):
+def test_render_scale_scales_sampling_by_its_square(noise_reel, model):
     """75 %: 0.5625 of the pixels, at the same samples."""
-    reel = with_line(demo_reel, "sh010", "samples_floor", 512)
+    reel = with_line(noise_reel, "sh010", "samples_floor", 512)
     full, small = plan_of(reel, model), plan_of(with_line(reel, "sh010", "render_scale", 75.0), model)
     assert small.sample.sum() / full.sample.sum() == pytest.approx(0.5625, rel=0.02)
     assert small.denoise.sum() != full.denoise.sum()
 
 
-def test_one_percent_less_or_more_of_the_size_costs_and_shows_what_all_of_it_does(demo_reel, model):
+def test_one_percent_less_or_more_of_the_size_costs_and_shows_what_all_of_it_does(noise_reel, model):
     """No free lunch: what a resize filter blurs is not noise removed."""
-    whole = plan_of(demo_reel, model)
+    whole = plan_of(noise_reel, model)
     for scale in (99.0, 101.0):
-        other = plan_of(with_line(demo_reel, "sh010", "render_scale", scale), model)
+        other = plan_of(with_line(noise_reel, "sh010", "render_scale", scale), model)
         # the worst frames by themselves step with the samples, which come in multiples of the shutter steps
         assert np.mean(other.seen_flicker) == pytest.approx(np.mean(whole.seen_flicker), rel=0.02)
         assert other.total_seconds == pytest.approx(whole.total_seconds, rel=0.03)
 
 
-def test_prices_say_what_a_line_costs_against_leaving_it_out(demo_reel, model):
-    reel = with_line(demo_reel, "sh010", "render_scale", 50.0)
+def test_prices_say_what_a_line_costs_against_leaving_it_out(noise_reel, model):
+    reel = with_line(noise_reel, "sh010", "render_scale", 50.0)
     plan = plan_of(reel, model)
     prices = price_tags(reel, model, plan)
     whole = reel.recipe_of(reel.shot("sh010"))
@@ -94,12 +94,12 @@ def test_prices_say_what_a_line_costs_against_leaving_it_out(demo_reel, model):
     assert all(p.seconds is not None for p in prices.values())
 
 
-def test_a_price_nobody_has_proven_is_not_invented(demo_reel, demo_evidence):
+def test_a_price_nobody_has_proven_is_not_invented(noise_reel, demo_evidence):
     evidence = demo_evidence["sh010"]
     alike = tuple(r for r in evidence.frames if r.proof in ("p001", "p002"))
-    model = ShotModel(msgspec_evidence(evidence, alike), demo_reel.shot("sh010").frames)
-    plan = plan_of(demo_reel, model)
-    prices = price_tags(demo_reel, model, plan)
+    model = ShotModel(msgspec_evidence(evidence, alike), noise_reel.shot("sh010").frames)
+    plan = plan_of(noise_reel, model)
+    prices = price_tags(noise_reel, model, plan)
     assert prices["bounces"].seconds is None and prices["bounces"].effect == "unproven"
     assert prices["brightness_ceiling"].seconds is None
     assert prices["denoise_window"].seconds is None, "no effect of denoising was kept in this evidence"
@@ -112,17 +112,17 @@ def msgspec_evidence(evidence, frames):
     return replace(evidence, frames=frames, effects=())
 
 
-def test_with_the_time_held_prices_hold_the_noise_it_buys(demo_reel, model):
-    reel = with_hold(demo_reel, "sh010", Hold(kind="total", value=3000.0))
+def test_with_the_time_held_prices_hold_the_noise_it_buys(noise_reel, model):
+    reel = with_hold(noise_reel, "sh010", Hold(kind="total", value=3000.0))
     prices = price_tags(reel, model, plan_of(reel, model))
     assert prices["denoise_window"].seconds < -60
 
 
-def test_the_deadline_counts_machines_and_spread(demo_reel, demo_evidence):
-    demo_reel = msgspec.structs.replace(demo_reel, shots=demo_reel.shots[:2])
-    plans = {s.id: plan_shot(demo_reel, s, ShotModel(demo_evidence[s.id], s.frames)) for s in demo_reel.shots}
+def test_the_deadline_counts_machines_and_spread(noise_reel, demo_evidence):
+    noise_reel = msgspec.structs.replace(noise_reel, shots=noise_reel.shots[:2])
+    plans = {s.id: plan_shot(noise_reel, s, ShotModel(demo_evidence[s.id], s.frames)) for s in noise_reel.shots}
     total = sum(p.total_seconds for p in plans.values())
-    reel = msgspec.structs.replace(demo_reel, machines=(Machine(name="a"),), due=(NOW + timedelta(seconds=total)).isoformat())
+    reel = msgspec.structs.replace(noise_reel, machines=(Machine(name="a"),), due=(NOW + timedelta(seconds=total)).isoformat())
     one = deadline(reel, plans, NOW)
     assert one.seconds5 == pytest.approx(total, rel=0.03) and one.seconds9 > one.seconds5
     assert one.chance == pytest.approx(0.5, abs=0.15) and one.spare_seconds < 0
@@ -135,9 +135,9 @@ def test_the_deadline_counts_machines_and_spread(demo_reel, demo_evidence):
     assert missing.missing == ("sh020",)
 
 
-def test_what_frames_have_of_their_own_averages_out_and_what_a_day_brings_does_not(demo_reel, model):
+def test_what_frames_have_of_their_own_averages_out_and_what_a_day_brings_does_not(noise_reel, model):
     """The spread of a total is at least that of the day, and less than that of its frames by themselves."""
-    plan = plan_of(demo_reel, model)
+    plan = plan_of(noise_reel, model)
     total = total_draws(plan)
     assert np.mean(total) == pytest.approx(plan.total_seconds, rel=0.03)
     low, high = frame_band(plan)

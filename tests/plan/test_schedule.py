@@ -133,9 +133,9 @@ def test_list_scheduling_stays_within_its_bound():
         assert best <= found + 1e-3 <= (2 - 1 / m) * best + 1e-2
 
 
-def test_what_would_help_is_told_with_its_time(demo_reel, demo_evidence):
+def test_what_would_help_is_told_with_its_time(noise_reel, demo_evidence):
     """Twice the same machine halves the clock; a tenth fewer samples take a tenth off; what does not help is not told."""
-    reel = msgspec.structs.replace(demo_reel, machines=(msgspec.structs.replace(demo_reel.machines[0], speed=1.0, workers=1, free=()),))
+    reel = msgspec.structs.replace(noise_reel, machines=(msgspec.structs.replace(noise_reel.machines[0], speed=1.0, workers=1, free=()),))
     plans = {s.id: plan_shot(reel, s, ShotModel(demo_evidence[s.id], s.frames)) for s in reel.shots[:2]}
     start = datetime(2026, 11, 24, 12, tzinfo=UTC)
     now = deadline(reel, plans, start)

@@ -19,13 +19,13 @@ from hasty_reel.predict.model import ShotModel
 
 
 @pytest.fixture(scope="module")
-def model(demo_reel, demo_evidence):
-    return ShotModel(demo_evidence["sh020"], demo_reel.shot("sh020").frames)
+def model(noise_reel, demo_evidence):
+    return ShotModel(demo_evidence["sh020"], noise_reel.shot("sh020").frames)
 
 
 @pytest.fixture(scope="module")
-def plan(demo_reel, model):
-    return plan_shot(demo_reel, demo_reel.shot("sh020"), model)
+def plan(noise_reel, model):
+    return plan_shot(noise_reel, noise_reel.shot("sh020"), model)
 
 
 def test_steps_stay_under_a_gap_as_handbooks_count_them():
@@ -58,14 +58,14 @@ def test_edges_count_and_what_stands_still_does_not():
     assert edge_speed(np.full((8, 8), 50.0), np.full((8, 8), 3.0)) == 0.0
 
 
-def test_vectors_of_proofs_tell_the_blur_and_the_shutter_angle_scales_it(demo_reel, demo_evidence, plan):
+def test_vectors_of_proofs_tell_the_blur_and_the_shutter_angle_scales_it(noise_reel, demo_evidence, plan):
     speeds = speeds_of(demo_evidence["sh020"])
     assert len(speeds) >= 7 and all(0.0 < s.share < 0.2 for s in speeds)
-    shutter = shutter_of(plan, speeds, demo_reel.picture_size[0])
+    shutter = shutter_of(plan, speeds, noise_reel.picture_size[0])
     assert shutter is not None and shutter.gap == pytest.approx(shutter.blur.max() / 16)
     assert shutter.needed(0.5) == int(np.ceil(shutter.blur.max() / 0.5 - 1e-9))
     assert shutter.product.endswith(f"× 16 steps = {plan.samples.min()} to {plan.samples.max()} samples")
-    half = shutter_of(_with(plan, shutter_angle=plan.recipe.shutter_angle / 2.0), speeds, demo_reel.picture_size[0])
+    half = shutter_of(_with(plan, shutter_angle=plan.recipe.shutter_angle / 2.0), speeds, noise_reel.picture_size[0])
     np.testing.assert_allclose(half.blur, shutter.blur / 2.0)
     assert shutter_of(plan, [], 960) is None
     even = shutter_of(plan, [FrameSpeed(1001.0, 0.0), FrameSpeed(1011.0, 0.1)], 960)
@@ -76,14 +76,14 @@ def _with(plan, **changes):
     return replace(plan, resolved=replace(plan.resolved, recipe=msgspec.structs.replace(plan.recipe, **changes)))
 
 
-def test_sizes_are_as_calm_as_the_plan_or_take_as_long(demo_reel, demo_evidence, model, plan):
-    rows = {r.scale: r for r in size_rows(demo_reel, plan, model, looks_of(demo_evidence["sh020"]))}
+def test_sizes_are_as_calm_as_the_plan_or_take_as_long(noise_reel, demo_evidence, model, plan):
+    rows = {r.scale: r for r in size_rows(noise_reel, plan, model, looks_of(demo_evidence["sh020"]))}
     assert list(rows) == sorted(rows) and rows[100.0].now and rows[100.0].seconds == plan.total_seconds
     for row in rows.values():
         # samples come in multiples of sixteen, the shutter steps: of some thirty samples half a step is a fourth
         assert row.plan.worst_flicker == pytest.approx(plan.worst_flicker, rel=max(0.06, 0.5 * 16 / row.samples))
         timed = plan_shot(
-            demo_reel, plan.shot, model, row.plan.recipe,
+            noise_reel, plan.shot, model, row.plan.recipe,
             samples=np.maximum(16, np.round(plan.samples * row.same_time / plan.typical_samples / 16) * 16).astype(int),
         )  # fmt: skip
         assert timed.total_seconds == pytest.approx(plan.total_seconds, rel=0.06)
@@ -93,10 +93,10 @@ def test_sizes_are_as_calm_as_the_plan_or_take_as_long(demo_reel, demo_evidence,
     assert rows[125.0].same_time / plan.typical_samples == pytest.approx(1 / 1.25**2, rel=0.04)
 
 
-def test_half_of_the_picture_stops_by_its_noise_in_balance(demo_reel, model):
-    shot = demo_reel.shot("sh020")
-    recipe = msgspec.structs.replace(demo_reel.recipe_of(shot), stop_noise=0.01, samples_floor=1, shutter_steps=1)
-    plan = plan_shot(demo_reel, shot, model, recipe, eyes=Eyes())
+def test_half_of_the_picture_stops_by_its_noise_in_balance(noise_reel, model):
+    shot = noise_reel.shot("sh020")
+    recipe = msgspec.structs.replace(noise_reel.recipe_of(shot), stop_noise=0.01, samples_floor=1, shutter_steps=1)
+    plan = plan_shot(noise_reel, shot, model, recipe, eyes=Eyes())
     stopping = stopping_of(plan.recipe, plan.frame_model)
     samples = plan.samples.astype(float)
     balance = stopping.balance(samples)

@@ -15,9 +15,9 @@ from hasty_reel.predict.model import ShotModel
 
 
 @pytest.fixture(scope="module")
-def plan(demo_reel, demo_evidence):
-    shot = demo_reel.shot("sh010")
-    return plan_shot(demo_reel, shot, ShotModel(demo_evidence["sh010"], shot.frames))
+def plan(noise_reel, demo_evidence):
+    shot = noise_reel.shot("sh010")
+    return plan_shot(noise_reel, shot, ShotModel(demo_evidence["sh010"], shot.frames))
 
 
 def left_after(done):
@@ -59,10 +59,10 @@ def test_the_highest_ceiling_that_is_in_time_is_taken_and_no_step_shows(plan, sh
     assert "ready when due, nine times in ten" in found.words
 
 
-def test_a_frame_in_halves_keeps_whole_shutter_steps_in_each_half(demo_reel, demo_evidence):
-    shot = demo_reel.shot("sh010")
-    recipe = msgspec.structs.replace(demo_reel.recipe_of(shot), halves=1)
-    plan = plan_shot(demo_reel, shot, ShotModel(demo_evidence["sh010"], shot.frames), recipe)
+def test_a_frame_in_halves_keeps_whole_shutter_steps_in_each_half(noise_reel, demo_evidence):
+    shot = noise_reel.shot("sh010")
+    recipe = msgspec.structs.replace(noise_reel.recipe_of(shot), halves=1)
+    plan = plan_shot(noise_reel, shot, ShotModel(demo_evidence["sh010"], shot.frames), recipe)
     told = left_after(10)
     found = new_plan(plan, {int(f) for f in plan.frames[:10]}, 0.8 * told(plan.seconds - plan.denoise).high, told)
     assert found.frames > 0

@@ -24,6 +24,7 @@ from hasty_reel.predict.growth import fixed_part, parts_told
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.predict.tables import falling
 from hasty_reel.reel.edits import with_frames, with_hold, with_size
+from hasty_reel.reel.shot import Hold
 
 START, COST, SIZE, FRAMES = 2.0, 2e-6, (320, 180), 40
 FALLING = tuple((0.5 / np.sqrt(SAMPLE_GRID)).tolist())

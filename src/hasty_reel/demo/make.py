@@ -90,7 +90,7 @@ def demo_reel() -> Reel:
                  move=Viewpoints(views=(Viewpoint(name="Ruby", hold=1.0, move=1.5), Viewpoint(name="Sapphire", hold=0.5))),
                  hold=CLEAN, note="Both jewels in focus when the camera rests on them."),
             Shot(id="sh040", name="Fog over the bay", scene="bay_fog", first=1005, last=1080, handle_in=4, handle_out=4,
-                 recipe="Final", departures={"bounces": 3}, hold=CLEAN),
+                 recipe="Final", departures={"bounces": 3, "fog_step": 300.0}, hold=CLEAN),
             Shot(id="sh050", name="Tide dial", scene="tide_dial", first=1001, last=1096, recipe="Final",
                  move=Turntable(seconds=4.0), hold=CLEAN, note="Plays as a loop beside the showcase."),
         ),

@@ -2,6 +2,7 @@
 
 proof         a proof on disk: its manifest and pictures
 measured      what was measured on the pictures of a proof, kept beside them
+seentable     seen flicker of the noise of a frame over sample counts, less what the picture hides
 rows          the evidence of a shot: a row for each proof frame
 quiet         times of proofs as on a quiet machine, by the yardstick kept with them
 settings      the settings that change a sample: their axes, and levels taken out of a regression

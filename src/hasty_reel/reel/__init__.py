@@ -9,6 +9,7 @@ resolved   what a recipe comes to in one shot: size, window, chain
 recipefile  one recipe in a file of its own, from reel to reel
 draftcut   reductions for quick looks; the reel does not know them
 caching    which frames own a light cache
+calm       how calm a film is to be, and from where it is seen
 shot       a run of frames of a scene with its recipe, departures, hold, pins and layers
 machine    who renders
 document   the reel: shots, recipes, machines, size, rate, due time

@@ -259,6 +259,6 @@ class EyeTest:
                 f"After {len(stairs.trials)} answers the amounts did not come to rest. Begin again, a little slower.",
             )
         return (
-            f"You see flicker from {stairs.limit:.2g} JND.",
-            f"{len(stairs.trials)} answers; right to a factor of {stairs.spread:.2g}. The standard observer sees it from 1 JND.",
+            f"You see flicker from {stairs.limit:.2g} JND on.",
+            f"{len(stairs.trials)} answers; right to a factor of {stairs.spread:.2g}. The standard observer sees it from 1 JND on.",
         )
