@@ -199,10 +199,10 @@ class HoldModel:
         shot = self._session.shot
         own = shot.id if shot.calm is not None else None
 
-        def change(reel: Reel) -> Reel:
+        def _change(reel: Reel) -> Reel:
             return with_hold(with_calm_of(reel, own, calm), shot.id, CLEAN)
 
-        self._session.do(f"Calm: {calm_words(calm)}", change)
+        self._session.do(f"Calm: {calm_words(calm)}", _change)
 
     def keep_own(self, own: bool) -> None:
         """Have the shot keep a level of calm of its own, or follow the reel.
