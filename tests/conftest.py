@@ -36,11 +36,14 @@ def demo_reel() -> Reel:
     return read_reel(SOURCE / DEMO_NAME)
 
 
+NOISE = {"sh010": 0.0075, "sh020": 0.0075, "sh030": 0.005, "sh040": 0.01, "sh050": 0.005}
+"""What the shots of the demo hold where noise is held, in linear light."""
+
+
 @pytest.fixture(scope="session")
 def noise_reel(demo_reel: Reel) -> Reel:
     """The demo reel holding noise, by the limit of whoever looks: where it is tested how plans are made, whatever is held."""
-    noise = {"sh010": 0.0075, "sh020": 0.0075, "sh030": 0.005, "sh040": 0.01, "sh050": 0.005}
-    shots = tuple(msgspec.structs.replace(s, hold=Hold(kind="noise", value=noise[s.id])) for s in demo_reel.shots)
+    shots = tuple(msgspec.structs.replace(s, hold=Hold(kind="noise", value=NOISE[s.id])) for s in demo_reel.shots)
     return msgspec.structs.replace(demo_reel, shots=shots, calm="eyes")
 
 
@@ -82,13 +85,13 @@ def demo_path(tmp_path: Path, demo_kept: Path) -> Path:
 
 @pytest.fixture
 def small_path(demo_path: Path) -> Path:
-    """The demo reel delivered at 96 x 54 with few samples: its frames take a fraction of a second."""
+    """The demo reel delivered at 96 x 54, holding noise, with few samples: its frames take a fraction of a second."""
     reel = read_reel(demo_path)
     recipes = tuple(
         msgspec.structs.replace(r, samples_floor=4, samples_ceiling=8, shutter_steps=4, denoise_window=3, denoise_thorough=0, despike=0)
         for r in reel.recipes
     )
-    shots = tuple(msgspec.structs.replace(s, departures={}) for s in reel.shots)
+    shots = tuple(msgspec.structs.replace(s, departures={}, hold=Hold(kind="noise", value=NOISE[s.id])) for s in reel.shots)
     due = (datetime.now().astimezone() + timedelta(hours=2)).isoformat(timespec="seconds")
     save_reel(demo_path, msgspec.structs.replace(reel, width=96, height=54, recipes=recipes, shots=shots, due=due))
     return demo_path

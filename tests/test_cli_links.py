@@ -74,7 +74,9 @@ def test_a_new_reel_is_as_it_was_asked_for(call, tmp_path):
     "path, text, seen",
     [
         ("sh010.hold", "clean", lambda r: r.shot("sh010").hold.kind == "clean"),
-        ("sh010.hold", "clean 80 %", lambda r: r.shot("sh010").hold.value == 80),
+        ("sh010.hold", "clean", lambda r: r.shot("sh010").hold.kind == "clean"),
+        ("sh010.calm", "20 %", lambda r: r.shot("sh010").calm == 20.0),
+        ("viewing", "phone", lambda r: r.viewing == "phone"),
         ("sh010.hold", "total 2 h", lambda r: r.shot("sh010").hold.value == 7200),
         ("sh010.hold", "cap 30 s", lambda r: r.shot("sh010").hold.value == 30),
         ("sh020.bounces", "4", lambda r: r.shot("sh020").departures["bounces"] == 4),
@@ -98,12 +100,12 @@ def test_a_shot_follows_its_recipe_again(demo_reel):
 @pytest.mark.parametrize(
     "path, text, words",
     [
-        ("sh010.hold", "quiet", "hold 'quiet'; expected clean, clean 80 %, noise 0.02"),
+        ("sh010.hold", "quiet", "hold 'quiet'; expected clean, noise 0.02"),
         ("sh010.hold", "noise 1e308", "expected a number from 1e-06 to 100 where it holds 'noise'"),
         ("sh010.hold", "noise", "hold 'noise'; expected clean"),
         ("sh010.bounces", "many", "sh010.bounces: 'many' is no number; expected a whole number from 0 to 64"),
         ("sh010.bounces", "400", "expected a whole number from 0 to 64"),
-        ("sh010.colour", "red", "sh010.colour: no such field; expected hold, range, name"),
+        ("sh010.colour", "red", "sh010.colour: no such field; expected hold, calm, range, name"),
         ("sh099.hold", "clean", "no shot 'sh099'; expected one of sh010"),
         ("recipe.Finale.bounces", "4", "no recipe 'Finale'"),
         ("machine.Attic.speed", "2", "machine.Attic.speed: no such machine; expected one of"),

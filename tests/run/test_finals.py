@@ -18,14 +18,15 @@ from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_frames, with_line
 from hasty_reel.reel.file import read_reel
-from hasty_reel.run import bound, loop
+from hasty_reel.run import bound, loop, space
 from hasty_reel.run.account import account_of
 from hasty_reel.run.control import RunControl
 from hasty_reel.run.crew import LocalCrew
+from hasty_reel.run.events import DueTime
 from hasty_reel.run.framestate import FAILED, FINISHED, RENDERED, WAITING
 from hasty_reel.run.journal import NAME, Journal, read_journal
 from hasty_reel.run.order import trouble_first
-from hasty_reel.run.shotrun import DueTime, Run
+from hasty_reel.run.shotrun import Run
 from hasty_reel.run.simulated import SimulatedCrew, SimulatedMachine
 from hasty_reel.work import CancelToken
 
@@ -189,7 +190,7 @@ def test_a_full_disk_ends_the_run_in_one_sentence_and_loses_nothing(small_path, 
         return real(path, picture, *more)
 
     monkeypatch.setattr(loop, "write_picture", full)
-    monkeypatch.setattr(loop.shutil, "disk_usage", lambda folder: shutil._ntuple_diskusage(1 << 30, 1 << 30, 1000))
+    monkeypatch.setattr(space.shutil, "disk_usage", lambda folder: shutil._ntuple_diskusage(1 << 30, 1 << 30, 1000))
     run = Run(reel, plan, tmp_path / "out", frames, lambda job, *_: painted(job))
     with pytest.raises(
         WrongInput,
