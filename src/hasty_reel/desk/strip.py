@@ -260,9 +260,10 @@ class ReelStrip(QWidget):
     def _paint_flicker(self, painter: QPainter, plan: ShotPlan) -> None:
         first, past = self._columns(plan)
         worst = np.maximum.reduceat(plan.seen_flicker, first)
-        # calm, near the limit, above it, and seen by more than twice as many as may see it
+        # calm, maybe not, seen by more than may see it, and by more than twice as many
         twice = limit_of(min(0.9, 2.0 * seen_by(plan.eyes.limit)))
-        level = np.searchsorted([plan.eyes.at_risk, plan.eyes.limit, twice], worst, side="right")
+        risky = np.maximum.reduceat(plan.at_risk, first)
+        level = np.where(worst >= twice, 3, np.where(worst >= plan.eyes.limit, 2, risky.astype(np.int64)))
         left, right = self._edges(plan, first), self._edges(plan, past)
         start = 0
         for c in range(1, len(level) + 1):

@@ -80,7 +80,7 @@ class ShotTotal(QWidget):
         visible, risky = int(plan.visible.sum()), int(plan.at_risk.sum())
         if visible or not risky:
             return f"Seen by more than {who_sees(plan.eyes.limit)}", str(visible), "frames", "over" if visible else ""
-        return f"Near the limit of {who_sees(plan.eyes.limit)}", str(risky), "frames", "look"
+        return f"Maybe by more than {who_sees(plan.eyes.limit)}", str(risky), "frames", "look"
 
     def _paint_hours(self, painter: QPainter, x: float, seconds: float, ink) -> None:
         pieces: list[tuple[str, int, int]]

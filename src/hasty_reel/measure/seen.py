@@ -20,8 +20,6 @@ from hasty_reel.image.lightness import lightness, lightness_slope, lightness_slo
 
 VISIBLE = 1.0
 """Seen flicker from here on is visible to the standard observer."""
-AT_RISK = 0.6
-"""From this share of the limit on a keen eye may see it."""
 PICTURE_HEIGHTS = 3.0
 """Viewing distance of the standard observer, in picture heights."""
 FULL_ROWS = 1080
@@ -43,11 +41,6 @@ class Eyes:
     heights: float = PICTURE_HEIGHTS
     limit: float = VISIBLE
     fills: bool = False
-
-    @property
-    def at_risk(self) -> float:
-        """Seen flicker from which on it may be seen."""
-        return AT_RISK * self.limit
 
     def pixels_per_degree(self, rows: int, scale: float = 100.0) -> float:
         """Return the pixels a degree of a picture of `rows` rows.

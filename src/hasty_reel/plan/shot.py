@@ -8,7 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
-from hasty_reel.budget.samples import Budget, Problem, hold_cap, hold_clean, hold_noise, hold_total
+from hasty_reel.budget.samples import EASE, Budget, Problem, hold_cap, hold_clean, hold_noise, hold_total
 from hasty_reel.budget.stopping import Stopping, solve_stopping
 from hasty_reel.evidence.seentable import SAMPLE_GRID
 from hasty_reel.measure.seen import STANDARD, Eyes, grain_weight
@@ -196,8 +196,8 @@ class ShotPlan:
 
     @property
     def at_risk(self) -> np.ndarray:
-        """Frames whose flicker a keen eye may see, (f,) bool."""
-        return (self.seen_flicker >= self.eyes.at_risk) & ~self.visible
+        """Frames that more viewers than may may see after all, since proofs do not tell them well enough, (f,) bool."""
+        return (self.seen_band[1] > self.eyes.limit * (1.0 + EASE)) & ~self.visible
 
 
 def cache_seconds(shot: Shot, recipe: Recipe, at: FrameModel) -> np.ndarray:
