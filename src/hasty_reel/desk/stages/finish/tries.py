@@ -63,7 +63,7 @@ class TriesTable(QWidget):
                 painter.drawText(QRectF(right - off - 120, y, 120, ROW), RIGHT, text)
             if row.calm:
                 painter.setPen(QPen(theme.LAGOON, 1.6))
-                x = right - HEADS[0][1] - 46
+                x = right - HEADS[0][1] + 11
                 painter.drawPolyline([QPointF(x - 4, y + 12), QPointF(x - 1, y + 15), QPointF(x + 4, y + 8)])
         if self.hasFocus():
             painter.setPen(QPen(theme.INK, 1.5))
