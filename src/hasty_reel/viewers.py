@@ -9,7 +9,10 @@ choose the calmer one: half of them by chance, so 50 of 100 see it. The curve fr
 from __future__ import annotations
 
 import math
+from functools import cache
 from statistics import NormalDist
+
+import numpy as np
 
 KNEE, POWER, BEGINS, WORST = 11.82, 1.171, 0.89, 10.0
 """Of the curve: loss = WORST x / (1 + x), x = (E / KNEE)^POWER, E = sqrt(J^2 + BEGINS^2) - BEGINS: faint unrest counts by its square."""
@@ -62,6 +65,29 @@ def seen_by(seen: float) -> float:
     seen : seen flicker in JND
     """
     return share_of_viewers(loss_of(seen))
+
+
+def percent_who_see(seen: np.ndarray) -> np.ndarray:
+    """Return the percent of viewers who see unrest, (f,).
+
+    Parameters
+    ----------
+    seen : (f,) seen flicker in JND
+
+    Examples
+    --------
+    >>> percent_who_see(np.array([0.93, 1.56, 2.55])).round()
+    array([10., 25., 50.])
+    """
+    places, percent = _percent_table()
+    return np.interp(seen, places, percent)
+
+
+@cache
+def _percent_table() -> tuple[np.ndarray, np.ndarray]:
+    """Seen flicker in JND, denser where little is seen, and the percent of viewers who see it: straight lines between are exact to 0.01."""
+    places = 100.0 * np.linspace(0.0, 1.0, 4001) ** 2
+    return places, np.array([100.0 * seen_by(float(j)) for j in places])
 
 
 def share_of_viewers(loss: float) -> float:

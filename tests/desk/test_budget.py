@@ -271,3 +271,22 @@ def test_a_crop_is_the_shots_own_and_undone_with_one_click(qtbot, open_reel, dem
     qtbot.waitUntil(lambda: not session.planner.stale and session.plan.total_seconds < 0.5 * total, timeout=30_000)
     window.undo_action.trigger()
     assert session.reel.shots == before.shots
+
+
+def test_a_step_to_calm_is_one_click_and_undone_with_one(qtbot, open_reel, demo_path):
+    """Where a ceiling is in the way: a button raises it, and nothing is left to do."""
+    window = open_reel(demo_path)
+    window.show_stage(BUDGET)
+    session, stage = window.session, window.budget
+    session.set_line("samples_ceiling", 64)
+    steps = stage.steps
+    qtbot.waitUntil(
+        lambda: len(steps.buttons) == 2 and steps.buttons[0].isEnabled() and ": calm, +" in steps.buttons[0].text(), timeout=60_000
+    )
+    before = session.reel
+    qtbot.mouseClick(steps.buttons[0], Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not session.planner.stale and session.plan.budget.solved, timeout=30_000)
+    assert session.reel.recipes == before.recipes, "other shots stay as they are"
+    assert window.undo_action.text().startswith("Undo: ceiling 64 → ")
+    window.undo_action.trigger()
+    assert session.reel.shots == before.shots

@@ -16,7 +16,7 @@ from hasty_reel.desk.stagesof import COMPARE
 from hasty_reel.measure.eyesight import WATCHERS, eyes_of
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.writing import write_picture
-from hasty_reel.reel.edits import with_calm_of
+from hasty_reel.reel.edits import with_calm
 from hasty_reel.reel.file import read_reel, save_reel
 
 LEFT = Qt.MouseButton.LeftButton
@@ -250,7 +250,7 @@ def test_the_eye_test_ends_in_a_limit_that_counts(qtbot, stage, monkeypatch):
     kept = WATCHERS.read()
     assert kept.current.person == "Iris" and session.plan.eyes.heights == eyes_of(kept).heights == pytest.approx(2.0)
     with emitted(qtbot, session.planner.plan_changed, timeout=20_000):
-        session.do("Calm by the eye test", lambda reel: with_calm_of(reel, None, "eyes"))
+        session.do("Calm by the eye test", lambda reel: with_calm(reel, None, "eyes"))
     assert session.plan.eyes == eyes_of(kept)
     assert session.plan.visible.sum() <= before and page.pick.text() == "Iris at This screen"
     model.let_count("")

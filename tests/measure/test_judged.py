@@ -11,7 +11,7 @@ from judgedclips import DENSITIES, made_clips, seen
 from scipy.stats import spearmanr
 
 from hasty_reel.image.lightness import lightness
-from hasty_reel.measure.seen import FULL_ROWS, STANDARD, Eyes
+from hasty_reel.measure.seen import FULL_ROWS, STANDARD, Eyes, contrast_of
 from hasty_reel.measure.seennoise import seen_over_all
 from hasty_reel.viewers import impairment, limit_of, loss_of, seen_by, share_of_viewers
 
@@ -51,7 +51,7 @@ def television(decibels: float) -> float:
     rng = np.random.default_rng(3)
     codes = 0.46 + 10.0 ** (-decibels / 20.0) * rng.standard_normal((12, 128, 160))
     planes = lightness(np.clip(codes, 0, 1) ** 2.2)
-    contrast = (planes - planes.mean()) * 3.0 / (planes.mean() + 16.0)
+    contrast = np.array([contrast_of(p - planes.mean(), np.full_like(p, planes.mean())) for p in planes])
     return seen_over_all(contrast, Eyes(6.0, fills=True).pixels_per_degree(480), 30.0)
 
 

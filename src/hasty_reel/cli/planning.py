@@ -27,6 +27,7 @@ from hasty_reel.cli.plantables import (
     shutter_table,
     size_document,
     size_table,
+    step_document,
 )
 from hasty_reel.commands import need_with
 from hasty_reel.errors import WrongInput, reason
@@ -43,6 +44,7 @@ from hasty_reel.plan.answer import sentence
 from hasty_reel.plan.compare.bundles import allowed_work, alternatives
 from hasty_reel.plan.compare.savings import savings
 from hasty_reel.plan.compare.sizes import size_rows
+from hasty_reel.plan.compare.steps import calm_steps
 from hasty_reel.plan.compare.wouldhelp import would_help
 from hasty_reel.plan.frames.caches import placing_of
 from hasty_reel.plan.frames.memory import memory_of, memory_words
@@ -128,6 +130,9 @@ def estimate(file: Path, shot: str | None, strict: bool, check: bool, others: bo
             table.append(f"{plan.shot.id}: {words}")
             document["shots"][-1]["memory"] = {"bytes": needs.bytes, "low": needs.low, "high": needs.high, "words": words}
         document["shots"][-1]["answer"] = sentence(plan, reel.frame_speed)
+        steps = calm_steps(reel, plan, model, found.plans, when)
+        table += [f"{plan.shot.id}: {step.sentence(reel.frame_speed)}" for step in steps]
+        document["shots"][-1]["steps"] = [step_document(step, reel.frame_speed) for step in steps]
         if others:
             looks = looks_of(model.evidence)
             choice = alternatives(reel, plan, model, looks, allowed_work(when, plan))

@@ -10,6 +10,7 @@ from hasty_reel.plan.answer import span
 from hasty_reel.plan.compare.bundles import Alternatives
 from hasty_reel.plan.compare.savings import Saving
 from hasty_reel.plan.compare.sizes import SizeRow, trade_words
+from hasty_reel.plan.compare.steps import Step
 from hasty_reel.plan.frames.caches import Placing
 from hasty_reel.plan.frames.shutter import GAP, Shutter
 from hasty_reel.plan.heldback import HeldBack
@@ -183,6 +184,19 @@ def bundle_document(found: Alternatives) -> dict:
         for b in found.bundles
     ]
     return {"bundles": bundles, "why": found.why, "missing": found.missing}
+
+
+def step_document(step: Step, speed: float) -> dict:
+    return {
+        "words": step.sentence(speed),
+        "changes": dict(step.changes),
+        "calm_percent": step.calm,
+        "calm": step.reaches,
+        "seen_flicker": step.seen,
+        "viewers": seen_by(step.seen),
+        "seconds": step.seconds,
+        "spare_seconds": step.spare_seconds,
+    }
 
 
 def bundle_table(shot: str, found: Alternatives, speed: float) -> list[str]:

@@ -13,7 +13,7 @@ from hasty_reel.plan.shot import PARTS, ShotPlan
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.rate import rate_text, seconds_text
 from hasty_reel.studio.session import Session
-from hasty_reel.viewers import limit_of, seen_by, seen_words
+from hasty_reel.viewers import seen_words
 
 TOP, BASE, FLICKER_Y, PROOF_Y, AXIS_Y = 28.0, 103.0, 119.0, 130.0, 143.0
 RIGHT_PAD = 16
@@ -259,11 +259,7 @@ class ReelStrip(QWidget):
 
     def _paint_flicker(self, painter: QPainter, plan: ShotPlan) -> None:
         first, past = self._columns(plan)
-        worst = np.maximum.reduceat(plan.seen_flicker, first)
-        # calm, maybe not, seen by more than may see it, and by more than twice as many
-        twice = limit_of(min(0.9, 2.0 * seen_by(plan.eyes.limit)))
-        risky = np.maximum.reduceat(plan.at_risk, first)
-        level = np.where(worst >= twice, 3, np.where(worst >= plan.eyes.limit, 2, risky.astype(np.int64)))
+        level = np.maximum.reduceat(plan.unrest_level, first)
         left, right = self._edges(plan, first), self._edges(plan, past)
         start = 0
         for c in range(1, len(level) + 1):

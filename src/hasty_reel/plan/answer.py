@@ -89,6 +89,6 @@ def _needed(plan: ShotPlan, speed: float) -> str:
     """What samples would do, and what they take more; '' where none would."""
     needed = plan.budget.needed
     if needed is None or not np.isfinite(needed).all():
-        return "; no samples are enough: denoise more, or render larger"
+        return "; no samples alone are enough"
     more = np.maximum(0.0, needed / np.maximum(plan.samples, 1) - 1.0) * plan.sample
     return f"; up to {int(np.ceil(needed.max()))} samples would do, for {spoken(float(more.sum()) / speed)} more"

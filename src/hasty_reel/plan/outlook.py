@@ -100,6 +100,7 @@ class PlanMemory:
         if kept is not None and _same(kept[0], rests_on):
             return kept[1]
         plan = plan_shot(reel, shot, model, recipe, self.eyes)
+        _ = plan.caution_seconds  # one more solve: here, not where it is first read
         self._plans[shot.id] = (rests_on, plan)
         return plan
 

@@ -25,6 +25,7 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.resolved import ResolvedRecipe
 from hasty_reel.reel.shot import Hold, Shot
 from hasty_reel.settings.recipe import Recipe
+from hasty_reel.viewers import MOST_SHARE, limit_of, seen_by
 
 RATIO = 1.25
 """Noise of neighbouring frames differs by at most this factor, so that it does not pump."""
@@ -198,6 +199,12 @@ class ShotPlan:
     def at_risk(self) -> np.ndarray:
         """Frames that more viewers than may may see after all, since proofs do not tell them well enough, (f,) bool."""
         return (self.seen_band[1] > self.eyes.limit * (1.0 + EASE)) & ~self.visible
+
+    @cached_property
+    def unrest_level(self) -> np.ndarray:
+        """How calm each frame is, (f,): 0 calm, 1 at risk, 2 seen by more viewers than may, 3 by more than twice as many."""
+        twice = limit_of(min(MOST_SHARE, 2.0 * seen_by(self.eyes.limit)))
+        return np.where(self.seen_flicker >= twice, 3, np.where(self.visible, 2, self.at_risk.astype(np.int64)))
 
 
 def cache_seconds(shot: Shot, recipe: Recipe, at: FrameModel) -> np.ndarray:

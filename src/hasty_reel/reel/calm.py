@@ -54,7 +54,7 @@ def read_calm(text: str, where: str = "calm") -> Calm:
     raise WrongInput(f"{where} '{text[:40]}'; expected {', '.join(LEVELS)}, eyes, or viewers such as 1 in 4 or 25 %, 1 to 90 in 100.")
 
 
-def with_calm(document: dict[str, Any]) -> dict[str, Any]:
+def limits_kept(document: dict[str, Any]) -> dict[str, Any]:
     """Return a reel of format 1 as one of format 2: limits stay what they were.
 
     They were told in percent of what the eyes that count just see: that is 'eyes' now, and of a shot that held another percentage

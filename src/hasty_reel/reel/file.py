@@ -14,7 +14,7 @@ from typing import Any
 import msgspec
 
 from hasty_reel.errors import ReelError, reason
-from hasty_reel.reel.calm import with_calm
+from hasty_reel.reel.calm import limits_kept
 from hasty_reel.reel.checked import checked_reel
 from hasty_reel.reel.document import FORMAT, Reel
 from hasty_reel.regularfile import read_regular
@@ -22,7 +22,7 @@ from hasty_reel.settings.recipe import SETTINGS
 from hasty_reel.wholefile import clear_left_over, write_whole
 
 LARGEST_BYTES = 256 * 1024 * 1024
-UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: with_calm}
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: limits_kept}
 """By format: what turns a document of it into one of the next. Fields that are added have values that mean what their absence meant."""
 
 

@@ -20,7 +20,7 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.edits.delivery import with_rate, with_size
 from hasty_reel.reel.edits.machines import with_machine
 from hasty_reel.reel.edits.recipes import departed, rejoined, with_finish_order, with_recipe_line
-from hasty_reel.reel.edits.shots import with_calm_of, with_frames, with_hold, with_shot_fields
+from hasty_reel.reel.edits.shots import with_calm, with_frames, with_hold, with_shot_fields
 from hasty_reel.reel.edits.whole import with_fields
 from hasty_reel.reel.frames import read_frames
 from hasty_reel.reel.rate import read_rate
@@ -135,7 +135,7 @@ _OF_REEL: dict[str, Callable[[Reel, str], Reel]] = {
     "size": _size,
     "rate": lambda reel, text: with_rate(reel, read_rate(text)),
     "due": lambda reel, text: with_fields(reel, due=read_due(text)),
-    "calm": lambda reel, text: with_calm_of(reel, None, read_calm(text)),
+    "calm": lambda reel, text: with_calm(reel, None, read_calm(text)),
     "viewing": lambda reel, text: with_fields(reel, viewing=_viewing(text)),
     "timecode_start": lambda reel, text: with_fields(reel, timecode_start=text),
 }
@@ -157,7 +157,7 @@ def _of_shot(reel: Reel, shot: str, field: str, text: str) -> Reel:
     if field == "hold":
         return with_hold(reel, shot, read_hold(text))
     if field == "calm":
-        return with_calm_of(reel, shot, None if text == FOLLOW else read_calm(text, where))
+        return with_calm(reel, shot, None if text == FOLLOW else read_calm(text, where))
     if field == "range":
         return _range(reel, shot, text)
     if field in _WORDS:

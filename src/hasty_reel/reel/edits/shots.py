@@ -118,7 +118,7 @@ def with_hold(reel: Reel, shot_id: str, hold: Hold) -> Reel:
     return with_shot(reel, shot_id, lambda s: replaced(s, hold=hold))
 
 
-def with_calm_of(reel: Reel, shot_id: str | None, calm: Calm | None) -> Reel:
+def with_calm(reel: Reel, shot_id: str | None, calm: Calm | None) -> Reel:
     """Return the reel with how calm it, or one of its shots, is to be.
 
     Parameters

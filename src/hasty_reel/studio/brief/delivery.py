@@ -11,7 +11,7 @@ from hasty_reel.errors import WrongInput
 from hasty_reel.measure.viewing import calm_words
 from hasty_reel.reel.calm import Calm, Viewing
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.edits import keeping_aspect, swapped, with_calm_of, with_fields, with_rate, with_size
+from hasty_reel.reel.edits import keeping_aspect, swapped, with_calm, with_fields, with_rate, with_size
 from hasty_reel.reel.rate import rate_text, read_rate, seconds_text, timecode
 from hasty_reel.reel.size import Panorama, read_aspect, read_size
 from hasty_reel.typednumbers import need_whole_number
@@ -123,7 +123,7 @@ class DeliveryModel:
         ----------
         calm : percent of viewers who may see unrest, or 'eyes'
         """
-        self._do(f"Calm: {calm_words(calm)}", lambda reel: with_calm_of(reel, None, calm))
+        self._do(f"Calm: {calm_words(calm)}", lambda reel: with_calm(reel, None, calm))
 
     def set_viewing(self, viewing: Viewing) -> None:
         """Have the film seen elsewhere.

@@ -10,9 +10,10 @@ from hasty_reel.evidence.looks import Looks, looks_of
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.plan.compare.bundles import Alternatives, Bundle, allowed_work, alternatives
 from hasty_reel.plan.compare.savings import Saving, savings
+from hasty_reel.plan.compare.steps import Step, calm_steps
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
-from hasty_reel.reel.edits import departed, rejoined, with_calm_of, with_held, with_hold, with_line
+from hasty_reel.reel.edits import departed, rejoined, with_calm, with_held, with_hold, with_line
 from hasty_reel.reel.shot import CLEAN
 from hasty_reel.studio.lookedfor import LookedFor
 
@@ -22,10 +23,11 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Weighed:
-    """Bundles, and single changes that buy time, what buys most first. evidence, looks : they were weighed by."""
+    """Bundles, single changes that buy time, what buys most first, and steps of calm. evidence, looks : they were weighed by."""
 
     alternatives: Alternatives
     savings: list[Saving]
+    steps: list[Step]
     evidence: Evidence
     looks: Looks
 
@@ -45,7 +47,7 @@ class AlternativesModel(LookedFor[Weighed]):
     def _work(self) -> Callable[[], Weighed] | None:
         session, known = self._session, self._looks
         plan, model = session.plan, session.planner.outlook.models.get(session.playhead.shot_id)
-        when, reel = session.planner.outlook.deadline, session.reel
+        when, reel, plans = session.planner.outlook.deadline, session.reel, session.planner.outlook.plans
         if plan is None or model is None or when is None:
             return None
         allowed = allowed_work(when, plan)
@@ -53,7 +55,8 @@ class AlternativesModel(LookedFor[Weighed]):
         def _find() -> Weighed:
             looks = known[1] if known is not None and known[0] is model.evidence else looks_of(model.evidence)
             self._looks = model.evidence, looks
-            return Weighed(alternatives(reel, plan, model, looks, allowed), savings(reel, plan, model, looks), model.evidence, looks)
+            bundles, buys = alternatives(reel, plan, model, looks, allowed), savings(reel, plan, model, looks)
+            return Weighed(bundles, buys, calm_steps(reel, plan, model, plans, when), model.evidence, looks)
 
         return _find
 
@@ -66,6 +69,38 @@ class AlternativesModel(LookedFor[Weighed]):
     def savings(self) -> list[Saving]:
         """Single changes, what buys most first."""
         return [] if self.found is None else self.found.savings
+
+    @property
+    def steps(self) -> list[Step]:
+        """The smallest steps: calm where it is not, in time where it is late, calmer where time is spare."""
+        return [] if self.found is None else self.found.steps
+
+    def step_words(self, step: Step) -> str:
+        """Return a step with its price, in words.
+
+        Parameters
+        ----------
+        step : one of the steps
+        """
+        return step.sentence(self._session.reel.frame_speed)
+
+    def take_step(self, step: Step) -> None:
+        """Plan the shot with a step from now on; other shots stay as they are.
+
+        Parameters
+        ----------
+        step : one of the steps
+        """
+        shot = self._session.playhead.shot_id
+
+        def _edit(reel: Reel) -> Reel:
+            if step.calm is not None:
+                reel = with_calm(reel, shot, step.calm)
+            for setting, value in step.changes.items():
+                reel = departed(reel, shot, setting, value)
+            return reel
+
+        self._session.do(step.words[:1].upper() + step.words[1:], _edit)
 
     @property
     def words(self) -> str:
@@ -162,4 +197,4 @@ def with_bundle(reel: Reel, shot: str, bundle: Bundle) -> Reel:
         follows = value == common.value(line.field)
         reel = rejoined(reel, shot, line.field) if follows else departed(reel, shot, line.field, value)
     reel = with_hold(reel, shot, CLEAN)
-    return reel if reel.shot(shot).calm == bundle.calm else with_calm_of(reel, shot, bundle.calm)
+    return reel if reel.shot(shot).calm == bundle.calm else with_calm(reel, shot, bundle.calm)

@@ -13,7 +13,7 @@ from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.calm import Calm, Viewing, read_calm
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import spoken
-from hasty_reel.reel.edits.shots import with_calm_of, with_hold
+from hasty_reel.reel.edits.shots import with_calm, with_hold
 from hasty_reel.reel.edits.whole import with_fields
 from hasty_reel.reel.shot import CLEAN, Kind
 from hasty_reel.typednumbers import read_number
@@ -200,7 +200,7 @@ class HoldModel:
         own = shot.id if shot.calm is not None else None
 
         def _change(reel: Reel) -> Reel:
-            return with_hold(with_calm_of(reel, own, calm), shot.id, CLEAN)
+            return with_hold(with_calm(reel, own, calm), shot.id, CLEAN)
 
         self._session.do(f"Calm: {calm_words(calm)}", _change)
 
@@ -213,7 +213,7 @@ class HoldModel:
         """
         calm = calm_of(self._session.reel, self._session.shot) if own else None
         words = "A level of calm for this shot alone" if own else "Calm as the reel says"
-        self._session.do(words, lambda reel: with_calm_of(reel, self._session.playhead.shot_id, calm))
+        self._session.do(words, lambda reel: with_calm(reel, self._session.playhead.shot_id, calm))
 
     def set_viewing(self, viewing: Viewing) -> None:
         """Have the film seen elsewhere.

@@ -3,6 +3,7 @@
 stage      the solution in words and values
 watched    a page whose model looks while it is in sight
 bundles    settings that play clean, three side by side
+steps      the smallest steps to a calm shot, in time, or calmer, a button each
 charts     noise and samples over the frames
 savings    what buys the most time, a change at a time
 motion     motion blur, the gaps its steps leave, and what closes them

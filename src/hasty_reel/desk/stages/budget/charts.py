@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from hasty_reel.desk import theme
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.studio.session import Session
-from hasty_reel.viewers import seen_by, who_sees
+from hasty_reel.viewers import percent_who_see, seen_by, who_sees
 
 GHOST = "dashed: the other plan"
 AXIS_WIDTH = theme.PLOT_LEFT - 8
@@ -268,11 +268,6 @@ class NoiseChart(PlanChart):
             self._label(f"at most {target:.4g}", ends[0], target, (0, 0 if below else 1), theme.INK)
 
 
-def _percent(seen: np.ndarray) -> np.ndarray:
-    """Percent of viewers who see noise of so many JND."""
-    return np.array([100.0 * seen_by(float(j)) for j in seen])
-
-
 class SeenChart(PlanChart):
     """Seen flicker of the finished frames, with the band in which it falls nine times in ten."""
 
@@ -285,11 +280,11 @@ class SeenChart(PlanChart):
         if plan is None:
             self.title.set_legend("")
             return
-        low, high = (_percent(seen) for seen in plan.seen_band)
+        low, high = (percent_who_see(seen) for seen in plan.seen_band)
         limit = 100.0 * seen_by(plan.eyes.limit)
-        other = 0.0 if self.ghost is None else float(_percent(self.ghost.seen_flicker).max())
+        other = 0.0 if self.ghost is None else float(percent_who_see(self.ghost.seen_flicker).max())
         self._frame_range(plan, min(105.0, max(float(high.max()), limit, other) * 1.25))
-        self._ghost_line(lambda p: _percent(p.seen_flicker))
+        self._ghost_line(lambda p: percent_who_see(p.seen_flicker))
         edges, tops = binned(plan, high)
         _, lows = binned(plan, low)
         fill = QColor(theme.LAGOON)
@@ -297,8 +292,8 @@ class SeenChart(PlanChart):
         above = self._add(pg.PlotCurveItem(edges[:-1] + 0.5, tops, pen=None), 1)
         below = self._add(pg.PlotCurveItem(edges[:-1] + 0.5, lows, pen=None), 1)
         self._add(pg.FillBetweenItem(below, above, brush=fill), 1)
-        self._add(pg.PlotCurveItem(plan.frames + 0.5, _percent(plan.seen_flicker), pen=pg.mkPen(theme.LAGOON, width=2)), 3)
-        sparks = _percent(plan.seen_sparks)
+        self._add(pg.PlotCurveItem(plan.frames + 0.5, percent_who_see(plan.seen_flicker), pen=pg.mkPen(theme.LAGOON, width=2)), 3)
+        sparks = percent_who_see(plan.seen_sparks)
         if self.ghost is not None:
             self.title.set_legend(GHOST)
         elif sparks.max() > 0:

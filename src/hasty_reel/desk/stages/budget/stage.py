@@ -19,6 +19,7 @@ from hasty_reel.desk.stages.budget.motion import MotionPage
 from hasty_reel.desk.stages.budget.savings import SavingsPage
 from hasty_reel.desk.stages.budget.shottable import ReelPage, ShotsTable
 from hasty_reel.desk.stages.budget.sizes import SizePage
+from hasty_reel.desk.stages.budget.steps import StepRow
 from hasty_reel.desk.stages.budget.stopmap import StopPage
 from hasty_reel.desk.stages.budget.sure import SurePage
 from hasty_reel.desk.tabs import LazyPage, TabbedPages
@@ -103,6 +104,8 @@ class BudgetStage(QWidget):
         under.setContentsMargins(0, 0, 0, 0)
         under.setSpacing(0)
         under.addWidget(self.bundles)
+        self.steps = StepRow(self.bundles.model, plan)
+        under.addWidget(self.steps)
         under.addWidget(self.samples_chart, 3)
         under.addWidget(self.noise_chart, 3)
         under.addWidget(self.seen_chart, 3)
