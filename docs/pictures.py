@@ -118,11 +118,11 @@ def rendered(on: Photographer) -> None:
     """Account, Output and Folder check of frames that were rendered."""
     window = on.open("rendered", size="480x270", sh010__hold="noise 0.03")
     session = window.session
-    session.final.type_frames("1001-1024")
+    session.final.type_frames("1001-1016")
     window.show_stage(RUN)
     on.wait()
     window.run.go_button.click()
-    on.wait(until=lambda: session.final.finished >= 24 and not session.final.busy)
+    on.wait(until=lambda: session.final.finished >= 16 and not session.final.busy)
     window.run.pages.show_page(2)
     window.run.account.measure.click()
     on.wait(until=lambda: "measured" in window.run.account.found.text())
@@ -131,9 +131,9 @@ def rendered(on: Photographer) -> None:
     on.wait(2 * SETTLE)
     on.take(window, "output")
     frames = session.final.run.folder.final
-    frames.path(1010).unlink()
-    whole = frames.path(1016).read_bytes()
-    frames.path(1016).write_bytes(whole[: len(whole) // 2])
+    frames.path(1006).unlink()
+    whole = frames.path(1011).read_bytes()
+    frames.path(1011).write_bytes(whole[: len(whole) // 2])
     window.output.pages.show_page(1)
     window.output.checks.check()
     on.wait(until=lambda: window.output.checks.found is not None)

@@ -33,7 +33,11 @@ COLUMNS = (("mean L*", "mean_L", "{:.2f}"), ("noise L*", "noise_L", "{:.2f}"), (
 @click.option("--view", default=None, help="Display view of the colour configuration; default: no tone curve.")
 @click.option("--fps", default="24", show_default=True)
 @click.option(
-    "--heights", type=float, default=None, help="Viewing distance in picture heights; default: those of the eye test that counts, else 3."
+    "--heights",
+    type=float,
+    default=None,
+    help="Viewing distance in heights of a picture that fills the screen; default: as in the eye test that counts, else a monitor three "
+    "heights away, on which fewer than 1080 rows are seen in a window.",
 )
 @click.option("--distance", type=float, default=None, help="The same in cm, with --screen.")
 @click.option("--screen", type=float, default=None, help="Height of the picture on the screen in cm, with --distance.")

@@ -244,7 +244,8 @@ class EyeTest:
             return (
                 f"Calm by the eye test is flicker below {self._session.own.eyes.limit:.2g} JND.",
                 "Two loops, one of them restless: you say which. What you find seven times in ten is your limit. It takes about three "
-                f"minutes, counts in every stage, and holds for this screen at {self.eyes.heights:.2g} picture heights.",
+                f"minutes and holds for this screen at {self.eyes.heights:.2g} picture heights. That distance counts in every stage, the "
+                "limit where the reel or a shot is to be calm by the eye test.",
             )
         if not stairs.ended:
             return f"Trial {len(stairs.trials) + 1}", f"{len(stairs.reversals)} of {REVERSALS} turns. Keys 1 and 2 answer."

@@ -14,7 +14,7 @@ from hasty_reel.studio.budget.alternatives import AlternativesModel
 from hasty_reel.studio.session import Session
 from hasty_reel.viewers import who_sees
 
-HEIGHT, GAP, MARGIN = 70, 10.0, 16.0
+HEIGHT, GAP, MARGIN, LINE = 87, 10.0, 16.0, 17.0
 
 
 class BundleRow(QWidget):
@@ -79,11 +79,10 @@ class BundleRow(QWidget):
         painter.setPen(soft)
         metrics = QFontMetrics(painter.font())
         told = f"{span(bundle.plan)} samples, seen by {who_sees(bundle.plan.worst_flicker)}, look ± {bundle.loss:.1f} L*"
-        for row, text in enumerate((told, ", ".join(bundle.words) or "as it is")):
-            place = QRectF(line.left(), box.top() + 25 + 17 * row, line.width(), 17)
-            painter.drawText(
-                place, Qt.AlignmentFlag.AlignVCenter, metrics.elidedText(text, Qt.TextElideMode.ElideRight, int(place.width()))
-            )
+        place = QRectF(line.left(), box.top() + 25, line.width(), LINE)
+        painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, metrics.elidedText(told, Qt.TextElideMode.ElideRight, int(place.width())))
+        for row, text in enumerate(_two_lines(bundle.words, metrics, int(line.width()))):
+            painter.drawText(place.translated(0, LINE * (row + 1)), Qt.AlignmentFlag.AlignVCenter, text)
 
     def leaveEvent(self, event: QEvent) -> None:
         self.pointed.emit(-1)
@@ -125,3 +124,10 @@ class BundleRow(QWidget):
             self._take()
         else:
             super().keyPressEvent(event)
+
+
+def _two_lines(changes: tuple[str, ...], metrics: QFontMetrics, width: int) -> list[str]:
+    """Changes in at most two lines, broken between them; what does not fit is cut."""
+    fits = next((k for k in range(len(changes), 1, -1) if metrics.horizontalAdvance(", ".join(changes[:k]) + ",") <= width), 1)
+    first, rest = ", ".join(changes[:fits]) or "as it is", ", ".join(changes[fits:])
+    return [metrics.elidedText(text, Qt.TextElideMode.ElideRight, width) for text in (first + ("," if rest else ""), rest)]

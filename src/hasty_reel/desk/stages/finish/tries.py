@@ -12,7 +12,7 @@ from hasty_reel.viewers import who_sees
 
 ROW, HEAD = 24, 30
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-HEADS = (("seen by", 118), ("edges kept", 62), ("s a frame", 8))
+HEADS = (("seen by", 118), ("edges", 62), ("s a frame", 8))
 
 
 class TriesTable(QWidget):
