@@ -9,6 +9,7 @@ sharpen    an unsharp mask without halos beside lamps
 sampling   bilinear and bicubic sampling between pixels, and what they do to noise
 warp       where pixels stand in other frames, along motion vectors
 laplacian  the Laplacian residual from which noise of one picture is estimated
+finiteplane  planes in which everything is a finite number
 resize     windowed sinc, and what it does to noise
 
 Nothing here knows files, frames on disk or the reel.

@@ -14,6 +14,7 @@ import cv2
 import numpy as np
 
 from hasty_reel.compiled import FAST, njit, prange
+from hasty_reel.image.finiteplane import finite_plane
 from hasty_reel.image.sampling import bilinear
 from hasty_reel.image.warp import pixel_grid, places_in_next, places_in_previous
 from hasty_reel.measure.flow import resized_flow
@@ -116,7 +117,7 @@ def found_pair(flow: np.ndarray | None, height: int, width: int) -> FramePair:
 
 def _depth(plane: np.ndarray | None) -> np.ndarray:
     assert plane is not None
-    return np.ascontiguousarray(np.nan_to_num(plane, nan=float(FAR), posinf=float(FAR), neginf=float(FAR)), np.float32)
+    return finite_plane(plane, float(FAR))
 
 
 def _borders(motion: np.ndarray) -> np.ndarray:

@@ -16,6 +16,7 @@ from itertools import pairwise
 import numpy as np
 
 from hasty_reel.errors import PictureError
+from hasty_reel.image.finiteplane import finite_plane
 from hasty_reel.measure.flicker import Unrest, unrest_between
 from hasty_reel.measure.flow import searched_flow
 from hasty_reel.measure.framepair import FramePair, found_pair, frame_pair
@@ -224,6 +225,6 @@ def _pair(here: _Taken, after: _Taken, report: SequenceReport) -> FramePair:
     if told is None:
         return found_pair(searched_flow(here.seen.lightness, after.seen.lightness), *here.seen.lightness.shape)
     report.with_vectors = True
-    told = np.nan_to_num(told, nan=0.0, posinf=0.0, neginf=0.0)
+    told = finite_plane(told, 0.0)
     depths = here.picture.guides.get(DEPTH), after.picture.guides.get(DEPTH)
     return frame_pair(told if np.abs(told).max() > 1e-3 else None, *depths)

@@ -90,8 +90,8 @@ def calm_steps(reel: Reel, plan: ShotPlan, model: ShotModel, plans: Mapping[str,
         found = [_to_level(reel, plan, model, plans, when, max(stricter))] if stricter else []
         return [s for s in found if s.reaches and s.spare_seconds >= 0]
     looser = sorted(v for v in LEVELS.values() if v > share + ALIKE)
-    found = (_to_level(reel, plan, model, plans, when, v) for v in looser)
-    return [s for s in found if s.spare_seconds >= 0][:1]
+    levels = (_to_level(reel, plan, model, plans, when, v) for v in looser)
+    return [s for s in levels if s.spare_seconds >= 0][:1]
 
 
 def _there(reel: Reel, plan: ShotPlan, model: ShotModel, plans: Mapping[str, ShotPlan], when: Deadline) -> list[Step]:
