@@ -1,8 +1,9 @@
 """A plan that is held calm, rendered and finished for real: how many frames are under the limit, and how many with a fifth fewer samples.
 
-`python benchmarks/clean.py [NAMES]` prints a line a scene, of both renderers; NAMES (with commas) says which. The limit is set for each scene so that some forty samples should just do;
-proof frames and seeds are those of `truth.py`; denoising is tried on three runs of five frames: at the beginning with 4 and 16 samples, in
-the middle and at the end with about as many as will be planned, as the next proof offers them. The frames that are rendered had no proof.
+`python benchmarks/clean.py [NAMES]` prints a line a scene, of both renderers; NAMES (with commas) says which. The limit is set for
+each scene so that some forty samples should just do; proof frames and seeds are those of `truth.py`; denoising is tried on three runs of
+five frames: at the beginning with 4 and 16 samples, in the middle and at the end with about as many as will be planned, as the next proof
+offers them. The frames that are rendered had no proof.
 """
 
 from __future__ import annotations
