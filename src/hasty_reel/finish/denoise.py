@@ -21,9 +21,10 @@ import cv2
 import numpy as np
 
 from hasty_reel.finish.atrous import atrous
-from hasty_reel.finish.gather import Step, Ways, add_frame, step_back
+from hasty_reel.finish.gather import add_frame, ways
 from hasty_reel.finish.misled import MisledPlaces
 from hasty_reel.finish.sparkspread import TIMES, TIMES_ALONE, around, spread_sparks
+from hasty_reel.finish.steps import Step, against, step_between
 from hasty_reel.finish.surfaces import DARK, NO_SURFACES, Surfaces, surfaces_of
 from hasty_reel.image.lightness import lightness
 from hasty_reel.image.luminance import luminance
@@ -166,9 +167,6 @@ class Denoiser:
     def _surfaces(self, k: int) -> Surfaces:
         return surfaces_of(self._picture(k))
 
-    def _guided(self, k: int, n: int) -> bool:
-        return self._memo(self._surfaces, k).known and self._memo(self._surfaces, n).known
-
     def _vectors(self, k: int) -> np.ndarray | None:
         """Motion from a frame to the next one: of the renderer, else found in both, each filtered by itself."""
         told = self._picture(k).vectors
@@ -190,32 +188,38 @@ class Denoiser:
         apart = [cv2.filter2D(lum, -1, across, borderType=cv2.BORDER_REFLECT) ** 2 for across in LINES]
         return cv2.blur(np.minimum.reduce(apart) * FROM_LINES, NEAR).astype(np.float32)
 
-    def _beside(self, k: int) -> list[int]:
-        return [n for n in (k - 1, k + 1) if n in self._frames] if self.how.reach else []
+    def _against(self, k: int) -> np.ndarray | None:
+        """Motion from a frame to the one before."""
+        vectors = self._memo(self._moves, k - 1)
+        return None if vectors is None else against(vectors)
+
+    def _moves(self, k: int) -> np.ndarray | None:
+        """Motion from a frame to the next one; None where nothing moves."""
+        vectors = self._memo(self._vectors, k)
+        return None if vectors is None or not vectors.any() else vectors
 
     def _step(self, k: int, way: int) -> Step:
-        """Motion from a frame to the one beside."""
-        vectors = self._memo(self._vectors, k if way > 0 else k - 1)
-        if vectors is None or not vectors.any():
-            return None
-        if way > 0:
-            return np.ascontiguousarray(vectors[..., 0]), np.ascontiguousarray(vectors[..., 1])
-        return step_back(vectors)
-
-    def _ways(self, k: int) -> Ways:
-        picture = self._picture(k)
-        return Ways(lambda n, way: self._memo(self._step, n, way), picture.rgb.shape[:2], picture.vectors is None)
+        """From a frame to the one beside, by its vectors."""
+        n = k + way
+        there, back = self._memo(self._moves, min(k, n)), self._memo(self._against, max(k, n))
+        surfaces = (self._memo(self._surfaces, f) for f in (k, n))
+        found = self._picture(k).vectors is None
+        return step_between(*surfaces, *((there, back) if way > 0 else (back, there)), found, self._picture(k).rgb.shape[:2])
 
     def _light(self, k: int, plain: bool) -> np.ndarray:
         """Light of a frame without sparks, and without its texture where it is divided out."""
         if not plain:
             return np.ascontiguousarray(self._memo(self._light, k, True) / self._memo(self._surfaces, k).albedo)
         beside = []
-        for n in self._beside(k):
-            x, y = self._ways(k).to(k, n)
+        for n, x, y, _ in self._along(k, 1):
             near = cv2.blur(_seen(self._picture(n).rgb), (3, 3))
             beside.append(cv2.remap(near, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE))
         return spread_sparks(self._picture(k).rgb, beside, TIMES if self.how.reach else TIMES_ALONE)
+
+    def _along(self, k: int, reach: int):
+        """Ways to the frames before and after."""
+        frames = self._frames if self.how.reach else ()
+        return ways(k, reach, frames, lambda n, way: self._memo(self._step, n, way), self._picture(k).rgb.shape[:2])
 
     def _alone(self, k: int) -> np.ndarray:
         """Luminance of a frame filtered by itself, where no guides tell which light may be averaged."""
@@ -233,7 +237,7 @@ class Denoiser:
 
         guided = self._memo(self._surfaces, k).known
         return self._gathered(
-            k, self._beside(k), lambda n: self._memo(self._light, n, plain), None if guided else unguided, AGREE_UNGUIDED
+            k, 1, lambda n: self._memo(self._light, n, plain), None if guided else unguided, AGREE_UNGUIDED
         )  # fmt: skip
 
     def _noise(self, k: int, plain: bool, mean: np.ndarray, weights: np.ndarray) -> np.ndarray:
@@ -254,23 +258,16 @@ class Denoiser:
         self._memo(self._surfaces, k).forget_span()
         return lum, np.ascontiguousarray(np.minimum(noise, residual))
 
-    def _gathered(self, k: int, others, light, judged, agree) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    def _gathered(self, k: int, reach: int, light, judged, agree) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """Light of a frame averaged with others, the sums of weights, and how many frames that is worth; `judged` gives pilots."""
         total = light(k).copy()
         weights, squares = np.ones(total.shape[:2], np.float32), np.ones(total.shape[:2], np.float32)
-        low, high = self._memo(self._surfaces, k).span
-        strict: dict[bool, np.ndarray] = {}
-        ways = self._ways(k)
-        for n in others:
-            after = n > k
-            x, y = ways.to(k, n)
-            if after not in strict:
-                beside = k + 1 if after else k - 1
-                strict[after] = ways.strictness(x, y) if n == beside else ways.strictness(*ways.to(k, beside))
+        for n, x, y, trust in self._along(k, reach):
             here, there = (judged(k), judged(n)) if judged else ((_NONE, _NONE), (_NONE, _NONE))
+            strict = self._memo(self._step, k, 1 if n > k else -1).strict
             add_frame(
-                total, weights, squares, x, y, light(n), self._memo(self._surfaces, n).guides, low, high, self._guided(k, n),
-                ways.home(k, n, x, y), strict[after], there[0], here[0], there[1], here[1], agree if judged else np.float32(0.0),
+                total, weights, squares, x, y, trust, light(n), strict, there[0], here[0], there[1], here[1],
+                agree if judged else np.float32(0.0),
             )  # fmt: skip
         return total / weights[..., None], weights, weights * weights / squares
 
@@ -278,9 +275,8 @@ class Denoiser:
 
     def _over_time(self, k: int, plain: bool, reach: int) -> tuple[np.ndarray, np.ndarray]:
         """Light gathered over the window, and the variance that is left of its luminance."""
-        others = sorted((n for n in range(k - reach, k + reach + 1) if n != k and n in self._frames), key=lambda n: abs(n - k))
         light, _, count = self._gathered(
-            k, others, lambda n: self._memo(self._light, n, plain), lambda n: self._memo(self._pilot, n, plain), AGREE
+            k, reach, lambda n: self._memo(self._light, n, plain), lambda n: self._memo(self._pilot, n, plain), AGREE
         )
         return light, self._memo(self._pilot, k, plain)[1] / count
 
@@ -290,7 +286,7 @@ class Denoiser:
         def judged(n: int) -> tuple[np.ndarray, np.ndarray]:
             return _seen(self._memo(self._mixed, n, self._reach)), self._memo(self._pilot, n, True)[1] * SETTLED
 
-        return self._gathered(k, self._beside(k), lambda n: self._memo(self._mixed, n, self._reach), judged, AGREE)[0]
+        return self._gathered(k, 1, lambda n: self._memo(self._mixed, n, self._reach), judged, AGREE)[0]
 
     def _mixed(self, k: int, reach: int) -> np.ndarray:
         """Candidates weighed by their estimated error: filtered light, the same with the albedo divided out, and light as time left it."""
@@ -323,7 +319,7 @@ class Denoiser:
         """Variance of the luminance of the albedo, relative to its square: an aliased or noisy albedo would print through."""
         albedo = _seen(self._memo(self._surfaces, k).albedo)
         mean, weights, _ = self._gathered(
-            k, self._beside(k), lambda n: np.ascontiguousarray(self._memo(self._surfaces, n).albedo), None, None
+            k, 1, lambda n: np.ascontiguousarray(self._memo(self._surfaces, n).albedo), None, None
         )
         left, known = _left_by_others(albedo, _seen(mean), weights)
         uneven = (albedo - around(albedo)) ** 2 * FROM_AROUND

@@ -12,10 +12,10 @@ from functools import cached_property
 import cv2
 import numpy as np
 
-from hasty_reel.compiled import FAST, njit
 from hasty_reel.pictures.frame import Picture
 
 CHANNELS = ("normal.X", "normal.Y", "normal.Z", "Z", "albedo.R", "albedo.G", "albedo.B")
+DEPTH = CHANNELS.index("Z")
 TOLERANCES = (0.3, 0.3, 0.3, 0.03, 0.15, 0.15, 0.15)
 """By how much each may lie outside, the depth in its logarithm, until it is another surface."""
 DARK = np.float32(0.01)
@@ -72,22 +72,3 @@ def surfaces_of(picture: Picture) -> Surfaces:
         np.multiply(plane, np.float32(1.0 / tolerance), out=guides[c])
     albedo = np.stack([picture.guides[n] for n in CHANNELS[4:]], axis=-1)
     return Surfaces(guides, True, np.maximum(albedo, DARK, dtype=np.float32))
-
-
-@njit(fastmath=FAST)
-def same_surface(low, high, y, x, guides, j, i):
-    """0 to 1: how sure a pixel of another frame lies on the surface of one of this.
-
-    Parameters
-    ----------
-    low, high : (7, h, w) float32, what guides span around each pixel of this frame
-    y, x : int, the pixel whose surface it is
-    guides : (7, h, w) float32, of the other frame
-    j, i : int, the pixel in question
-    """
-    off = np.float32(0.0)
-    for c in range(guides.shape[0]):
-        v = guides[c, j, i]
-        off += max(np.float32(0.0), max(low[c, y, x] - v, v - high[c, y, x]))
-    near = np.float32(1.0) - off
-    return near * near if near > 0 else np.float32(0.0)
