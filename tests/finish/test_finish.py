@@ -141,7 +141,7 @@ def test_frames_of_other_sizes_and_broken_frames_are_told(tmp_path):
     target = read_pattern(str(tmp_path / "out" / "b.####.exr"))
     with pytest.raises(PictureError, match="its neighbours are not"):
         finish_sequence(Chain(window=3), source.frames(), source.path, target.path)
-    with pytest.raises(WrongInput, match="window is 4; expected 1, 3, 5 or 7"):
+    with pytest.raises(WrongInput, match="window is 4; expected 1, 3, 5, 7, 9 or 11"):
         Chain(window=4).checked()
     with pytest.raises(WrongInput, match="strength 120 %; expected 0 to 100 %"):
         Chain(window=3, strength=1.2).checked()

@@ -17,8 +17,8 @@ from second_renderer import GUIDES, render
 SIZE, SAMPLES, FRAMES, MIDDLE = (96, 54), 32, 9, (3, 4, 5)
 BLOCKS = (6, 8)
 """Down and across, forty-eight in all."""
-WORSE = 1.10
-"""How much worse than without guides the error of a block may be with them ..."""
+WORSE, MEAN = 1.25, 0.92
+"""How much worse than without guides the error of a block may be with them, and how much better it must be in the mean ..."""
 SMALL = 4e-4
 """... unless by less than this: a block of a hundred pixels in three frames errs by as much by chance."""
 
@@ -56,18 +56,17 @@ def test_no_block_gets_worse_by_guides(scene, first, thorough):
     guided, alone = (blocks_of(e) for e in errors)
     assert np.all(guided <= WORSE * alone + SMALL), f"{scene}: {np.round(1e4 * guided, 1)} {np.round(1e4 * alone, 1)}"
     raw = np.mean([((shown(run[k].rgb) - clean[k]) ** 2).mean() for k in MIDDLE])
-    assert errors[0].mean() < 1.02 * errors[1].mean() and errors[0].mean() < raw
+    assert errors[0].mean() < MEAN * errors[1].mean() and errors[0].mean() < raw
 
 
-def test_glass_and_its_caustic_are_found_and_boards_are_not():
-    run, _ = run_of("lens", 8)
-    share = MisledPlaces(run.__getitem__, Denoiser._unevenness, 4.0).share(4, range(FRAMES))
-    assert share is not None
-    glass = run[4].guides["albedo.R"] == np.float32(0.98)
-    assert share[glass].mean() > 0.5
-    far = np.zeros(glass.shape, bool)
-    far[: SIZE[1] // 2, -SIZE[0] // 6 :] = True  # a wall far from all that moves
-    assert share[far].mean() < 0.1
+def test_moving_glass_is_found_and_the_wall_is_not():
+    run, _ = run_of("crossing", 8)
+    moves, found = MisledPlaces(run.__getitem__, Denoiser._unevenness, 4.0).moves(4, range(FRAMES))
+    assert found is not None
+    glass = run[4].guides["albedo.R"] == np.float32(0.97)
+    assert found[glass].mean() > 0.5
+    assert found[: SIZE[1] // 3].mean() < 0.1, "a wall behind and above all that moves"
+    assert np.array_equal(moves[~found], run[4].vectors[~found]), "elsewhere the renderer's vectors count"
 
 
 def test_where_all_light_follows_the_vectors_none_is_misled():
@@ -80,5 +79,5 @@ def test_where_all_light_follows_the_vectors_none_is_misled():
         rgb = np.clip(plane[..., None] + 0.03 * rng.standard_normal((60, 100, 3)), 0, None).astype(np.float32)
         motion = {"motion.X": np.full((60, 100), -3.0, np.float32), "motion.Y": np.zeros((60, 100), np.float32)}
         run.append(Picture(rgb, motion))
-    share = MisledPlaces(run.__getitem__, Denoiser._unevenness, 4.0).share(2, range(5))
-    assert share is None or share[:, 8:-8].mean() < 0.02
+    _, found = MisledPlaces(run.__getitem__, Denoiser._unevenness, 4.0).moves(2, range(5))
+    assert found is None or found[:, 8:-8].mean() < 0.02

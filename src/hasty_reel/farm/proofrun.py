@@ -16,6 +16,7 @@ from hasty_reel.measure.seen import pixels_per_degree
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.programs.ownsteps import OwnStep
 from hasty_reel.reel.resolved import ResolvedRecipe
+from hasty_reel.settings.recipe import DENOISE_WINDOWS
 from hasty_reel.work import CancelToken, Progress
 
 if TYPE_CHECKING:
@@ -47,7 +48,7 @@ def runs_of(frames: Sequence[int | float]) -> list[list[int]]:
 
 
 def measure_run(folder: Path, proof: Proof, run: Sequence[int], rows: int, fps: float = 24.0) -> list[DenoiseEffect]:
-    """Return what despiking, and denoising over 3, 5 and 7 frames quickly and thoroughly, do on a run of consecutive frames of a proof.
+    """Return what despiking does on a run of consecutive frames of a proof, and denoising, quickly and thoroughly, over so many frames.
 
     Parameters
     ----------
@@ -60,7 +61,7 @@ def measure_run(folder: Path, proof: Proof, run: Sequence[int], rows: int, fps: 
     from hasty_reel.finish.effect import Way  # brings the compiler along
 
     measurer, frames = _measurer(folder, proof, run, rows, fps)
-    ways = [Way(1, despiked=True), *(Way(window, thorough) for thorough in (False, True) for window in (3, 5, 7))]
+    ways = [Way(1, despiked=True), *(Way(window, thorough) for thorough in (False, True) for window in DENOISE_WINDOWS)]
     middle = float(run[len(run) // 2])
     return [structs.replace(measurer.measure(way), frame=middle) for way in ways if way.window + BEYOND <= frames]
 

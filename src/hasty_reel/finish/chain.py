@@ -10,6 +10,7 @@ from hasty_reel.finish.denoise import Denoising
 from hasty_reel.programs.ownsteps import OwnStep
 from hasty_reel.reel.resolved import ResolvedRecipe
 from hasty_reel.settings.finishorder import DENOISE, DESPIKE, RESIZE, SHARPEN, USUAL, checked_order, own_names
+from hasty_reel.settings.recipe import DENOISE_WINDOWS
 
 FINISH = "hr:finish"
 """Attribute of a finished picture: what was done to it."""
@@ -71,8 +72,8 @@ class Chain:
         WrongInput
             Names what is out of bounds.
         """
-        if not 1 <= self.window <= 7 or self.window % 2 == 0:
-            raise WrongInput(f"Denoise over time: window is {self.window}; expected 1, 3, 5 or 7 frames.")
+        if self.window not in (1, *DENOISE_WINDOWS):
+            raise WrongInput(f"Denoise over time: window is {self.window}; expected 1, 3, 5, 7, 9 or 11 frames.")
         if not 0 <= self.strength <= 1:
             raise WrongInput(f"Denoise: strength {100 * self.strength:g} %; expected 0 to 100 %.")
         if not 0 <= self.sharpen <= 2:

@@ -7,7 +7,7 @@
 4. What time leaves is filtered over space, steered by the variance that is left.
 5. With and without the albedo divided out, and not filtered at all: mixed by the error that each is estimated to have.
 6. Results averaged with those of the frames beside, as far as they agree: what crawls is left behind.
-7. Where light does not follow the vectors (`misled`), the same without guides: what is seen through glass moves otherwise.
+7. Where light does not follow the vectors (`misled`) it follows motion found in the pictures: what is seen through glass moves otherwise.
 
 Where there are no guides, light alone decides, and motion is found in pictures that were filtered by themselves.
 """
@@ -35,8 +35,11 @@ BEYOND = 2
 """Frames beyond the window that are looked at, for the pilots at its ends; one more for the results beside."""
 PILOT, PILOT_ALONE = 14.0, 4.0
 """Standard deviations apart at which light still agrees for the better part: in the pilot, in a frame by itself."""
-FINAL, FINAL_QUICK = (3.0, 6.0), (4.5,)
-"""The same in the results that are mixed: little, where there is detail, and more."""
+FINAL, FINAL_QUICK, FINAL_ALONE = (2.0, 6.0), (4.5,), (3.0, 6.0)
+"""The same in the results that are mixed: little, where there is detail, and more; of a frame by itself, too."""
+KEEPS = np.float32(0.5)
+"""Power of the frames that a pixel is worth after time, by which light may differ more in the last filter: else it would grow weaker as
+the variance falls, and give back part of what time gained. Eight frames: 1.7 times as many deviations."""
 AGREE, AGREE_UNGUIDED = np.float32(1.0), np.float32(6.0)
 """Variances of a pixel that a squared difference of pilots may be; of frames beside by themselves, where there are no guides."""
 NEAR = (7, 7)
@@ -107,7 +110,6 @@ class Denoiser:
         self._kept: dict[tuple, object] = {}
         self._frames: Container[int] = ()
         self._misled = MisledPlaces(picture, self._unevenness, PILOT_ALONE)
-        self._part: tuple[tuple[int, int, int, int], Denoiser] | None = None
 
     def denoise(self, frame: int, frames: Container[int], reach: int | None = None) -> np.ndarray:
         """Return a frame, denoised, (h, w, 3) float32.
@@ -123,38 +125,7 @@ class Denoiser:
         far = self.how.needs
         for key in [k for k in self._kept if not any(abs(n - frame) <= far for n in k[1:2])]:
             del self._kept[key]
-        made = self._settled(frame) if self.how.thorough else self._mixed(frame, self._reach)
-        misled = self._misled.share(frame, frames) if self._reach and self._picture(frame).vectors is not None else None
-        if misled is None:
-            return made
-        box = self._around(misled)
-        part = np.s_[box[1] : box[3], box[0] : box[2]]
-        share = misled[part][..., None]
-        made[part] = made[part] + share * (self._by_light(box).denoise(frame, frames, self._reach) - made[part])
-        return made
-
-    def _around(self, misled: np.ndarray) -> tuple[int, int, int, int]:
-        """The part of the picture, left, top, right and bottom, in which light alone decides; that of the frame before where it will do."""
-        height, width = misled.shape
-        x, y, w, h = cv2.boundingRect((misled > 0).astype(np.uint8))
-        left, top = max(0, x - MARGIN), max(0, y - MARGIN)
-        right, bottom = min(width, x + w + MARGIN), min(height, y + h + MARGIN)
-        if self._part is not None:
-            box = self._part[0]
-            inside = box[0] <= max(0, x - MARGIN // 2) and box[1] <= max(0, y - MARGIN // 2)
-            inside = inside and box[2] >= min(width, x + w + MARGIN // 2) and box[3] >= min(height, y + h + MARGIN // 2)
-            if inside and (box[2] - box[0]) * (box[3] - box[1]) < 2 * (right - left) * (bottom - top):
-                return box
-        if (right - left) * (bottom - top) > MOST_OF * width * height:
-            return 0, 0, width, height
-        return left, top, right, bottom
-
-    def _by_light(self, box: tuple[int, int, int, int]) -> Denoiser:
-        """What denoises a part of the frames as if they had no guides."""
-        if self._part is None or self._part[0] != box:
-            part = np.s_[box[1] : box[3], box[0] : box[2]]
-            self._part = box, Denoiser(self.how, lambda k: Picture(np.ascontiguousarray(self._picture(k).rgb[part])))
-        return self._part[1]
+        return self._settled(frame) if self.how.thorough else self._mixed(frame, self._reach)
 
     # -- of a frame: kept while it is within reach
 
@@ -167,14 +138,13 @@ class Denoiser:
     def _surfaces(self, k: int) -> Surfaces:
         return surfaces_of(self._picture(k))
 
-    def _vectors(self, k: int) -> np.ndarray | None:
-        """Motion from a frame to the next one: of the renderer, else found in both, each filtered by itself."""
-        told = self._picture(k).vectors
-        if told is not None:
-            return told
-        if self.how.reach == 0 or k + 1 not in self._frames:
-            return None
-        return optical_flow(self._memo(self._calm, k), self._memo(self._calm, k + 1))
+    def _motion(self, k: int) -> tuple[np.ndarray | None, np.ndarray | None]:
+        """Motion from a frame to the next one, None where nothing moves; and where it was found in the pictures, None for nowhere."""
+        if self._picture(k).vectors is None:  # in both pictures, each filtered by itself
+            flow = optical_flow(self._memo(self._calm, k), self._memo(self._calm, k + 1))
+            return flow, None
+        moves, found = self._misled.moves(k, self._frames)
+        return (moves if moves.any() else None), found
 
     def _calm(self, k: int) -> np.ndarray:
         """L* of a frame filtered by itself."""
@@ -190,20 +160,16 @@ class Denoiser:
 
     def _against(self, k: int) -> np.ndarray | None:
         """Motion from a frame to the one before."""
-        vectors = self._memo(self._moves, k - 1)
-        return None if vectors is None else against(vectors)
-
-    def _moves(self, k: int) -> np.ndarray | None:
-        """Motion from a frame to the next one; None where nothing moves."""
-        vectors = self._memo(self._vectors, k)
-        return None if vectors is None or not vectors.any() else vectors
+        moves = self._memo(self._motion, k - 1)[0]
+        return None if moves is None else against(moves)
 
     def _step(self, k: int, way: int) -> Step:
-        """From a frame to the one beside, by its vectors."""
+        """From a frame to the one beside."""
         n = k + way
-        there, back = self._memo(self._moves, min(k, n)), self._memo(self._against, max(k, n))
+        (there, found), back = self._memo(self._motion, min(k, n)), self._memo(self._against, max(k, n))
         surfaces = (self._memo(self._surfaces, f) for f in (k, n))
-        found = self._picture(k).vectors is None
+        if self._picture(k).vectors is None:
+            found = np.ones(self._picture(k).rgb.shape[:2], np.bool_)
         return step_between(*surfaces, *((there, back) if way > 0 else (back, there)), found, self._picture(k).rgb.shape[:2])
 
     def _light(self, k: int, plain: bool) -> np.ndarray:
@@ -273,12 +239,12 @@ class Denoiser:
 
     # -- the result
 
-    def _over_time(self, k: int, plain: bool, reach: int) -> tuple[np.ndarray, np.ndarray]:
-        """Light gathered over the window, and the variance that is left of its luminance."""
+    def _over_time(self, k: int, plain: bool, reach: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Light gathered over the window, the variance that is left of its luminance, and how many frames it is worth."""
         light, _, count = self._gathered(
             k, reach, lambda n: self._memo(self._light, n, plain), lambda n: self._memo(self._pilot, n, plain), AGREE
         )
-        return light, self._memo(self._pilot, k, plain)[1] / count
+        return light, self._memo(self._pilot, k, plain)[1] / count, count
 
     def _settled(self, k: int) -> np.ndarray:
         """The result averaged with those of the frames beside."""
@@ -294,11 +260,12 @@ class Denoiser:
         images, errors = [], []
         gathered, variance = np.empty(0), np.empty(0)
         for plain in (True, False) if self.how.thorough and surfaces.known else (True,):
-            light, left = self._over_time(k, plain, reach)
+            light, left, count = self._over_time(k, plain, reach)
+            allowed = left * count**KEEPS
             if plain:
                 gathered, variance = light, left
-            for strength in FINAL if self.how.thorough else FINAL_QUICK:
-                calm, centre = atrous(light, left, surfaces, strength)
+            for strength in FINAL_ALONE if reach == 0 else FINAL if self.how.thorough else FINAL_QUICK:
+                calm, centre = atrous(light, allowed, surfaces, strength)
                 seen, spread = light, left
                 if not plain:
                     albedo = surfaces.albedo

@@ -16,7 +16,7 @@ from hasty_reel.finish.atrous import atrous
 from hasty_reel.finish.surfaces import NO_SURFACES
 from hasty_reel.image.lightness import lightness
 from hasty_reel.image.luminance import luminance
-from hasty_reel.image.warp import places_in_next, places_in_previous
+from hasty_reel.image.warp import places_in_next
 from hasty_reel.measure.flow import optical_flow, resized_flow
 from hasty_reel.measure.framepair import frame_pair
 from hasty_reel.pictures.frame import Picture
@@ -25,10 +25,13 @@ WIDE = 480
 """Pixels across from which on pictures are looked at shrunk to about so many."""
 AROUND = (15, 15)
 """Pixels of the shrunk picture over which differences are averaged."""
-WORSE, APART = 1.3, 0.5
-"""How many times what found motion leaves of the squared difference vectors may leave, and by how much more in L* squared."""
+WORSE, APART = 1.3, 3.0
+"""How many times what found motion leaves of the squared difference vectors may leave, and by how much more in L* squared: little, and
+motion that noise itself suggests would take the place of good vectors (chosen on crops of gears, lamps and jewels, and on two rooms of
+the second renderer, crossing and gallery)."""
 ENOUGH = np.float32(0.3)
 """Share of the pixels around that must be matched."""
+HALF = np.float32(0.5)
 GROWN, SOFT = np.ones((9, 9), np.uint8), (7, 7)
 """By how much what was found grows, and over how much it fades, in pixels of the shrunk picture."""
 
@@ -46,28 +49,33 @@ class MisledPlaces:
     def __init__(self, picture: Callable[[int], Picture], unevenness: Callable[[np.ndarray], np.ndarray], strength: float) -> None:
         self._picture, self._unevenness, self._strength = picture, unevenness, strength
         self._calm_of: dict[int, np.ndarray] = {}
-        self._pairs: dict[int, tuple[np.ndarray, np.ndarray]] = {}
 
-    def share(self, frame: int, frames: Container[int]) -> np.ndarray | None:
-        """Return where the light of a frame is to be told without its vectors, 0 to 1, (h, w) float32; None for nowhere.
+    def moves(self, frame: int, frames: Container[int]) -> tuple[np.ndarray, np.ndarray | None]:
+        """Return the motion of the light of a frame to the next one, and where it was found in the pictures.
 
         Parameters
         ----------
-        frame : its number
+        frame : its number; there is a next one
         frames : that there are
+
+        Returns
+        -------
+        motion : np.ndarray
+            (h, w, 2) float32 in pixels: along the vectors, and as found where they mislead.
+        found : np.ndarray or None
+            (h, w) bool, where it was found; None for nowhere.
         """
-        for kept in (self._calm_of, self._pairs):
-            for k in [k for k in kept if abs(k - frame) > 2]:
-                del kept[k]
-        found = [self._pair(k)[k != frame] for k in (frame - 1, frame) if k in frames and k + 1 in frames]
-        if not found:
-            return None
-        misled = np.maximum.reduce(found)
+        for k in [k for k in self._calm_of if abs(k - frame) > 3]:
+            del self._calm_of[k]
+        vectors = self._picture(frame).vectors
+        assert vectors is not None
+        misled, by_light = self._misled(frame, frames)
         if not misled.any():
-            return None
-        height, width = self._picture(frame).rgb.shape[:2]
+            return vectors, None
+        height, width = vectors.shape[:2]
         share = cv2.blur(cv2.dilate(misled, GROWN), SOFT)
-        return cv2.resize(share, (width, height), interpolation=cv2.INTER_LINEAR).astype(np.float32)
+        found = cv2.resize(share, (width, height), interpolation=cv2.INTER_LINEAR) > HALF
+        return np.where(found[..., None], resized_flow(by_light, width, height), vectors).astype(np.float32), found
 
     def _calm(self, k: int) -> np.ndarray:
         """L* of a frame, shrunk and filtered by itself."""
@@ -80,24 +88,21 @@ class MisledPlaces:
             self._calm_of[k] = lightness(np.clip(luminance(alone), 0.0, 1.0)).astype(np.float32)
         return self._calm_of[k]
 
-    def _pair(self, k: int) -> tuple[np.ndarray, np.ndarray]:
-        """Where vectors mislead from a frame to the next one: in the next one, and in it, (h, w) float32 of 0 and 1 each."""
-        if k not in self._pairs:
-            here, after = self._calm(k), self._calm(k + 1)
-            size = here.shape[1], here.shape[0]
-            told, found = self._picture(k).vectors, optical_flow(here, after)
-            none = np.zeros((*here.shape, 2), np.float32)
-            by_vectors, by_light = (none if v is None else np.ascontiguousarray(resized_flow(v, *size), np.float32) for v in (told, found))
-            pair = frame_pair(by_vectors, self._depth(k, size), self._depth(k + 1, size))
-            assert pair.found_there is not None and pair.found_back is not None
-            # what is covered or uncovered has no match by any motion: there nothing misleads
-            left = [
-                [_left(here, after, places_in_next(v), pair.found_there), _left(after, here, places_in_previous(v), pair.found_back)]
-                for v in (by_vectors, by_light)
-            ]  # fmt: skip
-            there, back = ((mine > WORSE * theirs + APART).astype(np.float32) for mine, theirs in zip(*left))
-            self._pairs[k] = there, back
-        return self._pairs[k]
+    def _misled(self, k: int, frames: Container[int]) -> tuple[np.ndarray, np.ndarray]:
+        """Where vectors mislead from a frame to the next one, (h, w) float32 of 0 and 1, and the motion that was found, (h, w, 2)."""
+        here, after = self._calm(k), self._calm(k + 1)
+        size = here.shape[1], here.shape[0]
+        told, found = self._picture(k).vectors, optical_flow(here, after)
+        none = np.zeros((*here.shape, 2), np.float32)
+        by_vectors, by_light = (none if v is None else np.ascontiguousarray(resized_flow(v, *size), np.float32) for v in (told, found))
+        pair = frame_pair(by_vectors, self._depth(k, size), self._depth(k + 1, size))
+        assert pair.found_there is not None
+        # what is covered or uncovered has no match by any motion: there nothing misleads
+        mine = _left(here, after, places_in_next(by_vectors), pair.found_there)
+        # a motion that was found explains noise, too: it must prove itself on a frame that it was not found in
+        other, way = (k - 1, -1.0) if k - 1 in frames else (k + 2, 2.0) if k + 2 in frames else (k + 1, 1.0)
+        theirs = _left(here, self._calm(other), places_in_next(np.float32(way) * by_light), pair.found_there)
+        return (mine > WORSE * theirs + APART).astype(np.float32), by_light
 
     def _depth(self, k: int, size: tuple[int, int]) -> np.ndarray | None:
         """Depth of a frame at a size; None where it is not told."""

@@ -9,7 +9,7 @@ import numpy as np
 
 from hasty_reel.image.luminance import luminance
 
-TIMES = 4.0
+TIMES = 2.5
 """How many times as bright as the pixels around it, here and in the frames beside, a pixel may be."""
 TIMES_ALONE = 2.0
 """The same of a still, which no frame beside speaks for, and whose sparks would stand out of what is smooth around them."""

@@ -44,6 +44,7 @@ class Step:
     strict: np.ndarray
 
 
+NOWHERE = np.zeros((1, 1), np.bool_)
 STAYS = np.zeros((1, 1), np.float32)
 """Where nothing is known to move."""
 
@@ -60,7 +61,9 @@ def against(vectors: np.ndarray) -> np.ndarray:
     return np.stack([x - grid[..., 0], y - grid[..., 1]], axis=-1)
 
 
-def step_between(here: Surfaces, there: Surfaces, moves: np.ndarray | None, back: np.ndarray | None, found: bool, shape: tuple) -> Step:
+def step_between(
+    here: Surfaces, there: Surfaces, moves: np.ndarray | None, back: np.ndarray | None, found: np.ndarray | None, shape: tuple[int, int]
+) -> Step:
     """Return the step from a frame to the one beside.
 
     Parameters
@@ -68,7 +71,7 @@ def step_between(here: Surfaces, there: Surfaces, moves: np.ndarray | None, back
     here, there : surfaces of both frames
     moves : (h, w, 2) float32, pixels from this frame to the other; None where nothing is known to move
     back : (h, w, 2) float32, from the other to this
-    found : motion was found in the pictures
+    found : (h, w) bool, where motion was found in the pictures, and tells nothing of surfaces; None for nowhere
     shape : rows and columns of a frame
     """
     guided = here.known and there.known
@@ -78,9 +81,9 @@ def step_between(here: Surfaces, there: Surfaces, moves: np.ndarray | None, back
         nearer = np.zeros(shape, np.float32)
         _change_of_depth(here.guides[DEPTH], there.guides[DEPTH], x, y, nearer)
         nearer = np.clip(cv2.medianBlur(nearer, 5), -MOST_NEARER, MOST_NEARER)
-        _same_surface(here.guides, there.guides, x, y, nearer, trust)
+        _same_surface(here.guides, there.guides, x, y, nearer, NOWHERE if found is None else found, trust)
     if moves is not None and back is not None:
-        _leads_home(x, y, *_planes(back), HOME_FOUND if found else HOME, trust)
+        _leads_home(x, y, *_planes(back), NOWHERE if found is None else found, trust)
     return Step(x, y, trust, _strictness(x, y, shape))
 
 
@@ -116,13 +119,16 @@ def _change_of_depth(here, there, mx, my, nearer):
 
 
 @njit(parallel=True, fastmath=FAST)
-def _same_surface(here, there, mx, my, nearer, trust):
+def _same_surface(here, there, mx, my, nearer, found, trust):
     """How sure each pixel lands on its own surface, into (h, w) uint8."""
     channels, h, w = here.shape
     stays = mx.shape[0] != h
+    somewhere = found.shape[0] == h
     one, zero = np.float32(1.0), np.float32(0.0)
     for r in prange(h):
         for c in range(w):
+            if somewhere and found[r, c]:
+                continue
             x, y = np.float32(c), np.float32(r)
             if not stays:
                 x += mx[r, c]
@@ -150,12 +156,14 @@ def _same_surface(here, there, mx, my, nearer, trust):
 
 
 @njit(parallel=True, fastmath=FAST)
-def _leads_home(mx, my, bx, by, home, trust):
+def _leads_home(mx, my, bx, by, found, trust):
     """Nothing is left of the trust where the way there and back ends elsewhere."""
     h, w = trust.shape
+    somewhere = found.shape[0] == h
     for r in prange(h):
         for c in range(w):
             x, y = c + mx[r, c], r + my[r, c]
+            home = HOME_FOUND if somewhere and found[r, c] else HOME
             off_x, off_y = mx[r, c] + bilinear(bx, x, y), my[r, c] + bilinear(by, x, y)
             if off_x * off_x + off_y * off_y >= home * home:
                 trust[r, c] = 0

@@ -19,6 +19,8 @@ from hasty_reel.settings.setting import Acts, Axis, Setting, Value
 
 MOST_CROP = 95
 """Percent of the picture across or down that a crop may leave out."""
+DENOISE_WINDOWS = (3, 5, 7, 9, 11)
+"""Frames that denoising may average over."""
 CROP_SIDES = ("crop_left", "crop_top", "crop_right", "crop_bottom")
 """The settings of a crop, in the order in which its sides are told."""
 MOST_BOUNCES, BRIGHTEST = 64, 1e6
@@ -184,7 +186,7 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
         meaning="Frames simulated before a chunk begins, where the scene needs history: 32, 64, 128 in practice.",
     )] = 0
     denoise_window: Annotated[int, Setting(
-        "Finish", "Denoise window", "", 1, 7, 1, 2, Acts.FINISHING, odd=True, names=((1, "off"),), proofs=False, always=True,
+        "Finish", "Denoise window", "", 1, 11, 1, 2, Acts.FINISHING, odd=True, names=((1, "off"),), proofs=False, always=True,
         meaning="Over how many frames noise is averaged along the motion; what is left is filtered over space. 1 is off.",
     )] = 5
     denoise_thorough: Annotated[int, Setting(

@@ -24,7 +24,7 @@ from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.calm import MOST_CALM, Calm
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.shot import CLEAN
-from hasty_reel.settings.recipe import SETTING, Recipe, Value, departing, differences
+from hasty_reel.settings.recipe import DENOISE_WINDOWS, SETTING, Recipe, Value, departing, differences
 from hasty_reel.viewers import limit_of, seen_by
 
 MOST_SAMPLES = int(SETTING["samples_ceiling"].high)
@@ -230,7 +230,7 @@ def denoise_ways(recipe: Recipe, model: ShotModel) -> list[dict[str, Value]]:
     """
     fields = ("denoise_window", "denoise_thorough", "denoise_strength")
     ways = {tuple(getattr(recipe, f) for f in fields)}
-    for window in (3, 5, 7):
+    for window in DENOISE_WINDOWS:
         for care in (0, 1):
             if model.effects.at(window, None, bool(care)) is not None:
                 ways.add((window, care, 100.0))
@@ -240,7 +240,7 @@ def denoise_ways(recipe: Recipe, model: ShotModel) -> list[dict[str, Value]]:
 def _missing(model: ShotModel, samples: float = 0.0) -> str:
     """The proof that would open more bundles, or make them surer, in words; '' where the usual ones are there."""
     # in the order of what they open: denoising buys most, then bounces, then the ceiling on sparks
-    if not any(model.effects.at(w, None, True) is not None for w in (3, 5, 7)):
+    if not any(model.effects.at(w, None, True) is not None for w in DENOISE_WINDOWS):
         return "a run of five frames or more, for denoising"
     for setting, words in (("bounces", "bounces"), ("brightness_ceiling", "brightness ceiling")):
         if model.factors[setting] is None:

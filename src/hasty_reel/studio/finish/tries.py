@@ -10,13 +10,13 @@ import msgspec
 from hasty_reel.plan.compare.calm import enough_strength, worth_of
 from hasty_reel.reel.edits import with_finish_order, with_line
 from hasty_reel.settings.finishorder import USUAL
-from hasty_reel.settings.recipe import Recipe
+from hasty_reel.settings.recipe import DENOISE_WINDOWS, Recipe
 from hasty_reel.viewers import who_sees
 
 if TYPE_CHECKING:
     from hasty_reel.studio.context import ShotContext
 
-WAYS = ((1, True), *((window, thorough) for window in (3, 5, 7) for thorough in (False, True)))
+WAYS = ((1, True), *((window, thorough) for window in DENOISE_WINDOWS for thorough in (False, True)))
 """Windows and care, the cheapest first; a window of 1 is none."""
 
 

@@ -14,13 +14,13 @@ from hasty_reel.desk.rows import discard, field_row
 from hasty_reel.desk.stages.finish.step import Step
 from hasty_reel.programs.commands import command_text
 from hasty_reel.settings.finishorder import USUAL
-from hasty_reel.settings.recipe import SETTING
+from hasty_reel.settings.recipe import DENOISE_WINDOWS, SETTING
 from hasty_reel.studio.finish.chain import ORDERS, FinishChain
 from hasty_reel.studio.finish.tries import FinishTries
 from hasty_reel.studio.ledger import LedgerModel
 from hasty_reel.studio.session import Session
 
-WINDOWS = (("3", "over 3 frames"), ("5", "over 5 frames"), ("7", "over 7 frames"))
+WINDOWS = tuple((str(n), f"over {n} frames") for n in DENOISE_WINDOWS)
 CARE = (("0", "quick"), ("1", "thorough"))
 USUAL_WINDOW, USUAL_SHARPEN = 5, 0.1
 
