@@ -20,7 +20,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from hasty_reel.finish.atrous import atrous
+from hasty_reel.finish.atrous import Lit, atrous, atrous_together
 from hasty_reel.finish.gather import add_frame, ways
 from hasty_reel.finish.misled import MisledPlaces
 from hasty_reel.finish.sparkspread import TIMES, TIMES_ALONE, around, spread_sparks
@@ -214,15 +214,29 @@ class Denoiser:
         over_time = cv2.blur(left, NEAR) / np.maximum(share, np.float32(1e-3))
         return np.where(share > FEW, np.minimum(over_time, uneven), uneven).astype(np.float32)
 
+    def _pilots(self, k: int) -> list[tuple[np.ndarray, np.ndarray]]:
+        """Luminance of a frame's pilot, and the variance of a pixel of its light: as it is, and with the albedo divided out."""
+        surfaces = self._memo(self._surfaces, k)
+        both = self._plainly(surfaces)
+        lights, noises = [], []
+        for plain in both:
+            mean, weights, count = self._first(k, plain)
+            noises.append(self._noise(k, plain, mean, weights))
+            lights.append(Lit(mean, noises[-1] / count, PILOT))
+        out = []
+        for plain, noise, (calm, _) in zip(both, noises, atrous_together(lights, surfaces, wide=self.how.thorough)):
+            lum = _seen(calm)
+            residual = cv2.blur((_seen(self._memo(self._light, k, plain)) - lum) ** 2, NEAR)
+            out.append((lum, np.ascontiguousarray(np.minimum(noise, residual))))
+        surfaces.forget_span()
+        return out
+
     def _pilot(self, k: int, plain: bool) -> tuple[np.ndarray, np.ndarray]:
-        """Luminance of a frame's pilot, and the variance of a pixel of its light."""
-        mean, weights, count = self._first(k, plain)
-        noise = self._noise(k, plain, mean, weights)
-        calm, _ = atrous(mean, noise / count, self._memo(self._surfaces, k), PILOT, wide=self.how.thorough)
-        lum = _seen(calm)
-        residual = cv2.blur((_seen(self._memo(self._light, k, plain)) - lum) ** 2, NEAR)
-        self._memo(self._surfaces, k).forget_span()
-        return lum, np.ascontiguousarray(np.minimum(noise, residual))
+        return self._memo(self._pilots, k)[0 if plain else 1]
+
+    def _plainly(self, surfaces: Surfaces) -> tuple[bool, ...]:
+        """Whether light is taken as it is, and whether also with the albedo divided out."""
+        return (True, False) if self.how.thorough and surfaces.known else (True,)
 
     def _gathered(self, k: int, reach: int, light, judged, agree) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """Light of a frame averaged with others, the sums of weights, and how many frames that is worth; `judged` gives pilots."""
@@ -242,37 +256,39 @@ class Denoiser:
     def _over_time(self, k: int, plain: bool, reach: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """Light gathered over the window, the variance that is left of its luminance, and how many frames it is worth."""
         light, _, count = self._gathered(
-            k, reach, lambda n: self._memo(self._light, n, plain), lambda n: self._memo(self._pilot, n, plain), AGREE
+            k, reach, lambda n: self._memo(self._light, n, plain), lambda n: self._pilot(n, plain), AGREE
         )
-        return light, self._memo(self._pilot, k, plain)[1] / count, count
+        return light, self._pilot(k, plain)[1] / count, count
 
     def _settled(self, k: int) -> np.ndarray:
         """The result averaged with those of the frames beside."""
 
         def judged(n: int) -> tuple[np.ndarray, np.ndarray]:
-            return _seen(self._memo(self._mixed, n, self._reach)), self._memo(self._pilot, n, True)[1] * SETTLED
+            return _seen(self._memo(self._mixed, n, self._reach)), self._pilot(n, True)[1] * SETTLED
 
         return self._gathered(k, 1, lambda n: self._memo(self._mixed, n, self._reach), judged, AGREE)[0]
 
     def _mixed(self, k: int, reach: int) -> np.ndarray:
         """Candidates weighed by their estimated error: filtered light, the same with the albedo divided out, and light as time left it."""
         surfaces = self._memo(self._surfaces, k)
+        strengths = FINAL_ALONE if reach == 0 else FINAL if self.how.thorough else FINAL_QUICK
+        over_time = [self._over_time(k, plain, reach) for plain in self._plainly(surfaces)]
+        lights = [Lit(light, left * count**KEEPS, strength) for light, left, count in over_time for strength in strengths]
+        filtered = iter(atrous_together(lights, surfaces))
+        del lights
         images, errors = [], []
-        gathered, variance = np.empty(0), np.empty(0)
-        for plain in (True, False) if self.how.thorough and surfaces.known else (True,):
-            light, left, count = self._over_time(k, plain, reach)
-            allowed = left * count**KEEPS
-            if plain:
-                gathered, variance = light, left
-            for strength in FINAL_ALONE if reach == 0 else FINAL if self.how.thorough else FINAL_QUICK:
-                calm, centre = atrous(light, allowed, surfaces, strength)
+        gathered, variance, _ = over_time[0]
+        uneven_albedo = ALBEDO_COUNTS * self._albedo_noise(k) if len(over_time) > 1 else np.float32(0.0)
+        for plain, (light, left, _) in zip((True, False), over_time):
+            for _strength in strengths:
+                calm, centre = next(filtered)
                 seen, spread = light, left
                 if not plain:
                     albedo = surfaces.albedo
                     calm, seen, spread = calm * albedo, light * albedo, left * luminance(albedo) ** 2
                 error = cv2.blur(((_seen(calm) - _seen(seen)) ** 2 - spread + 2.0 * centre * spread).astype(np.float32), NEAR)
                 if not plain:
-                    error = error + ALBEDO_COUNTS * self._albedo_noise(k) * cv2.blur(_seen(calm) ** 2, NEAR)
+                    error = error + uneven_albedo * cv2.blur(_seen(calm) ** 2, NEAR)
                 images.append(calm)
                 errors.append(np.maximum(error, LEAST_ERROR * cv2.blur(spread.astype(np.float32), NEAR)))
         images.append(gathered)
