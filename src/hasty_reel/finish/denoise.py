@@ -158,19 +158,19 @@ class Denoiser:
         apart = [cv2.filter2D(lum, -1, across, borderType=cv2.BORDER_REFLECT) ** 2 for across in LINES]
         return cv2.blur(np.minimum.reduce(apart) * FROM_LINES, NEAR).astype(np.float32)
 
-    def _against(self, k: int) -> np.ndarray | None:
-        """Motion from a frame to the one before."""
-        moves = self._memo(self._motion, k - 1)[0]
-        return None if moves is None else against(moves)
+    def _steps(self, k: int) -> tuple[Step, Step]:
+        """From a frame to the next one, and back."""
+        here, there = self._memo(self._surfaces, k), self._memo(self._surfaces, k + 1)
+        shape = self._picture(k).rgb.shape[:2]
+        moves, found = self._motion(k)
+        if self._picture(k).vectors is None:
+            found = np.ones(shape, np.bool_)
+        back = None if moves is None else against(moves)
+        return step_between(here, there, moves, back, found, shape), step_between(there, here, back, moves, found, shape)
 
     def _step(self, k: int, way: int) -> Step:
         """From a frame to the one beside."""
-        n = k + way
-        (there, found), back = self._memo(self._motion, min(k, n)), self._memo(self._against, max(k, n))
-        surfaces = (self._memo(self._surfaces, f) for f in (k, n))
-        if self._picture(k).vectors is None:
-            found = np.ones(self._picture(k).rgb.shape[:2], np.bool_)
-        return step_between(*surfaces, *((there, back) if way > 0 else (back, there)), found, self._picture(k).rgb.shape[:2])
+        return self._memo(self._steps, min(k, k + way))[0 if way > 0 else 1]
 
     def _light(self, k: int, plain: bool) -> np.ndarray:
         """Light of a frame without sparks, and without its texture where it is divided out."""
@@ -185,7 +185,7 @@ class Denoiser:
     def _along(self, k: int, reach: int):
         """Ways to the frames before and after."""
         frames = self._frames if self.how.reach else ()
-        return ways(k, reach, frames, lambda n, way: self._memo(self._step, n, way), self._picture(k).rgb.shape[:2])
+        return ways(k, reach, frames, self._step, self._picture(k).rgb.shape[:2])
 
     def _alone(self, k: int) -> np.ndarray:
         """Luminance of a frame filtered by itself, where no guides tell which light may be averaged."""
@@ -244,7 +244,7 @@ class Denoiser:
         weights, squares = np.ones(total.shape[:2], np.float32), np.ones(total.shape[:2], np.float32)
         for n, x, y, trust in self._along(k, reach):
             here, there = (judged(k), judged(n)) if judged else ((_NONE, _NONE), (_NONE, _NONE))
-            strict = self._memo(self._step, k, 1 if n > k else -1).strict
+            strict = self._step(k, 1 if n > k else -1).strict
             add_frame(
                 total, weights, squares, x, y, trust, light(n), strict, there[0], here[0], there[1], here[1],
                 agree if judged else np.float32(0.0),
