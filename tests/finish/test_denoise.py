@@ -151,7 +151,7 @@ def shot_runs() -> list[list[Picture]]:
 
 
 def test_a_shot_at_sixteen_samples_gets_near_its_reference(shot_runs):
-    """PSNR of the displayed picture against 1,024 samples rises by 4 dB or more over time, quickly by 3.3.
+    """PSNR of the displayed picture against 1,024 samples rises by 3.8 dB or more over time, quickly by 3.3.
 
     A still by itself, of a scene full of detail at this size, gains likeness (SSIM) but no PSNR.
     """
@@ -167,7 +167,7 @@ def test_a_shot_at_sixteen_samples_gets_near_its_reference(shot_runs):
     run = shot_runs[0]
     before = psnr(run[4].rgb)
     thorough, quick, still = (psnr(denoised(run, 4, *how)) for how in ((2, True), (2, False), (0, False)))
-    assert thorough >= before + 4.0 and quick >= before + 3.3
+    assert thorough >= before + 3.8 and quick >= before + 3.3
     assert before - 0.5 < still < quick
     assert likeness(run[4].rgb) + 0.02 < likeness(denoised(run, 4, 0)) < likeness(denoised(run, 4))
 

@@ -35,7 +35,7 @@ BEYOND = 2
 """Frames beyond the window that are looked at, for the pilots at its ends; one more for the results beside."""
 PILOT, PILOT_ALONE = 14.0, 4.0
 """Standard deviations apart at which light still agrees for the better part: in the pilot, in a frame by itself."""
-FINAL, FINAL_QUICK, FINAL_ALONE = (2.0, 6.0), (4.5,), (3.0, 6.0)
+FINAL, FINAL_QUICK, FINAL_ALONE = (2.5, 6.0), (4.5,), (3.0, 6.0)
 """The same in the results that are mixed: little, where there is detail, and more; of a frame by itself, too."""
 KEEPS = np.float32(0.5)
 """Power of the frames that a pixel is worth after time, by which light may differ more in the last filter: else it would grow weaker as

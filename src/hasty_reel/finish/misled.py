@@ -97,11 +97,14 @@ class MisledPlaces:
         by_vectors, by_light = (none if v is None else np.ascontiguousarray(resized_flow(v, *size), np.float32) for v in (told, found))
         pair = frame_pair(by_vectors, self._depth(k, size), self._depth(k + 1, size))
         assert pair.found_there is not None
-        # what is covered or uncovered has no match by any motion: there nothing misleads
-        mine = _left(here, after, places_in_next(by_vectors), pair.found_there)
-        # a motion that was found explains noise, too: it must prove itself on a frame that it was not found in
+        # a motion that was found explains noise, too: it must prove itself on a frame that it was not found in; vectors need to fit one of
+        # both, since what is covered in the one is there in the other
         other, way = (k - 1, -1.0) if k - 1 in frames else (k + 2, 2.0) if k + 2 in frames else (k + 1, 1.0)
-        theirs = _left(here, self._calm(other), places_in_next(np.float32(way) * by_light), pair.found_there)
+        beyond = self._calm(other)
+        theirs, mine_beyond = (
+            _left(here, beyond, places_in_next(np.float32(way) * motion), pair.found_there) for motion in (by_light, by_vectors)
+        )
+        mine = np.minimum(_left(here, after, places_in_next(by_vectors), pair.found_there), mine_beyond)
         return (mine > WORSE * theirs + APART).astype(np.float32), by_light
 
     def _depth(self, k: int, size: tuple[int, int]) -> np.ndarray | None:
