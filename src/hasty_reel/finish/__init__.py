@@ -5,6 +5,7 @@ denoise   denoising over time and space
 surfaces  what surface a pixel lies on, by its guides
 sparkspread  light of rare bright paths, spread over their surroundings
 misled    places whose light does not follow the vectors
+steps     from each frame to the one beside: where pixels go, and how sure they stay on their surface
 gather    light of a frame gathered over its neighbours, along the motion
 atrous    an edge-aware filter over space, steered by the variance that is left
 guides    channels besides light: which denoising uses, and the same at another size
