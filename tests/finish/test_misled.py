@@ -9,7 +9,9 @@ from functools import lru_cache
 import numpy as np
 import pytest
 
+from hasty_reel.finish.chain import Chain
 from hasty_reel.finish.denoise import Denoiser, Denoising
+from hasty_reel.finish.finisher import Finisher
 from hasty_reel.finish.misled import MisledPlaces
 from hasty_reel.pictures.frame import Picture
 from second_renderer import GUIDES, render
@@ -81,3 +83,24 @@ def test_where_all_light_follows_the_vectors_none_is_misled():
         run.append(Picture(rgb, motion))
     _, found = MisledPlaces(run.__getitem__, Denoiser._unevenness, 4.0).moves(2, range(5))
     assert found is None or found[:, 8:-8].mean() < 0.02
+
+
+def test_a_frame_comes_out_the_same_wherever_a_run_goes_on(monkeypatch):
+    """What is seen in a mirror that stands still: its light moves, its vectors do not. Frame 7 after those before it, and by itself."""
+    rng = np.random.default_rng(8)
+    wall = np.kron(rng.random((8, 40)), np.ones((6, 6))).astype(np.float32)
+    still = {name: np.zeros((48, 80), np.float32) for name in ("motion.X", "motion.Y")}
+    run = []
+    for k in range(15):
+        plane = wall[:, 2 * k : 2 * k + 80] * 0.6 + 0.1
+        run.append(Picture(np.clip(plane[..., None] + 0.03 * rng.standard_normal((48, 80, 3)), 0, None).astype(np.float32), dict(still)))
+    asked = []
+    moves = MisledPlaces.moves
+    monkeypatch.setattr(MisledPlaces, "moves", lambda self, k, frames: asked.append(k == 0 or k - 1 in frames) or moves(self, k, frames))
+    chain = Chain(window=3)
+    going_on, alone = Finisher(chain, run.__getitem__), Finisher(chain, run.__getitem__)
+    for k in range(4, 8):
+        made = going_on.finish(k, chain.needed(k, range(15))).rgb
+    assert MisledPlaces(run.__getitem__, Denoiser._unevenness, 4.0).moves(7, range(15))[1] is not None
+    assert np.array_equal(made, alone.finish(7, chain.needed(7, range(15))).rgb)
+    assert asked and all(asked), "the frame by which found motion proves itself is among those that are asked for"

@@ -14,14 +14,14 @@ Where there are no guides, light alone decides, and motion is found in pictures 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Container
+from collections.abc import Callable, Container, Iterator
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
 
 from hasty_reel.finish.atrous import Lit, atrous, atrous_together
-from hasty_reel.finish.gather import add_frame, ways
+from hasty_reel.finish.gather import Way, add_frame, ways
 from hasty_reel.finish.misled import MisledPlaces
 from hasty_reel.finish.sparkspread import TIMES, TIMES_ALONE, around, spread_sparks
 from hasty_reel.finish.steps import Step, against, step_between
@@ -31,8 +31,9 @@ from hasty_reel.image.luminance import luminance
 from hasty_reel.measure.flow import optical_flow
 from hasty_reel.pictures.frame import Picture
 
-BEYOND = 2
-"""Frames beyond the window that are looked at, for the pilots at its ends; one more for the results beside."""
+BEYOND = 3
+"""Frames beyond the window that are looked at: for the pilots at its ends, for their sparks, and by which motion that was found proves
+itself; one more for the results beside. With fewer a frame would come out otherwise where a run goes on where it stopped."""
 PILOT, PILOT_ALONE = 14.0, 4.0
 """Standard deviations apart at which light still agrees for the better part: in the pilot, in a frame by itself."""
 FINAL, FINAL_QUICK, FINAL_ALONE = (2.5, 6.0), (4.5,), (3.0, 6.0)
@@ -68,8 +69,6 @@ LEAST_ERROR, NO_ERROR = 0.2, 1e-10
 """Share of its variance that an estimated error is at least: the estimate may come out below nothing; and an error that is none."""
 SETTLED = np.float32(0.5)
 """Share of a pixel's variance by which results of frames beside may differ."""
-MARGIN, MOST_OF = 32, 0.7
-"""Pixels around what vectors mislead in that are denoised with it; share of the picture from which on all of it is."""
 _NONE = np.zeros((1, 1), np.float32)
 
 
@@ -182,7 +181,7 @@ class Denoiser:
             beside.append(cv2.remap(near, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE))
         return spread_sparks(self._picture(k).rgb, beside, TIMES if self.how.reach else TIMES_ALONE)
 
-    def _along(self, k: int, reach: int):
+    def _along(self, k: int, reach: int) -> Iterator[Way]:
         """Ways to the frames before and after."""
         frames = self._frames if self.how.reach else ()
         return ways(k, reach, frames, self._step, self._picture(k).rgb.shape[:2])

@@ -15,6 +15,8 @@ from hasty_reel.finish.steps import SURE, Step, go_on
 from hasty_reel.image.sampling import add_cubic, bilinear
 from hasty_reel.image.warp import pixel_grid
 
+Way = tuple[int, np.ndarray, np.ndarray, np.ndarray]
+"""Number of a frame, where the pixels of another stand in it, x and y, (h, w) float32 both, and how sure, (h, w) uint8."""
 LEAST_TRUST = np.float32(1e-3)
 
 
@@ -60,7 +62,7 @@ def add_frame(total, weights, squares, x_at, y_at, trusted, light, strict, pilot
 
 def ways(
     frame: int, reach: int, frames: Container[int], step: Callable[[int, int], Step], shape: tuple[int, int]
-) -> Iterator[tuple[int, np.ndarray, np.ndarray, np.ndarray]]:
+) -> Iterator[Way]:
     """Go from a frame to those before and after it, step by step, the nearer first; over no gap.
 
     Parameters
@@ -73,8 +75,8 @@ def ways(
 
     Yields
     ------
-    tuple
-        Number of a frame, where the pixels stand in it, x and y, (h, w) float32 both, and how sure, (h, w) uint8: good until the next.
+    Way
+        Its arrays are good until the next.
     """
     grid = pixel_grid(*shape)
     for way in (-1, 1):
