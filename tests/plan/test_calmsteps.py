@@ -8,9 +8,12 @@ import msgspec
 import numpy as np
 import pytest
 
+from hasty_reel.evidence.rows import Evidence
 from hasty_reel.plan.answer import sentence
 from hasty_reel.plan.compare.steps import Step, calm_steps
 from hasty_reel.plan.outlook import PlanMemory
+from hasty_reel.plan.shot import plan_shot
+from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import departed, with_calm, with_line
 from hasty_reel.viewers import limit_of, seen_by
 
@@ -82,3 +85,14 @@ def test_nothing_is_offered_where_nothing_is_held_calm(memory, noise_reel, demo_
 def test_a_step_is_told_with_the_hours_of_the_machines():
     step = Step("ceiling 64 → 128", {"samples_ceiling": 128}, None, True, 1.5, 7200.0, -600.0)
     assert step.sentence(2.0) == "Ceiling 64 → 128: calm, +1 h 00, 10 min late"
+
+
+def test_denoising_that_no_run_tried_is_said_not_to_count(demo_reel, demo_evidence):
+    shot = demo_reel.shot("sh030")
+    bare = Evidence(demo_evidence["sh030"].frames)
+    reel = with_line(demo_reel, "sh030", "samples_ceiling", 65536)
+    untried = plan_shot(reel, shot, ShotModel(bare, shot.frames))
+    tried = plan_shot(reel, shot, ShotModel(demo_evidence["sh030"], shot.frames))
+    assert "denoising over 5 frames not counted on before a run tries it" in sentence(untried, 1.0)
+    assert ", denoised over 5 frames, " in sentence(tried, 1.0)
+    assert untried.total_seconds > 1.5 * tried.total_seconds

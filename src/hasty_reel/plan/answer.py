@@ -52,8 +52,7 @@ def span(plan: ShotPlan) -> str:
 def _clean(plan: ShotPlan, hours: str, speed: float, when: Deadline | None) -> str:
     many = who_sees(plan.eyes.limit)
     by = "" if when is None or when.never else f" by {when.ready.astimezone():%a %H:%M} ({'9 in 10' if when.promised else 'even chance'})"
-    window = plan.recipe.denoise_window
-    denoised = f", denoised over {window} frames" if window > 1 and len(plan.frames) > 1 and plan.recipe.denoise_strength > 0 else ""
+    denoised = _denoised(plan)
     if plan.budget.solved:
         calm = f"Calm for all but {many}"
         caution = _caution(plan, speed)
@@ -70,6 +69,16 @@ def _clean(plan: ShotPlan, hours: str, speed: float, when: Deadline | None) -> s
     of = "sparks, mostly" if float((plan.seen_sparks / plan.seen_flicker)[plan.seen_flicker.argmax()]) > 0.7 else "grain, mostly"
     most = who_sees(float(plan.seen_flicker.max()))
     return f"Not calm for all but {many}: {frames} seen by up to {most} ({of}) at {span(plan)} samples, {hours}{_needed(plan, speed)}."
+
+
+def _denoised(plan: ShotPlan) -> str:
+    """Over how many frames it is denoised, and that nothing is counted on it before a run tried it; '' where it is not."""
+    window = plan.recipe.denoise_window
+    if window <= 1 or len(plan.frames) <= 1 or plan.recipe.denoise_strength <= 0:
+        return ""
+    if "denoise_window" in plan.unproven:
+        return f", denoising over {window} frames not counted on before a run tries it"
+    return f", denoised over {window} frames"
 
 
 def _caution(plan: ShotPlan, speed: float) -> str:
