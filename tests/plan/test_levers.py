@@ -98,7 +98,7 @@ def test_every_lever_can_be_applied_or_says_that_it_is_at_its_end(noise_reel, sh
             if lever.recipe is not None:
                 checked_recipe(lever.recipe)
                 assert lever.recipe != recipe and lever.words
-    assert seen["denoise over time"].why_not == "denoise window is 7 already, the most there is"
+    assert seen["denoise over time"].why_not == "denoise window is 11 already, the most there is"
     assert seen["shutter steps"].recipe is None and "1024 already" in seen["shutter steps"].why_not
     assert seen["brightness ceiling"].recipe is None
 
