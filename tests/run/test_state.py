@@ -30,7 +30,8 @@ from hasty_reel.run.state import (
 class Neighbours:
     """A frame is finished from itself and those right beside it."""
 
-    reach = 1
+    def near(self, frame):
+        return {frame - 1, frame, frame + 1}
 
     def needed(self, frame, frames):
         return [f for f in range(frame - 1, frame + 2) if f in frames]

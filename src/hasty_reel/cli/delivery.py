@@ -31,6 +31,13 @@ from hasty_reel.settings.finishorder import own_names, read_order
 from hasty_reel.work import CancelToken
 
 
+def _loop(there: list[int]) -> tuple[int, int]:
+    """First and last frame of a loop that is all there."""
+    if there != list(range(there[0], there[-1] + 1)):
+        raise FramesMissing(f"--loop: frames {write_frames(there)} are there; expected every frame of the loop, from its first to its last.")
+    return there[0], there[-1]
+
+
 @reel_group.command(help="The finishing chain: despike, denoise over time and space, resize, sharpen.")
 @click.argument("pattern")
 @click.option("--out", required=True, help="Frame pattern of the finished frames.")
@@ -46,6 +53,7 @@ from hasty_reel.work import CancelToken
 @click.option(
     "--steps", default=None, help="Order of steps, own ones by their names among them, as resize,denoise,Grade; default: the usual."
 )
+@click.option("--loop", is_flag=True, help="The first frame comes again after the last one: both are denoised with the frames beyond.")
 @click.option("--workers", type=int, default=1, show_default=True, help="Stretches of frames finished at once.")
 @click.option("--resume", is_flag=True, help="Keep finished frames that are there, and go on.")
 @click.option("--frames", default=None, help="Frame set; default: all that are there.")
@@ -53,7 +61,7 @@ from hasty_reel.work import CancelToken
 @click.option("--json", "as_json", is_flag=True)
 def finish(
     pattern: str, out: str, despike: bool, denoise: str, window: int, quick: bool, strength: float, size: str | None, sharpen: float,
-    steps: str | None, workers: int, resume: bool, frames: str | None, overwrite: bool, as_json: bool,
+    steps: str | None, loop: bool, workers: int, resume: bool, frames: str | None, overwrite: bool, as_json: bool,
 ) -> int:  # fmt: skip
     source, target = read_pattern(pattern), read_pattern(out)
     order = read_order(steps or "", "--steps")
@@ -88,6 +96,7 @@ def finish(
         sharpen=sharpen,
         order=order,
         own=tuple(own_step(name) for name in own_names(order)),
+        loop=_loop(there) if loop else None,
     ).checked()
     left = wanted
     if resume:

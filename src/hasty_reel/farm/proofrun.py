@@ -108,7 +108,7 @@ def try_chain(
     if resolved.window + BEYOND > frames:
         return None
     size = delivered_size((proof.width, proof.height), resolved.recipe.render_scale)
-    effect = measurer.measure_chain(Chain.of(resolved, size, own), words, cancel, progress)
+    effect = measurer.measure_chain(replace(Chain.of(resolved, size, own), loop=None), words, cancel, progress)
     effect = structs.replace(effect, frame=float(runs[0][len(runs[0]) // 2]))
     others = [e for e in read_effects(folder) if e.chain != words]
     write_effects(folder, [*others, effect])

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Container, Sequence
+from collections.abc import Container, Iterable, Sequence
 from dataclasses import dataclass
 
 from hasty_reel.errors import WrongInput
@@ -26,6 +26,7 @@ class Chain:
     strength : share of the denoised picture in the result, 0 to 1; the rest is as rendered
     sharpen : share of the detail of a pixel's width that is added, 0 for none; 0.1 after enlarging (common practice, no source)
     order : names of the steps; own : those of the artist's own that stand in it
+    loop : first and last frame of a sequence that goes on with its first frame after its last one; None where it ends
     """
 
     window: int = 1
@@ -37,6 +38,7 @@ class Chain:
     sharpen: float = 0.0
     order: tuple[str, ...] = USUAL
     own: tuple[OwnStep, ...] = ()
+    loop: tuple[int, int] | None = None
 
     @classmethod
     def of(cls, resolved: ResolvedRecipe, size: tuple[int, int] | None, own: Sequence[OwnStep]) -> Chain:
@@ -62,6 +64,7 @@ class Chain:
             sharpen=resolved.recipe.sharpen,
             order=resolved.recipe.finish_order,
             own=tuple(own),
+            loop=resolved.loop,
         )
 
     def checked(self) -> Chain:
@@ -127,7 +130,7 @@ class Chain:
         if self.size is not None:
             told[RESIZE] = f"resize {self.size[0]}x{self.size[1]}"
         own = {step.name: f"{step.name} ({step.fingerprint})" for step in self.own}
-        return " > ".join(told.get(name, own.get(name, name)) for name in self.steps)
+        return " > ".join(told.get(name, own.get(name, name)) for name in self.steps) + (" in a loop" if self.loop and self.reach else "")
 
     def needed(self, frame: int, frames: Container[int]) -> list[int]:
         """Return the frames of a shot that must be there before this one can be finished: motion leads over no gap between them.
@@ -137,12 +140,48 @@ class Chain:
         frame : that is to be finished
         frames : of the shot
         """
-        first = last = frame
-        while first > frame - self.reach and first - 1 in frames:
-            first -= 1
-        while last < frame + self.reach and last + 1 in frames:
-            last += 1
-        return list(range(first, last + 1))
+        before, after, reach = frame, frame, self.reach
+        if self.loop is not None:  # no frame stands on both sides
+            reach = min(reach, (self.loop[1] - self.loop[0]) // 2)
+        while before > frame - reach and self.actual(before - 1) in frames:
+            before -= 1
+        while after < frame + reach and self.actual(after + 1) in frames:
+            after += 1
+        return [self.actual(k) for k in range(before, after + 1)]
+
+    def actual(self, frame: int) -> int:
+        """Return the frame that stands at a place before the first or after the last frame of a loop; the frame itself elsewhere.
+
+        Parameters
+        ----------
+        frame : a place, as the shot numbers it
+        """
+        if self.loop is None:
+            return frame
+        first, last = self.loop
+        return first + (frame - first) % (last - first + 1)
+
+    def near(self, frame: int) -> set[int]:
+        """Return the frames that look at a frame.
+
+        Parameters
+        ----------
+        frame : its number
+        """
+        return {self.actual(k) for k in range(frame - self.reach, frame + self.reach + 1)}
+
+    def places(self, frame: int, neighbours: Iterable[int]) -> list[int]:
+        """Return the places of neighbours of a frame, in order: in a loop they go on beyond its ends.
+
+        Parameters
+        ----------
+        frame : its number
+        neighbours : of it, as `needed` gives them
+        """
+        if self.loop is None:
+            return sorted(neighbours)
+        length = self.loop[1] - self.loop[0] + 1
+        return sorted(n + length * round((frame - n) / length) for n in neighbours)
 
     def parts(self) -> list[Chain | OwnStep]:
         """Return chains that stream, and between them the steps on folders; the last one streams, and may do nothing."""
@@ -175,5 +214,6 @@ class Chain:
                 sharpen=self.sharpen if SHARPEN in names else 0.0,
                 order=tuple(name for name in self.order if name in USUAL or name in names),
                 own=tuple(step for step in self.own if step.name in names),
+                loop=self.loop,
             )
         ]

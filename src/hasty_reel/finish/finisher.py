@@ -65,10 +65,11 @@ class Finisher:
             When one of them cannot be read or has another size.
         """
         rendered = self._held(frame)
-        for f in neighbours:
+        places = self.chain.places(frame, neighbours)
+        for f in places:
             if self._held(f).rgb.shape != rendered.rgb.shape:
-                raise PictureError(f"Frame {f} is {self._held(f).width}x{self._held(f).height}; its neighbours are not.")
-        self._neighbours = neighbours
+                raise PictureError(f"Frame {self.chain.actual(f)} is {self._held(f).width}x{self._held(f).height}; its neighbours are not.")
+        self._neighbours = places
         made = self._last(frame)
         if not np.isfinite(made.rgb).all():
             raise PictureError(f"Frame {frame}: finishing it gave pixels that are not finite numbers.")
@@ -79,6 +80,7 @@ class Finisher:
         return Picture(made.rgb, made.guides if self._keep else others(made.guides), made.attributes)
 
     def _rendered(self, frame: int) -> Picture:
+        frame = self.chain.actual(frame)
         picture, count = mended(self._load(frame), f"Frame {frame}")
         if count:
             self.replaced[frame] = count
@@ -124,7 +126,7 @@ class Finisher:
         if name == SHARPEN:
             return lambda frame, picture: Picture(sharpen(picture.rgb, chain.sharpen), picture.guides, picture.attributes)
         own = next(step for step in chain.own if step.name == name)
-        return lambda frame, picture: own_frame(own, frame, picture, self._cancel)
+        return lambda frame, picture: own_frame(own, chain.actual(frame), picture, self._cancel)
 
     def _denoised(self, before: Source) -> Source:
         denoiser = Denoiser(self.chain.denoising, before)
@@ -141,7 +143,7 @@ class Finisher:
         picture = before(frame)
         beside = [carried(before(f), picture, f > frame) for f in (frame - 1, frame + 1) if f in self._neighbours]
         found = despike(picture.rgb, beside)
-        self.despiked[frame] = found
+        self.despiked[self.chain.actual(frame)] = found
         return Picture(found.rgb, picture.guides, picture.attributes)
 
 

@@ -38,6 +38,11 @@ class Viewpoints(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_onl
     loop: bool = False
 
     @property
+    def goes_on(self) -> bool:
+        """Whether the first frame comes again after the last one."""
+        return self.loop
+
+    @property
     def seconds(self) -> float:
         """All holds and moves."""
         return sum(self._spans)
@@ -102,6 +107,11 @@ class Turntable(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only
     direction: Direction = "clockwise"
     loop: bool = True
 
+    @property
+    def goes_on(self) -> bool:
+        """Whether the first frame comes again after the last one."""
+        return self.loop and (self.end - self.start) % 360.0 == 0.0
+
     def count(self, rate: Fraction) -> int:
         """Return the frames in all: 15 s at 24 fps are 360, a degree each for a full turn.
 
@@ -141,6 +151,11 @@ class Loop(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     """A loop of some seconds: the frame after the last is the first again."""
 
     seconds: float = 4.0
+
+    @property
+    def goes_on(self) -> bool:
+        """Whether the first frame comes again after the last one."""
+        return True
 
     def count(self, rate: Fraction) -> int:
         """Return the frames in all.

@@ -22,6 +22,7 @@ class ResolvedRecipe:
     recipe : with departures, and the declarations of its own settings
     width, height : pixels of a frame as it is rendered; delivered : width and height as it is delivered
     frames : that are rendered of the shot; in_row : whether every frame is, so that there are neighbours
+    loop : first and last frame where the shot goes on with its first frame after its last one; None where it ends
     """
 
     recipe: Recipe
@@ -30,6 +31,7 @@ class ResolvedRecipe:
     delivered: tuple[int, int]
     frames: int
     in_row: bool
+    loop: tuple[int, int] | None = None
 
     @classmethod
     def of(cls, recipe: Recipe, shot: Shot, delivered: tuple[int, int]) -> ResolvedRecipe:
@@ -41,7 +43,7 @@ class ResolvedRecipe:
         shot : the shot or layer
         delivered : width and height in pixels of what is rendered at 100 %
         """
-        return cls(recipe, *scaled_size(delivered, recipe.render_scale), delivered, len(shot.frames), shot.step == 1)
+        return cls(recipe, *scaled_size(delivered, recipe.render_scale), delivered, len(shot.frames), shot.step == 1, shot.loop)
 
     @property
     def pixels(self) -> int:

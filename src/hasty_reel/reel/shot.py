@@ -133,6 +133,12 @@ class Shot(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
         return self.frames[-1]
 
     @property
+    def loop(self) -> tuple[int, int] | None:
+        """First and last frame of a shot that goes on with its first frame after its last one; None where it ends."""
+        goes_on = self.move is not None and self.move.goes_on
+        return (self.first, self.last) if goes_on and self.step == 1 and not (self.handle_in or self.handle_out) else None
+
+    @property
     def past(self) -> int:
         """One past the last frame, handles counted."""
         return self.last + self.handle_out + 1

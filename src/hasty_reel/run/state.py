@@ -145,9 +145,13 @@ Effect = Tell | Finish | TakeCrops
 class Windows(Protocol):
     """Which frames a frame is finished from."""
 
-    @property
-    def reach(self) -> int:
-        """How many frames before and after a frame it looks at."""
+    def near(self, frame: int) -> Collection[int]:
+        """Return the frames that look at a frame.
+
+        Parameters
+        ----------
+        frame : its number
+        """
 
     def needed(self, frame: int, frames: Collection[int]) -> Sequence[int]:
         """Return the frames that must be there before a frame can be finished.
@@ -375,8 +379,7 @@ class RunState:
         """Besides other effects, finish every rendered frame near the changed ones whose neighbours are all there or will never be."""
         if not self.finishes or self.together:
             return self, effects
-        reach = self.windows.reach
-        near = sorted({g for f in changed for g in range(f - reach, f + reach + 1) if g in self.frames})
+        near = sorted({g for f in changed for g in self.windows.near(f) if g in self.frames})
         found = []
         for f in near:
             if self.frames[f].state != RENDERED or f in self.finishing:

@@ -103,7 +103,7 @@ def seen_ratios(shot: Shot, resolved: ResolvedRecipe, model: ShotModel) -> np.nd
     resolved : its recipe
     model : of the shot
     """
-    key = (resolved.chain, resolved.window, shot.begin, resolved.frames, shot.step, *resolved.recipe.acting(Acts.FINISHING))
+    key = (resolved.chain, resolved.window, resolved.loop, shot.begin, resolved.frames, shot.step, *resolved.recipe.acting(Acts.FINISHING))
     known = model.effects.remembered
     if key not in known:
         known[key] = np.array([_seen_ratio(model, shot, float(n), resolved) for n in SAMPLE_GRID])
@@ -192,7 +192,7 @@ def _whole_chain(effect: DenoiseEffect | None, resolved: ResolvedRecipe) -> Fini
 def _ratios(model: ShotModel, shot: Shot, samples: float | None, resolved: ResolvedRecipe) -> tuple[np.ndarray, np.ndarray]:
     """What denoising leaves of noise and of what is seen of it, (f,) both; the last ones are remembered, for prices ask for the same."""
     known = model.effects.recent
-    key = (resolved.window, samples, *resolved.recipe.acting(Acts.FINISHING), shot.begin, resolved.frames, shot.step)
+    key = (resolved.window, resolved.loop, samples, *resolved.recipe.acting(Acts.FINISHING), shot.begin, resolved.frames, shot.step)
     found = known.get(key)
     if found is None:
         if len(known) >= RECENT:  # samples are any number, and not all can be kept
@@ -206,6 +206,8 @@ def _found_ratios(model: ShotModel, shot: Shot, samples: float | None, resolved:
     count, window = resolved.frames, resolved.window
     reach, place = window // 2, np.arange(count)
     over = np.minimum(place, reach) + np.minimum(count - 1 - place, reach) + 1
+    if resolved.loop is not None and count > window:  # no frame stands at an end
+        over = np.full(count, window)
     strength, thorough = resolved.strength, resolved.thorough
     tried = {w: model.effects.at(w, samples, thorough, strength) for w in range(3, window + 1, 2)}
     alone = model.effects.at(1, samples) if resolved.despike else None
