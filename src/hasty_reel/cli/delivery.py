@@ -34,7 +34,7 @@ from hasty_reel.work import CancelToken
 def _loop(there: list[int]) -> tuple[int, int]:
     """First and last frame of a loop that is all there."""
     if there != list(range(there[0], there[-1] + 1)):
-        raise FramesMissing(f"--loop: frames {write_frames(there)} are there; expected every frame of the loop, from its first to its last.")
+        raise FramesMissing(f"--loop: frames {write_frames(there)} are there; expected every frame from the first to the last of the loop.")
     return there[0], there[-1]
 
 

@@ -254,9 +254,7 @@ class Denoiser:
 
     def _over_time(self, k: int, plain: bool, reach: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """Light gathered over the window, the variance that is left of its luminance, and how many frames it is worth."""
-        light, _, count = self._gathered(
-            k, reach, lambda n: self._memo(self._light, n, plain), lambda n: self._pilot(n, plain), AGREE
-        )
+        light, _, count = self._gathered(k, reach, lambda n: self._memo(self._light, n, plain), lambda n: self._pilot(n, plain), AGREE)
         return light, self._pilot(k, plain)[1] / count, count
 
     def _settled(self, k: int) -> np.ndarray:
@@ -300,9 +298,7 @@ class Denoiser:
     def _albedo_noise(self, k: int) -> np.ndarray:
         """Variance of the luminance of the albedo, relative to its square: an aliased or noisy albedo would print through."""
         albedo = _seen(self._memo(self._surfaces, k).albedo)
-        mean, weights, _ = self._gathered(
-            k, 1, lambda n: np.ascontiguousarray(self._memo(self._surfaces, n).albedo), None, None
-        )
+        mean, weights, _ = self._gathered(k, 1, lambda n: np.ascontiguousarray(self._memo(self._surfaces, n).albedo), None, None)
         left, known = _left_by_others(albedo, _seen(mean), weights)
         uneven = (albedo - around(albedo)) ** 2 * FROM_AROUND
         share, square = cv2.blur(known, NEAR), cv2.blur(albedo, NEAR) ** 2

@@ -60,9 +60,7 @@ def add_frame(total, weights, squares, x_at, y_at, trusted, light, strict, pilot
             squares[y, x] += trust * trust
 
 
-def ways(
-    frame: int, reach: int, frames: Container[int], step: Callable[[int, int], Step], shape: tuple[int, int]
-) -> Iterator[Way]:
+def ways(frame: int, reach: int, frames: Container[int], step: Callable[[int, int], Step], shape: tuple[int, int]) -> Iterator[Way]:
     """Go from a frame to those before and after it, step by step, the nearer first; over no gap.
 
     Parameters
