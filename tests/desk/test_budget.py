@@ -45,7 +45,7 @@ def test_calm_is_held_by_its_ring_as_so_many_viewers_as_are_typed_or_chosen(qtbo
     session, stage = window.session, window.budget
     qtbot.mouseClick(stage.holds["clean"].choice, Qt.MouseButton.LeftButton)
     assert session.shot.hold == CLEAN
-    session.set_line("samples_ceiling", 64)
+    session.set_line("samples_ceiling", 32)
     qtbot.waitUntil(lambda: stage.verdict.text.startswith("Not calm for all but 1 in 4: "), timeout=30_000)
     assert "samples would do, for " in stage.verdict.text
     qtbot.waitUntil(lambda: session.verdicts[BUDGET].standing == "look", timeout=30_000)

@@ -99,7 +99,7 @@ def test_moving_the_floor_changes_clock_strip_and_total_and_can_be_undone(qtbot,
     [
         ("samples_floor", "9999", "lies below the floor 9999"),
         ("bounces", "many", "Bounces: 'many' is no number; expected a whole number from 0 to 64"),
-        ("denoise_window", "4", "expected an odd whole number from 1 to 7"),
+        ("denoise_window", "4", "expected an odd whole number from 1 to 11"),
         ("shutter_angle", "400", "expected a number from 0 to 360"),
         ("render_scale", "none", "render scale is missing"),
     ],

@@ -88,7 +88,7 @@ def test_texture_in_the_albedo_comes_through_untouched():
         picture = grey(light, True)
         frames.append(Picture(picture.rgb, {**picture.guides, **dict.fromkeys(NAMES[:3], albedo)}))
     out = denoised(frames, 4)[..., 0]
-    assert np.abs(out / albedo - 0.7).std() == pytest.approx(0.0105, rel=0.15), "a ninth of what texture would be that is smoothed away"
+    assert np.abs(out / albedo - 0.7).std() == pytest.approx(0.0124, rel=0.1), "an eighth of what texture would be that is smoothed away"
 
 
 def test_what_is_uncovered_is_not_haunted():
@@ -187,8 +187,8 @@ def test_what_denoising_does_is_told_by_two_seeds(shot_runs):
     """The ratios of the measurer are those of pictures; half strength lies where both have in common what they have."""
     measurer = EffectMeasurer(*shot_runs, samples=16.0)
     effect = measurer.measure(Way(5))
-    assert effect.noise_ratio == pytest.approx(0.50, rel=0.15) and effect.noise_half == pytest.approx(0.67, rel=0.15)
-    assert effect.seen_ratio == pytest.approx(0.47, rel=0.15) and effect.detail == pytest.approx(0.92, rel=0.15)
+    assert effect.noise_ratio == pytest.approx(0.41, rel=0.12) and effect.noise_half == pytest.approx(0.62, rel=0.12)
+    assert effect.seen_ratio == pytest.approx(0.42, rel=0.12) and effect.detail == pytest.approx(0.92, rel=0.15)
     assert effect.bias_L == pytest.approx(2.0, rel=0.15)
     at = Effects((effect,)).at(5, 16.0, strength=0.5)
     assert at is not None and at.noise_ratio == pytest.approx(effect.noise_half, rel=1e-6)

