@@ -52,7 +52,8 @@ def test_over_time_white_noise_falls_by_the_root_of_the_window(reach, share, gui
     frames = [noisy(k, guided) for k in range(11)]
     denoiser = Denoiser(Denoising(reach), frames.__getitem__)
     denoiser.denoise(5, range(11))
-    light, left, _ = denoiser._over_time(5, True, reach)
+    (mean, left), *_ = denoiser._over_time(5, reach)
+    light = mean.light
     assert luminance(light).std() / 0.05 == pytest.approx(share, rel=0.05)
     assert np.sqrt(left.mean()) / 0.05 == pytest.approx(share, rel=0.1), "and it is known how much is left"
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-import pytest
 
 from hasty_reel.finish.atrous import STRIP, Lit, atrous, atrous_together
 from hasty_reel.finish.gather import ways
@@ -67,8 +66,7 @@ def test_where_the_way_back_ends_elsewhere_nothing_is_trusted():
     assert back.trust[30, 41:43].max() < SURE, "what was uncovered came from nowhere"
 
 
-@pytest.mark.parametrize("wide", [True, False])
-def test_lights_filtered_together_are_what_each_is_alone(wide):
+def test_lights_filtered_together_are_what_each_is_alone():
     """In more than one strip; and a strip's seam is not in the picture."""
     rng = np.random.default_rng(3)
     h, w = STRIP + 70, 40
@@ -77,13 +75,13 @@ def test_lights_filtered_together_are_what_each_is_alone(wide):
     light = (0.4 + 0.05 * rng.standard_normal((h, w, 3))).astype(np.float32)
     variance = np.full((h, w), 0.05**2, np.float32)
     lights = [Lit(light, variance, 3.0), Lit(0.5 * light, variance / 4.0, 6.0)]
-    together = atrous_together(lights, surfaces, wide)
+    together = atrous_together(lights, surfaces)
     for lit, (made, centre) in zip(lights, together):
-        alone, share = atrous(lit.light, lit.variance, surfaces, lit.strength, wide)
+        alone, share = atrous(lit.light, lit.variance, surfaces, lit.strength)
         assert np.array_equal(made, alone) and np.array_equal(centre, share)
     # rows around the seam, filtered as the middle of a picture that has no seam there
     near = slice(STRIP - 100, STRIP + 70)
     part = surfaces_of(Picture(np.zeros((170, w, 3), np.float32), {n: g[near] for n, g in guides.items()}))
-    again, _ = atrous(light[near], variance[near], part, 3.0, wide)
+    again, _ = atrous(light[near], variance[near], part, 3.0)
     assert np.allclose(together[0][0][STRIP - 10 : STRIP + 10], again[90:110], atol=2e-6)
     assert together[0][0].std() < 0.35 * light.std()

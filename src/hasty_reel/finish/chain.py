@@ -22,7 +22,7 @@ class Chain:
 
     window : frames denoised over, odd; 1 is off. size : delivered width and height; None keeps the size
     per_frame : denoise each frame by itself (for stills; in motion it boils)
-    thorough : denoise with more care, in about thrice the seconds
+    thorough : denoise with more care, in about half as many seconds again
     strength : share of the denoised picture in the result, 0 to 1; the rest is as rendered
     sharpen : share of the detail of a pixel's width that is added, 0 for none; 0.1 after enlarging (common practice, no source)
     order : names of the steps; own : those of the artist's own that stand in it
@@ -95,6 +95,11 @@ class Chain:
         return self.denoising.needs + (1 if self.despike else 0)
 
     @property
+    def loops(self) -> bool:
+        """Whether anything it does looks beyond the ends of a loop."""
+        return self.loop is not None and (self.despike or (self.denoises and self.window > 1))
+
+    @property
     def denoising(self) -> Denoising:
         """How frames are denoised."""
         return Denoising(self.window // 2, self.thorough)
@@ -130,7 +135,7 @@ class Chain:
         if self.size is not None:
             told[RESIZE] = f"resize {self.size[0]}x{self.size[1]}"
         own = {step.name: f"{step.name} ({step.fingerprint})" for step in self.own}
-        return " > ".join(told.get(name, own.get(name, name)) for name in self.steps) + (" in a loop" if self.loop and self.reach else "")
+        return " > ".join(told.get(name, own.get(name, name)) for name in self.steps) + (" in a loop" if self.loops else "")
 
     def needed(self, frame: int, frames: Container[int]) -> list[int]:
         """Return the frames of a shot that must be there before this one can be finished: motion leads over no gap between them.

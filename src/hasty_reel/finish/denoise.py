@@ -16,12 +16,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Container, Iterator
 from dataclasses import dataclass
+from functools import partial
+from typing import NamedTuple
 
 import cv2
 import numpy as np
 
 from hasty_reel.finish.atrous import Lit, atrous, atrous_together
-from hasty_reel.finish.gather import Way, add_frame, ways
+from hasty_reel.finish.gather import Way, add_candidate, add_frame, divide, ways
 from hasty_reel.finish.misled import MisledPlaces
 from hasty_reel.finish.sparkspread import TIMES, TIMES_ALONE, around, spread_sparks
 from hasty_reel.finish.steps import Step, against, step_between
@@ -36,7 +38,7 @@ BEYOND = 3
 itself; one more for the results beside. With fewer a frame would come out otherwise where a run goes on where it stopped."""
 PILOT, PILOT_ALONE = 14.0, 4.0
 """Standard deviations apart at which light still agrees for the better part: in the pilot, in a frame by itself."""
-FINAL, FINAL_QUICK, FINAL_ALONE = (2.5, 6.0), (4.5,), (3.0, 6.0)
+FINAL, FINAL_QUICK, FINAL_ALONE = (3.0, 8.0), (4.5,), (3.0, 6.0)
 """The same in the results that are mixed: little, where there is detail, and more; of a frame by itself, too."""
 KEEPS = np.float32(0.5)
 """Power of the frames that a pixel is worth after time, by which light may differ more in the last filter: else it would grow weaker as
@@ -65,8 +67,8 @@ WORTH_ANOTHER = 1.5
 """Weight of a mean from which on another frame is in it for the better part."""
 LEAST_SHARE = 0.05
 """Share of the pixels around below which none counts as found."""
-LEAST_ERROR, NO_ERROR = 0.2, 1e-10
-"""Share of its variance that an estimated error is at least: the estimate may come out below nothing; and an error that is none."""
+LEAST_ERROR = np.float32(0.2)
+"""Share of its variance that an estimated error is at least: the estimate may come out below nothing."""
 SETTLED = np.float32(0.5)
 """Share of a pixel's variance by which results of frames beside may differ."""
 _NONE = np.zeros((1, 1), np.float32)
@@ -77,7 +79,7 @@ class Denoising:
     """How frames are denoised.
 
     reach : frames before and after that are averaged; 0 denoises each by itself
-    thorough : also with the albedo divided out, wider taps in the pilot, results averaged with those beside: thrice the seconds
+    thorough : also with the albedo divided out, filtered twice as it ends, results averaged with those beside: half as many seconds again
     """
 
     reach: int = 2
@@ -87,6 +89,14 @@ class Denoising:
     def needs(self) -> int:
         """Frames before and after that are looked at."""
         return 0 if self.reach == 0 else self.reach + BEYOND + (1 if self.thorough else 0)
+
+
+class Mean(NamedTuple):
+    """Light of a frame averaged with others, (h, w, 3) float32, the sums of weights, and how many frames that is worth, (h, w) both."""
+
+    light: np.ndarray
+    weights: np.ndarray
+    worth: np.ndarray
 
 
 def _seen(light: np.ndarray) -> np.ndarray:
@@ -194,16 +204,14 @@ class Denoiser:
     def _uneven(self, k: int) -> np.ndarray:
         return self._unevenness(_seen(self._memo(self._light, k, True)))
 
-    def _first(self, k: int, plain: bool) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    def _first(self, k: int, ways_of: tuple[bool, ...]) -> list[Mean]:
         """A frame averaged with those beside it, where geometry allows; without guides as far as they agree by themselves."""
 
-        def unguided(n: int) -> tuple[np.ndarray, np.ndarray]:
+        def unguided(n: int, plain: bool) -> tuple[np.ndarray, np.ndarray]:
             return self._memo(self._alone, n), self._memo(self._uneven, n)
 
         guided = self._memo(self._surfaces, k).known
-        return self._gathered(
-            k, 1, lambda n: self._memo(self._light, n, plain), None if guided else unguided, AGREE_UNGUIDED
-        )  # fmt: skip
+        return self._gathered(k, 1, ways_of, partial(self._memo, self._light), None if guided else unguided, AGREE_UNGUIDED)
 
     def _noise(self, k: int, plain: bool, mean: np.ndarray, weights: np.ndarray) -> np.ndarray:
         """Variance of a pixel's light: by what the frames beside leave of it, where there are any, else by the pixels around."""
@@ -218,12 +226,11 @@ class Denoiser:
         surfaces = self._memo(self._surfaces, k)
         both = self._plainly(surfaces)
         lights, noises = [], []
-        for plain in both:
-            mean, weights, count = self._first(k, plain)
+        for plain, (mean, weights, count) in zip(both, self._first(k, both)):
             noises.append(self._noise(k, plain, mean, weights))
             lights.append(Lit(mean, noises[-1] / count, PILOT))
         out = []
-        for plain, noise, (calm, _) in zip(both, noises, atrous_together(lights, surfaces, wide=self.how.thorough)):
+        for plain, noise, (calm, _) in zip(both, noises, atrous_together(lights, surfaces)):
             lum = _seen(calm)
             residual = cv2.blur((_seen(self._memo(self._light, k, plain)) - lum) ** 2, NEAR)
             out.append((lum, np.ascontiguousarray(np.minimum(noise, residual))))
@@ -237,69 +244,76 @@ class Denoiser:
         """Whether light is taken as it is, and whether also with the albedo divided out."""
         return (True, False) if self.how.thorough and surfaces.known else (True,)
 
-    def _gathered(self, k: int, reach: int, light, judged, agree) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-        """Light of a frame averaged with others, the sums of weights, and how many frames that is worth; `judged` gives pilots."""
-        total = light(k).copy()
-        weights, squares = np.ones(total.shape[:2], np.float32), np.ones(total.shape[:2], np.float32)
+    def _gathered(self, k: int, reach: int, ways_of: tuple[bool, ...], light, judged, agree) -> list[Mean]:
+        """Lights of a frame, as it is or without its albedo, averaged with those of others; `judged` gives pilots that must agree."""
+        sums = [(light(k, plain).copy(), *np.ones((2, *self._picture(k).rgb.shape[:2]), np.float32)) for plain in ways_of]
         for n, x, y, trust in self._along(k, reach):
-            here, there = (judged(k), judged(n)) if judged else ((_NONE, _NONE), (_NONE, _NONE))
             strict = self._step(k, 1 if n > k else -1).strict
-            add_frame(
-                total, weights, squares, x, y, trust, light(n), strict, there[0], here[0], there[1], here[1],
-                agree if judged else np.float32(0.0),
-            )  # fmt: skip
-        return total / weights[..., None], weights, weights * weights / squares
+            for plain, (total, weights, squares) in zip(ways_of, sums):
+                here, there = (judged(k, plain), judged(n, plain)) if judged else ((_NONE, _NONE), (_NONE, _NONE))
+                add_frame(
+                    total, weights, squares, x, y, trust, light(n, plain), strict, there[0], here[0], there[1], here[1],
+                    agree if judged else np.float32(0.0),
+                )  # fmt: skip
+        for total, weights, _ in sums:
+            divide(total, weights)
+        return [Mean(total, weights, weights * weights / squares) for total, weights, squares in sums]
 
     # -- the result
 
-    def _over_time(self, k: int, plain: bool, reach: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-        """Light gathered over the window, the variance that is left of its luminance, and how many frames it is worth."""
-        light, _, count = self._gathered(k, reach, lambda n: self._memo(self._light, n, plain), lambda n: self._pilot(n, plain), AGREE)
-        return light, self._pilot(k, plain)[1] / count, count
+    def _over_time(self, k: int, reach: int) -> list[tuple[Mean, np.ndarray]]:
+        """Lights gathered over the window, and the variance that is left of their luminance."""
+        both = self._plainly(self._memo(self._surfaces, k))
+        means = self._gathered(k, reach, both, partial(self._memo, self._light), self._pilot, AGREE)
+        return [(mean, self._pilot(k, plain)[1] / mean.worth) for plain, mean in zip(both, means)]
 
     def _settled(self, k: int) -> np.ndarray:
         """The result averaged with those of the frames beside."""
 
-        def judged(n: int) -> tuple[np.ndarray, np.ndarray]:
-            return _seen(self._memo(self._mixed, n, self._reach)), self._pilot(n, True)[1] * SETTLED
+        def mixed(n: int, plain: bool) -> np.ndarray:
+            return self._memo(self._mixed, n, self._reach)
 
-        return self._gathered(k, 1, lambda n: self._memo(self._mixed, n, self._reach), judged, AGREE)[0]
+        def judged(n: int, plain: bool) -> tuple[np.ndarray, np.ndarray]:
+            return _seen(mixed(n, plain)), self._pilot(n, plain)[1] * SETTLED
+
+        return self._gathered(k, 1, (True,), mixed, judged, AGREE)[0].light
 
     def _mixed(self, k: int, reach: int) -> np.ndarray:
         """Candidates weighed by their estimated error: filtered light, the same with the albedo divided out, and light as time left it."""
         surfaces = self._memo(self._surfaces, k)
         strengths = FINAL_ALONE if reach == 0 else FINAL if self.how.thorough else FINAL_QUICK
-        over_time = [self._over_time(k, plain, reach) for plain in self._plainly(surfaces)]
-        lights = [Lit(light, left * count**KEEPS, strength) for light, left, count in over_time for strength in strengths]
+        both = self._plainly(surfaces)
+        over_time = self._over_time(k, reach)
+        lights = [Lit(mean.light, left * mean.worth**KEEPS, strength) for mean, left in over_time for strength in strengths]
         filtered = iter(atrous_together(lights, surfaces))
         del lights
-        images, errors = [], []
-        gathered, variance, _ = over_time[0]
-        uneven_albedo = ALBEDO_COUNTS * self._albedo_noise(k) if len(over_time) > 1 else np.float32(0.0)
-        for plain, (light, left, _) in zip((True, False), over_time):
+        uneven_albedo = ALBEDO_COUNTS * self._albedo_noise(k) if len(both) > 1 else np.float32(0.0)
+        total, whole = np.zeros_like(over_time[0][0].light), np.zeros_like(over_time[0][1])
+        for plain, (mean, spread) in zip(both, over_time):
+            light = mean.light
+            if not plain:
+                light, spread = light * surfaces.albedo, spread * luminance(surfaces.albedo) ** 2
+            least, before = LEAST_ERROR * cv2.blur(spread, NEAR), _seen(light)
             for _strength in strengths:
                 calm, centre = next(filtered)
-                seen, spread = light, left
                 if not plain:
-                    albedo = surfaces.albedo
-                    calm, seen, spread = calm * albedo, light * albedo, left * luminance(albedo) ** 2
-                error = cv2.blur(((_seen(calm) - _seen(seen)) ** 2 - spread + 2.0 * centre * spread).astype(np.float32), NEAR)
+                    calm *= surfaces.albedo
+                seen = _seen(calm)
+                error = cv2.blur(np.asarray((seen - before) ** 2 + (2.0 * centre - 1.0) * spread, np.float32), NEAR)
                 if not plain:
-                    error = error + uneven_albedo * cv2.blur(_seen(calm) ** 2, NEAR)
-                images.append(calm)
-                errors.append(np.maximum(error, LEAST_ERROR * cv2.blur(spread.astype(np.float32), NEAR)))
-        images.append(gathered)
-        errors.append(cv2.blur(variance.astype(np.float32), NEAR))
-        shares = [1.0 / (e + NO_ERROR) ** 2 for e in errors]
-        whole = np.sum(shares, axis=0)[..., None]
+                    error = error + uneven_albedo * cv2.blur(seen**2, NEAR)
+                add_candidate(total, whole, calm, np.maximum(error, least))
+            if plain:
+                add_candidate(total, whole, light, cv2.blur(spread, NEAR))
         surfaces.forget_span()
-        return np.maximum(np.sum([s[..., None] * p for s, p in zip(shares, images)], axis=0) / whole, 0.0).astype(np.float32)
+        divide(total, whole)
+        return np.maximum(total, np.float32(0.0), out=total)
 
     def _albedo_noise(self, k: int) -> np.ndarray:
         """Variance of the luminance of the albedo, relative to its square: an aliased or noisy albedo would print through."""
         albedo = _seen(self._memo(self._surfaces, k).albedo)
-        mean, weights, _ = self._gathered(k, 1, lambda n: np.ascontiguousarray(self._memo(self._surfaces, n).albedo), None, None)
-        left, known = _left_by_others(albedo, _seen(mean), weights)
+        mean = self._gathered(k, 1, (False,), lambda n, plain: self._memo(self._surfaces, n).albedo, None, None)[0]
+        left, known = _left_by_others(albedo, _seen(mean.light), mean.weights)
         uneven = (albedo - around(albedo)) ** 2 * FROM_AROUND
         share, square = cv2.blur(known, NEAR), cv2.blur(albedo, NEAR) ** 2
         over_time = cv2.blur(np.minimum(left, uneven * known), NEAR) / np.maximum(share, LEAST_SHARE)

@@ -18,6 +18,8 @@ from hasty_reel.image.warp import pixel_grid
 Way = tuple[int, np.ndarray, np.ndarray, np.ndarray]
 """Number of a frame, where the pixels of another stand in it, x and y, (h, w) float32 both, and how sure, (h, w) uint8."""
 LEAST_TRUST = np.float32(1e-3)
+NO_ERROR = np.float32(1e-10)
+"""A squared error that is none."""
 
 
 @njit(parallel=True, fastmath=FAST)
@@ -39,7 +41,6 @@ def add_frame(total, weights, squares, x_at, y_at, trusted, light, strict, pilot
     h, w = x_at.shape
     scale = np.float32(1.0 / SURE)
     for y in prange(h):
-        across, down = np.empty(4, np.float32), np.empty(4, np.float32)
         for x in range(w):
             trust = trusted[y, x] * scale
             px, py = x_at[y, x], y_at[y, x]
@@ -55,9 +56,47 @@ def add_frame(total, weights, squares, x_at, y_at, trusted, light, strict, pilot
                 trust /= (np.float32(1.0) + q) * (np.float32(1.0) + q)
             else:
                 trust *= strict[y, x] * scale
-            add_cubic(light, px, py, trust, total, y, x, across, down)
+            add_cubic(light, px, py, trust, total, y, x)
             weights[y, x] += trust
             squares[y, x] += trust * trust
+
+
+@njit(parallel=True, fastmath=FAST)
+def add_candidate(total, whole, light, error):
+    """Add a result to those that are mixed, by the inverse square of its estimated error.
+
+    Parameters
+    ----------
+    total : (h, w, 3) float32, sums of weighted light
+    whole : (h, w) float32, sums of weights
+    light : (h, w, 3) float32
+    error : (h, w) float32, squared, of its luminance
+    """
+    h, w = error.shape
+    for y in prange(h):
+        for x in range(w):
+            share = np.float32(1.0) / (error[y, x] + NO_ERROR)
+            share *= share
+            whole[y, x] += share
+            for k in range(3):
+                total[y, x, k] += share * light[y, x, k]
+
+
+@njit(parallel=True, fastmath=FAST)
+def divide(total, whole):
+    """Make means of sums, in place.
+
+    Parameters
+    ----------
+    total : (h, w, 3) float32, sums of weighted light
+    whole : (h, w) float32, sums of weights
+    """
+    h, w = whole.shape
+    for y in prange(h):
+        for x in range(w):
+            share = np.float32(1.0) / whole[y, x]
+            for k in range(3):
+                total[y, x, k] *= share
 
 
 def ways(frame: int, reach: int, frames: Container[int], step: Callable[[int, int], Step], shape: tuple[int, int]) -> Iterator[Way]:
@@ -78,11 +117,14 @@ def ways(frame: int, reach: int, frames: Container[int], step: Callable[[int, in
     """
     grid = pixel_grid(*shape)
     for way in (-1, 1):
-        x, y = grid[..., 0].copy(), grid[..., 1].copy()
-        trust = np.full(shape, SURE, np.uint8)
+        x, y = grid[..., 0], grid[..., 1]
+        trust = np.zeros(0, np.uint8)
         for n in range(frame + way, frame + way * (reach + 1), way):
             if n not in frames:
                 break
             there = step(n - way, way)
-            go_on(x, y, trust, there.x, there.y, there.trust)
+            if n == frame + way:
+                x, y, trust = x + there.x, y + there.y, there.trust.copy()
+            else:
+                go_on(x, y, trust, there.x, there.y, there.trust)
             yield n, x, y, trust

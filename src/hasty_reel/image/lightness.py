@@ -41,7 +41,8 @@ def luminance_of_lightness(lightness_: np.ndarray) -> np.ndarray:
     np.ndarray
         Array of the same shape, relative luminance from 0 to 1.
     """
-    return np.where(lightness_ > _LINEAR_BELOW_L, ((lightness_ + OFFSET) / SCALE) ** 3, lightness_ / LINEAR_SLOPE)
+    root = (lightness_ + OFFSET) / SCALE
+    return np.where(lightness_ > _LINEAR_BELOW_L, root * root * root, lightness_ / LINEAR_SLOPE)  # a power takes ten times as long
 
 
 def lightness_slope(luminance: np.ndarray) -> np.ndarray:

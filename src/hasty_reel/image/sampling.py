@@ -74,29 +74,31 @@ def bilinear(plane, x, y):
     return bilinear_at(plane, i, j, i1, j1, u, v)
 
 
-@njit(fastmath=FAST)
-def cubic_weights(t, weights):
-    """Weights of the four pixels around a place for Catmull and Rom's cubic (Keys 1981, a = -1/2).
-
-    Parameters
-    ----------
-    t : float32, how far behind the second pixel the place is, 0 to 1
-    weights : (4,) float32, filled
-    """
-    half = np.float32(0.5)
-    t2, t3 = t * t, t * t * t
-    weights[0] = half * (-t3 + np.float32(2.0) * t2 - t)
-    weights[1] = half * (np.float32(3.0) * t3 - np.float32(5.0) * t2 + np.float32(2.0))
-    weights[2] = half * (-np.float32(3.0) * t3 + np.float32(4.0) * t2 + t)
-    weights[3] = half * (t3 - t2)
-
-
 _NONE_LEFT = np.float32(1e-4)
 """Pixels: a place that is nearer to a pixel than this is that pixel."""
 
 
 @njit(fastmath=FAST)
-def add_cubic(light, x, y, trust, total, r, c, across, down):
+def cubic_weights(t):
+    """Return the weights of the four pixels around a place for Catmull and Rom's cubic (Keys 1981, a = -1/2).
+
+    Parameters
+    ----------
+    t : float32, how far behind the second pixel the place is, 0 to 1
+
+    Returns
+    -------
+    tuple
+        Four float32, that sum up to 1.
+    """
+    half, two, three = np.float32(0.5), np.float32(2.0), np.float32(3.0)
+    t2, t3 = t * t, t * t * t
+    first, last = half * (two * t2 - t3 - t), half * (t3 - t2)
+    return first, half * (three * t3 - np.float32(5.0) * t2 + two), half * (np.float32(4.0) * t2 - three * t3 + t), last
+
+
+@njit(fastmath=FAST)
+def add_cubic(light, x, y, trust, total, r, c):
     """Add the light at a place between pixels, by a cubic, to a sum; where light is steep it is held within the four pixels around.
 
     Parameters
@@ -106,37 +108,27 @@ def add_cubic(light, x, y, trust, total, r, c, across, down):
     trust : float32, weight of it
     total : (h, w, 3) float32, sums
     r, c : int, the pixel of the sum
-    across, down : (4,) float32, room for weights
     """
     h, w = light.shape[0], light.shape[1]
-    i, j, i1, j1, u, v = bilinear_corner(x, y, h, w)
+    first, top, next_i, next_j, u, v = bilinear_corner(x, y, h, w)
+    # unsigned, so that no index has to be asked whether it counts from the end
+    one, three = np.uint64(1), np.uint64(3)
+    r, c, i, j, i1, j1 = np.uint64(r), np.uint64(c), np.uint64(first), np.uint64(top), np.uint64(next_i), np.uint64(next_j)
     if u < _NONE_LEFT and v < _NONE_LEFT:
-        for k in range(3):
+        for k in range(three):
             total[r, c, k] += trust * light[j, i, k]
         return
-    cubic_weights(u, across)
-    cubic_weights(v, down)
-    inner = i >= 1 and j >= 1 and i < w - 2 and j < h - 2
-    for k in range(3):
-        value = np.float32(0.0)
-        if inner:
-            for n in range(4):
-                at = j - 1 + n
-                value += down[n] * (
-                    across[0] * light[at, i - 1, k]
-                    + across[1] * light[at, i, k]
-                    + across[2] * light[at, i + 1, k]
-                    + across[3] * light[at, i + 2, k]
-                )
-        else:
-            for n in range(4):
-                row = min(max(j - 1 + n, 0), h - 1)
-                along = np.float32(0.0)
-                for m in range(4):
-                    along += across[m] * light[row, min(max(i - 1 + m, 0), w - 1), k]
-                value += down[n] * along
-        low = min(min(light[j, i, k], light[j, i1, k]), min(light[j1, i, k], light[j1, i1, k]))
-        high = max(max(light[j, i, k], light[j, i1, k]), max(light[j1, i, k], light[j1, i1, k]))
+    a0, a1, a2, a3 = cubic_weights(u)
+    d0, d1, d2, d3 = cubic_weights(v)
+    i0, j0 = i - one if first > 0 else i, j - one if top > 0 else j
+    i2, j2 = i1 + one if next_i < w - 1 else i1, j1 + one if next_j < h - 1 else j1
+    for k in range(three):
+        p, q, s, t = light[j, i, k], light[j, i1, k], light[j1, i, k], light[j1, i1, k]
+        value = d0 * (a0 * light[j0, i0, k] + a1 * light[j0, i, k] + a2 * light[j0, i1, k] + a3 * light[j0, i2, k])
+        value += d1 * (a0 * light[j, i0, k] + a1 * p + a2 * q + a3 * light[j, i2, k])
+        value += d2 * (a0 * light[j1, i0, k] + a1 * s + a2 * t + a3 * light[j1, i2, k])
+        value += d3 * (a0 * light[j2, i0, k] + a1 * light[j2, i, k] + a2 * light[j2, i1, k] + a3 * light[j2, i2, k])
+        low, high = min(min(p, q), min(s, t)), max(max(p, q), max(s, t))
         if high > np.float32(4.0) * low + np.float32(0.05):  # beside a lamp a cubic rings
             value = min(max(value, low), high)
         total[r, c, k] += trust * value

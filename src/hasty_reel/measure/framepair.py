@@ -15,7 +15,7 @@ import numpy as np
 
 from hasty_reel.compiled import FAST, njit, prange
 from hasty_reel.image.finiteplane import finite_plane
-from hasty_reel.image.sampling import bilinear
+from hasty_reel.image.sampling import bilinear_at, bilinear_corner
 from hasty_reel.image.warp import pixel_grid, places_in_next, places_in_previous
 from hasty_reel.measure.flow import resized_flow
 
@@ -74,14 +74,15 @@ def frame_pair(
         return STILL
     motion = np.ascontiguousarray(motion, np.float32)
     there, back = places_in_next(motion), places_in_previous(motion)
-    none = np.zeros((1, 1), np.float32)
     deep = depth is not None and depth_after is not None
-    near, near_after = (_depth(depth), _depth(depth_after)) if deep else (none, none)
+    near = _depth(depth) if deep else np.zeros((1, 1), np.float32)
+    nearest, farthest = _depths_around(near)
+    nearest_after, farthest_after = _depths_around(_depth(depth_after)) if deep else (nearest, farthest)
     found_there, found_back = np.empty(motion.shape[:2], np.bool_), np.empty(motion.shape[:2], np.bool_)
     mx, my, bx, by = (np.ascontiguousarray(p[..., c]) for p in (motion, back) for c in (0, 1))
     claims = np.full(motion.shape, np.nan, np.float32)
     _claim(mx, my, near, deep, claims)
-    _match(mx, my, bx, by, near, near_after, deep, claims, found_there, found_back)
+    _match(mx, my, bx, by, nearest, farthest, nearest_after, farthest_after, deep, claims, found_there, found_back)
     if searched:
         inside = ~_borders(motion)
         found_there &= inside
@@ -120,6 +121,12 @@ def _depth(plane: np.ndarray | None) -> np.ndarray:
     return finite_plane(plane, float(FAR))
 
 
+def _depths_around(plane: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The nearest and the farthest depth of the 3 x 3 pixels around each, (h, w) float32 both."""
+    around = np.ones((3, 3), np.uint8)
+    return cv2.erode(plane, around, borderType=cv2.BORDER_REPLICATE), cv2.dilate(plane, around, borderType=cv2.BORDER_REPLICATE)
+
+
 def _borders(motion: np.ndarray) -> np.ndarray:
     """Where motions of two kinds meet, (h, w) bool."""
     around = np.ones((BORDER, BORDER), np.uint8)
@@ -128,15 +135,8 @@ def _borders(motion: np.ndarray) -> np.ndarray:
 
 
 @njit(fastmath=FAST)
-def _meet(a, ay, ax, b, by, bx):
-    """Whether the ranges of depth in the 3 x 3 pixels around two places touch."""
-    h, w = a.shape
-    low0, high0, low1, high1 = FAR, -FAR, FAR, -FAR
-    for dy in range(-1, 2):
-        for dx in range(-1, 2):
-            z0 = a[min(h - 1, max(0, ay + dy)), min(w - 1, max(0, ax + dx))]
-            z1 = b[min(h - 1, max(0, by + dy)), min(w - 1, max(0, bx + dx))]
-            low0, high0, low1, high1 = min(low0, z0), max(high0, z0), min(low1, z1), max(high1, z1)
+def _meet(low0, high0, low1, high1):
+    """Whether two ranges of depth touch."""
     return low0 <= high1 * (np.float32(1.0) + DEPTH) and low1 <= high0 * (np.float32(1.0) + DEPTH)
 
 
@@ -169,7 +169,7 @@ def _claimed_by_another(claims, y, x, mx, my):
 
 
 @njit(parallel=True, fastmath=FAST)
-def _match(mx, my, bx, by, depth, depth_after, deep, claims, found_there, found_back):
+def _match(mx, my, bx, by, nearest, farthest, nearest_after, farthest_after, deep, claims, found_there, found_back):
     """Which pixels of the first frame are found in the second, and of the second in the first; see `FramePair`."""
     h, w = mx.shape
     half = np.float32(0.5)
@@ -179,16 +179,21 @@ def _match(mx, my, bx, by, depth, depth_after, deep, claims, found_there, found_
             good = -half <= x <= w - half and -half <= y <= h - half
             if good:
                 # what stands there must come from here: else something nearer covers it
-                good = abs(bilinear(bx, x, y) - c) <= HOME and abs(bilinear(by, x, y) - r) <= HOME
+                i, j, i1, j1, u, v = bilinear_corner(x, y, h, w)
+                good = abs(bilinear_at(bx, i, j, i1, j1, u, v) - c) <= HOME and abs(bilinear_at(by, i, j, i1, j1, u, v) - r) <= HOME
                 good = good and not _claimed_by_another(claims, y, x, mx[r, c], my[r, c])
                 if good and deep:
-                    good = _meet(depth, r, c, depth_after, int(min(h - 1.0, max(0.0, y + half))), int(min(w - 1.0, max(0.0, x + half))))
+                    j, i = int(min(h - 1.0, max(0.0, y + half))), int(min(w - 1.0, max(0.0, x + half)))
+                    good = _meet(nearest[r, c], farthest[r, c], nearest_after[j, i], farthest_after[j, i])
             found_there[r, c] = good
             x, y = bx[r, c], by[r, c]
             good = -half <= x <= w - half and -half <= y <= h - half
             if good:
-                good = abs(x + bilinear(mx, x, y) - c) <= HOME and abs(y + bilinear(my, x, y) - r) <= HOME
+                i, j, i1, j1, u, v = bilinear_corner(x, y, h, w)
+                home_x, home_y = x + bilinear_at(mx, i, j, i1, j1, u, v), y + bilinear_at(my, i, j, i1, j1, u, v)
+                good = abs(home_x - c) <= HOME and abs(home_y - r) <= HOME
                 good = good and not _claimed_by_another(claims, r, c, c - x, r - y)
                 if good and deep:
-                    good = _meet(depth_after, r, c, depth, int(min(h - 1.0, max(0.0, y + half))), int(min(w - 1.0, max(0.0, x + half))))
+                    j, i = int(min(h - 1.0, max(0.0, y + half))), int(min(w - 1.0, max(0.0, x + half)))
+                    good = _meet(nearest_after[r, c], farthest_after[r, c], nearest[j, i], farthest[j, i])
             found_back[r, c] = good
