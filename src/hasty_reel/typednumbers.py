@@ -20,7 +20,7 @@ def read_number(text: str) -> float | None:
     text = text.strip().replace(",", ".").replace("−", "-")
     if text.lower() in ("none", "no", "off", "–", "-", ""):
         return None
-    for unit in ("frames", "%", "°", "L*", "px", "s", "h"):
+    for unit in ("frames", "GB", "%", "°", "L*", "px", "s", "h"):
         if text.endswith(unit):
             text = text[: -len(unit)].strip()
             break

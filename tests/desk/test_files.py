@@ -14,6 +14,7 @@ from hasty_reel.desk.app import show_reel
 from hasty_reel.desk.asking import ask_target
 from hasty_reel.desk.start import StartWindow
 from hasty_reel.errors import ReelError
+from hasty_reel.own.finishmemory import finish_memory
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.pictures.limits import PictureLimits, current_limits
 from hasty_reel.pictures.writing import write_picture
@@ -313,7 +314,7 @@ def test_what_cannot_be_opened_is_said_and_the_window_stays(qtbot, start, tmp_pa
 # -- small things
 
 
-def test_the_largest_picture_is_set_in_the_window(qtbot, window):
+def test_the_largest_picture_and_the_memory_of_finishing_are_set_in_the_window(qtbot, window):
     from hasty_reel.desk.limits import LimitsPage
 
     current_limits.cache_clear()
@@ -326,7 +327,11 @@ def test_the_largest_picture_is_set_in_the_window(qtbot, window):
     assert "expected 1 to" in page.fault.text() and current_limits().channels == 64
     page.fields["channels"].committed.emit("many")
     assert "expected a whole number" in page.fault.text()
-    assert any(a.text() == "Largest picture read …" for a in window._menu().actions())
+    page.fields["memory"].committed.emit("0,75 GB")
+    assert finish_memory() == 3 << 28 and page.fields["memory"].text() == "0.75"
+    page.fields["memory"].committed.emit("0.1")
+    assert "expected 0.5 to" in page.fault.text() and finish_memory() == 3 << 28
+    assert any(a.text() == "Limits of this machine …" for a in window._menu().actions())
 
 
 def test_a_long_set_of_frames_shows_its_beginning(window):

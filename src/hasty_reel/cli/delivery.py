@@ -18,6 +18,7 @@ from hasty_reel.finish.sequence import as_finished, finish_sequence
 from hasty_reel.finish.sources import SourceDigests
 from hasty_reel.handover.deliver import Delivery, FramesMissing, deliver, form_named, form_of, usual_colour
 from hasty_reel.handover.films import FILM, USUAL_GOP, FilmFormat, FilmOptions
+from hasty_reel.own.finishmemory import checked_memory, finish_memory
 from hasty_reel.pictures.colourspaces import output_named
 from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.pictures.outputs import FORMAT, PictureOptions
@@ -55,18 +56,20 @@ def _loop(there: list[int]) -> tuple[int, int]:
 )
 @click.option("--loop", is_flag=True, help="The first frame comes again after the last one: both are denoised with the frames beyond.")
 @click.option("--workers", type=int, default=1, show_default=True, help="Stretches of frames finished at once.")
+@click.option("--memory", type=float, default=None, help="GB that it may take; default: as 'limits' says.")
 @click.option("--resume", is_flag=True, help="Keep finished frames that are there, and go on.")
 @click.option("--frames", default=None, help="Frame set; default: all that are there.")
 @click.option("--overwrite", is_flag=True)
 @click.option("--json", "as_json", is_flag=True)
 def finish(
     pattern: str, out: str, despike: bool, denoise: str, window: int, quick: bool, strength: float, size: str | None, sharpen: float,
-    steps: str | None, loop: bool, workers: int, resume: bool, frames: str | None, overwrite: bool, as_json: bool,
+    steps: str | None, loop: bool, workers: int, memory: float | None, resume: bool, frames: str | None, overwrite: bool, as_json: bool,
 ) -> int:  # fmt: skip
     source, target = read_pattern(pattern), read_pattern(out)
     order = read_order(steps or "", "--steps")
     need_with(("window",), denoise == "time", "--denoise time")
     need_with(("quick", "strength"), denoise != "off", "--denoise time or frame")
+    most = finish_memory() if memory is None else checked_memory(memory, "--memory")
     delivered = None if size is None else whole_numbers(size, 2, "x", "--size")
     if not target.after.lower().endswith(".exr"):
         raise WrongInput(
@@ -109,7 +112,9 @@ def finish(
             say(f"{which}: made anew, since not whole, or made with other settings or from other pictures.")
     if chain.per_frame and len(wanted) > 1:
         say("Each frame is denoised by itself: what is left moves from frame to frame, and boils in motion. For stills it is fine.")
-    done = finish_sequence(chain, there, source.path, target.path, lambda share, words: None, CancelToken(), workers, left)
+    done = finish_sequence(
+        chain, there, source.path, target.path, lambda share, words: None, CancelToken(), workers, left, memory=most
+    )  # fmt: skip
     if done.replaced:
         say(replaced_words(done.replaced))
     document = {"frames": write_frames(done.frames), "out": str(target), "replaced_pixels": {str(f): n for f, n in done.replaced.items()}}

@@ -20,13 +20,17 @@ def window(file: Path | None, picture: Path | None) -> int:
     return open_window(file, picture)
 
 
-@reel_group.command(help="The largest picture that is read; shown, or set where an option says so.")
-@click.option("--megapixels", type=float, default=None, help="Millions of pixels.")
-@click.option("--channels", type=int, default=None, help="Colour and guides together.")
+@reel_group.command(help="Limits of this machine: the largest picture that is read, memory for finishing; shown, or set by an option.")
+@click.option("--megapixels", type=float, default=None, help="Millions of pixels of the largest picture.")
+@click.option("--channels", type=int, default=None, help="Its channels, colour and guides together.")
+@click.option("--finish-memory", type=float, default=None, help="GB that finishing may take: with less it puts more away on the disk.")
 @click.option("--json", "as_json", is_flag=True)
-def limits(megapixels: float | None, channels: int | None, as_json: bool) -> int:
+def limits(megapixels: float | None, channels: int | None, finish_memory: float | None, as_json: bool) -> int:
+    from hasty_reel.own import finishmemory
     from hasty_reel.pictures.limits import PictureLimits, current_limits, set_limits
 
+    if finish_memory is not None:
+        finishmemory.keep_finish_memory(finish_memory)
     if megapixels is not None or channels is not None:
         now = current_limits()
         set_limits(
@@ -34,8 +38,9 @@ def limits(megapixels: float | None, channels: int | None, as_json: bool) -> int
                 megapixels=now.megapixels if megapixels is None else megapixels, channels=now.channels if channels is None else channels
             )
         )
-    found = current_limits()
-    answer(as_json, {"megapixels": found.megapixels, "channels": found.channels}, [f"Pictures are read up to {found.words}."])
+    found, gb = current_limits(), finishmemory.finish_memory() / finishmemory.GIGABYTE
+    document = {"megapixels": found.megapixels, "channels": found.channels, "finish_memory_gb": gb}
+    answer(as_json, document, [f"Pictures are read up to {found.words}.", f"Finishing takes up to {gb:g} GB of memory."])
     return 0
 
 

@@ -1,6 +1,8 @@
-"""The largest picture that is read: the artist's own bound against files that unfold to more than there is memory."""
+"""Limits of this machine: the largest picture that is read, and the memory that finishing may take."""
 
 from __future__ import annotations
+
+from collections.abc import Callable
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
@@ -8,21 +10,22 @@ from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLabel, QVBoxLa
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PlainButton, ValueField
 from hasty_reel.errors import HastyReelError
+from hasty_reel.own.finishmemory import GIGABYTE, USUAL, finish_memory, keep_finish_memory
 from hasty_reel.pictures.limits import PictureLimits, current_limits, set_limits
 from hasty_reel.studio.session import Session
 from hasty_reel.typednumbers import read_number
 
-ROWS = (("megapixels", "Megapixels at most"), ("channels", "Channels at most"))
+ROWS = (("megapixels", "Megapixels of a picture"), ("channels", "Channels of a picture"), ("memory", "Memory for finishing"))
 
 
 class LimitsPage(QDialog):
-    """Two numbers, kept for the person."""
+    """Three numbers, kept for the person."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.setWindowTitle("Largest picture read")
+        self.setWindowTitle("Limits of this machine")
         words = QLabel(
             "A small file may unfold to more pixels than there is memory. Pictures above these bounds are not read: not as frames "
             "brought in, not from a linked renderer, not for hand-over."
@@ -35,7 +38,7 @@ class LimitsPage(QDialog):
         for row, (name, text) in enumerate(ROWS):
             label = QLabel(text)
             label.setFont(theme.words(13))
-            field = ValueField("", self)
+            field = ValueField("GB" if name == "memory" else "", self)
             field.setFixedWidth(120)
             field.setAccessibleName(text)
             field.committed.connect(lambda typed, n=name: self._typed(n, typed))
@@ -46,7 +49,7 @@ class LimitsPage(QDialog):
         self.fault.setWordWrap(True)
         self.fault.setFont(theme.words(12))
         buttons = QHBoxLayout()
-        buttons.addWidget(PlainButton("As shipped", lambda: self._set(PictureLimits()), parent=self))
+        buttons.addWidget(PlainButton("As shipped", self._as_shipped, parent=self))
         buttons.addStretch(1)
         buttons.addWidget(PlainButton("Close", self.accept, parent=self))
         column = QVBoxLayout(self)
@@ -65,6 +68,10 @@ class LimitsPage(QDialog):
             limits = PictureLimits()
         self.fields["megapixels"].show_value(f"{limits.megapixels:g}")
         self.fields["channels"].show_value(f"{limits.channels}")
+        try:
+            self.fields["memory"].show_value(f"{finish_memory() / GIGABYTE:g}")
+        except HastyReelError as error:
+            self.fault.setText(str(error))
 
     def _typed(self, name: str, text: str) -> None:
         try:
@@ -76,13 +83,21 @@ class LimitsPage(QDialog):
             self.fault.setText(f"{name.capitalize()} '{text[:40]}'; expected {kind}.")
             self.refresh()
             return
+        if name == "memory":
+            self._try(lambda: keep_finish_memory(value))
+            return
         now = current_limits()
         megapixels = value if name == "megapixels" else now.megapixels
-        self._set(PictureLimits(megapixels=megapixels, channels=int(value) if name == "channels" else now.channels))
+        limits = PictureLimits(megapixels=megapixels, channels=int(value) if name == "channels" else now.channels)
+        self._try(lambda: set_limits(limits))
 
-    def _set(self, limits: PictureLimits) -> None:
+    def _as_shipped(self) -> None:
+        self._try(lambda: set_limits(PictureLimits()))
+        self._try(lambda: keep_finish_memory(USUAL))
+
+    def _try(self, act: Callable[[], object]) -> None:
         try:
-            set_limits(limits)
+            act()
             self.fault.setText("")
         except HastyReelError as error:
             self.fault.setText(str(error))

@@ -172,7 +172,7 @@ class ReelWindow(WindowWithStages):
         self.try_action = action("Try settings", "Ctrl+T", self._try)
         self.new_action = action("New reel …", "Ctrl+N", self.files.new)
         self.open_action = action("Open a reel …", "Ctrl+O", self.files.open)
-        self.limits_action = action("Largest picture read …", "", self._limits)
+        self.limits_action = action("Limits of this machine …", "", self._limits)
         self.bring_action = action("Bring in shots …", "Ctrl+I", self.files.bring_in)
         self.frames_action = action("Bring in frames as a proof …", "Ctrl+Shift+I", self.files.ask_frames)
         self.export_action = action("Export shots …", "Ctrl+E", self.files.export)

@@ -7,6 +7,7 @@ sparkspread  light of rare bright paths, spread over their surroundings
 misled    places whose light does not follow the vectors
 steps     from each frame to the one beside: where pixels go, and how sure they stay on their surface
 gather    light of a frame gathered over its neighbours, along the motion
+shelf     what the next frames need, in memory up to a limit and beyond it on the disk
 atrous    an edge-aware filter over space, steered by the variance that is left
 guides    channels besides light: which denoising uses, and the same at another size
 ownstep   steps of the artist's own, by a command on a frame or on a folder

@@ -25,6 +25,7 @@ import numpy as np
 from hasty_reel.finish.atrous import Lit, atrous, atrous_together
 from hasty_reel.finish.gather import Way, add_candidate, add_frame, divide, ways
 from hasty_reel.finish.misled import MisledPlaces
+from hasty_reel.finish.shelf import Shelf
 from hasty_reel.finish.sparkspread import TIMES, TIMES_ALONE, around, spread_sparks
 from hasty_reel.finish.steps import Step, against, step_between
 from hasty_reel.finish.surfaces import DARK, NO_SURFACES, Surfaces, surfaces_of
@@ -38,7 +39,7 @@ BEYOND = 3
 itself; one more for the results beside. With fewer a frame would come out otherwise where a run goes on where it stopped."""
 PILOT, PILOT_ALONE = 14.0, 4.0
 """Standard deviations apart at which light still agrees for the better part: in the pilot, in a frame by itself."""
-FINAL, FINAL_QUICK, FINAL_ALONE = (3.0, 8.0), (4.5,), (3.0, 6.0)
+FINAL, FINAL_QUICK, FINAL_ALONE = (3.0, 6.0), (4.5,), (3.0, 6.0)
 """The same in the results that are mixed: little, where there is detail, and more; of a frame by itself, too."""
 KEEPS = np.float32(0.5)
 """Power of the frames that a pixel is worth after time, by which light may differ more in the last filter: else it would grow weaker as
@@ -110,13 +111,15 @@ class Denoiser:
     ----------
     how : reach and effort
     picture : gives the picture of a frame
+    shelf : keeps what the next frames need; None for one of its own, without a limit
     """
 
-    def __init__(self, how: Denoising, picture: Callable[[int], Picture]) -> None:
+    def __init__(self, how: Denoising, picture: Callable[[int], Picture], shelf: Shelf | None = None) -> None:
         self.how = how
         self._picture = picture
         self._reach = how.reach
-        self._kept: dict[tuple, object] = {}
+        self._shelf = Shelf() if shelf is None else shelf
+        self._shape = (0, 0)
         self._frames: Container[int] = ()
         self._misled = MisledPlaces(picture, self._unevenness, PILOT_ALONE)
 
@@ -131,18 +134,15 @@ class Denoiser:
         """
         self._frames = frames
         self._reach = self.how.reach if reach is None else reach
-        far = self.how.needs
-        for key in [k for k in self._kept if not any(abs(n - frame) <= far for n in k[1:2])]:
-            del self._kept[key]
+        self._shape = self._picture(frame).rgb.shape[:2]
+        for key in [k for k in self._shelf.kept if k[0] == id(self) and abs(k[2] - frame) > self.how.needs]:
+            self._shelf.drop(key)
         return self._settled(frame) if self.how.thorough else self._mixed(frame, self._reach)
 
     # -- of a frame: kept while it is within reach
 
     def _memo(self, act: Callable, *of):
-        key = (act.__name__, *of)
-        if key not in self._kept:
-            self._kept[key] = act(*of)
-        return self._kept[key]
+        return self._shelf.get((id(self), act.__name__, *of), lambda: act(*of))
 
     def _surfaces(self, k: int) -> Surfaces:
         return surfaces_of(self._picture(k))
@@ -170,7 +170,7 @@ class Denoiser:
     def _steps(self, k: int) -> tuple[Step, Step]:
         """From a frame to the next one, and back."""
         here, there = self._memo(self._surfaces, k), self._memo(self._surfaces, k + 1)
-        shape = self._picture(k).rgb.shape[:2]
+        shape = self._shape
         moves, found = self._motion(k)
         if self._picture(k).vectors is None:
             found = np.ones(shape, np.bool_)
@@ -194,7 +194,7 @@ class Denoiser:
     def _along(self, k: int, reach: int) -> Iterator[Way]:
         """Ways to the frames before and after."""
         frames = self._frames if self.how.reach else ()
-        return ways(k, reach, frames, self._step, self._picture(k).rgb.shape[:2])
+        return ways(k, reach, frames, self._step, self._shape)
 
     def _alone(self, k: int) -> np.ndarray:
         """Luminance of a frame filtered by itself, where no guides tell which light may be averaged."""
@@ -246,7 +246,7 @@ class Denoiser:
 
     def _gathered(self, k: int, reach: int, ways_of: tuple[bool, ...], light, judged, agree) -> list[Mean]:
         """Lights of a frame, as it is or without its albedo, averaged with those of others; `judged` gives pilots that must agree."""
-        sums = [(light(k, plain).copy(), *np.ones((2, *self._picture(k).rgb.shape[:2]), np.float32)) for plain in ways_of]
+        sums = [(light(k, plain).copy(), *np.ones((2, *self._shape), np.float32)) for plain in ways_of]
         for n, x, y, trust in self._along(k, reach):
             strict = self._step(k, 1 if n > k else -1).strict
             for plain, (total, weights, squares) in zip(ways_of, sums):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Callable, Sequence
 
 import cv2
@@ -14,6 +13,7 @@ from hasty_reel.finish.denoise import Denoiser
 from hasty_reel.finish.despike import Despiked, despike
 from hasty_reel.finish.guides import guides_resized, others
 from hasty_reel.finish.ownstep import own_frame
+from hasty_reel.finish.shelf import Shelf
 from hasty_reel.image.resize import resize
 from hasty_reel.image.sharpen import sharpen
 from hasty_reel.measure.flow import optical_flow
@@ -25,6 +25,10 @@ from hasty_reel.settings.finishorder import DENOISE, DESPIKE, RESIZE, SHARPEN
 from hasty_reel.work import CancelToken
 
 Source = Callable[[int], Picture]
+AT_ONCE = 600
+"""Bytes a pixel that one frame needs while it is denoised, whatever is kept (measured; without its own pictures)."""
+MEMORY = 2 << 30
+"""Bytes that finishing may take where nobody says otherwise."""
 
 
 class Finisher:
@@ -36,10 +40,15 @@ class Finisher:
     load : gives the rendered picture of a frame
     cancel : looked at while a step of the artist's own is under way; None: it cannot be stopped
     keep : keep the channels that denoising uses, for steps that follow
+    memory : bytes that it may take while a frame is finished, but for what one frame needs at once; None for any number
     """
 
-    def __init__(self, chain: Chain, load: Source, cancel: CancelToken | None = None, keep: bool = False) -> None:
+    def __init__(
+        self, chain: Chain, load: Source, cancel: CancelToken | None = None, keep: bool = False, memory: int | None = None
+    ) -> None:  # fmt: skip
         self.chain = chain.checked()
+        self._memory, self._shelf = memory, Shelf()
+        self._sizes: dict[int, tuple[int, int]] = {}
         self._load, self._cancel, self._keep = load, cancel, keep
         self.replaced: dict[int, int] = {}
         """By frame: pixels that were not finite and were replaced."""
@@ -64,11 +73,10 @@ class Finisher:
         PictureError
             When one of them cannot be read or has another size.
         """
-        rendered = self._held(frame)
         places = self.chain.places(frame, neighbours)
-        for f in places:
-            if self._held(f).rgb.shape != rendered.rgb.shape:
-                raise PictureError(f"Frame {self.chain.actual(f)} is {self._held(f).width}x{self._held(f).height}; its neighbours are not.")
+        for f in (frame, *places):
+            if self._size(f) != self._size(frame):
+                raise PictureError(f"Frame {self.chain.actual(f)} is {self._size(f)[0]}x{self._size(f)[1]}; its neighbours are not.")
         self._neighbours = places
         made = self._last(frame)
         if not np.isfinite(made.rgb).all():
@@ -80,24 +88,31 @@ class Finisher:
         return Picture(made.rgb, made.guides if self._keep else others(made.guides), made.attributes)
 
     def _rendered(self, frame: int) -> Picture:
-        frame = self.chain.actual(frame)
+        place, frame = frame, self.chain.actual(frame)
         picture, count = mended(self._load(frame), f"Frame {frame}")
+        self._sizes[place] = picture.width, picture.height
+        if self._memory is not None:
+            self._shelf.limit = max(0, self._memory - AT_ONCE * picture.width * picture.height)
         if count:
             self.replaced[frame] = count
         return picture
 
+    def _size(self, frame: int) -> tuple[int, int]:
+        if frame not in self._sizes:
+            self._held(frame)
+        return self._sizes[frame]
+
     def _keeping(self, act: Source) -> Source:
         """The same, with the pictures kept that frames within reach ask for again."""
-        kept: OrderedDict[int, Picture] = OrderedDict()
+        order: list[int] = []
+        name = object()
 
         def _kept(frame: int) -> Picture:
-            if frame in kept:
-                kept.move_to_end(frame)
-            else:
-                kept[frame] = act(frame)
-                while len(kept) > 2 * self.chain.reach + 3:
-                    kept.popitem(last=False)
-            return kept[frame]
+            order[:] = [f for f in order if f != frame] + [frame]
+            picture = self._shelf.get((name, frame), lambda: act(frame))
+            while len(order) > 2 * self.chain.reach + 3:
+                self._shelf.drop((name, order.pop(0)))
+            return picture
 
         return _kept
 
@@ -129,7 +144,7 @@ class Finisher:
         return lambda frame, picture: own_frame(own, chain.actual(frame), picture, self._cancel)
 
     def _denoised(self, before: Source) -> Source:
-        denoiser = Denoiser(self.chain.denoising, before)
+        denoiser = Denoiser(self.chain.denoising, before, self._shelf)
         share = np.float32(self.chain.strength)
 
         def _made(frame: int) -> Picture:

@@ -16,7 +16,7 @@ import numpy as np
 from hasty_reel.errors import PictureError, WrongInput, reason
 from hasty_reel.finish.chain import FINISH, Chain
 from hasty_reel.finish.despike import Despiked
-from hasty_reel.finish.finisher import Finisher
+from hasty_reel.finish.finisher import MEMORY, Finisher
 from hasty_reel.finish.ownstep import own_folder
 from hasty_reel.finish.sources import SOURCE, SourceDigests
 from hasty_reel.pictures.frame import Picture, read_header, read_picture
@@ -74,6 +74,7 @@ def finish_sequence(
     workers: int = 1,
     wanted: Sequence[int] | None = None,
     attributes: Mapping[str, object] | None = None,
+    memory: int | None = MEMORY,
 ) -> Finished:
     """Finish frames from files to files; steps on folders get all frames at once, from pictures written beside those wanted.
 
@@ -87,6 +88,7 @@ def finish_sequence(
     workers : stretches of frames finished at once, 1 to 64
     wanted : those of the frames that are to be finished; None for all
     attributes : that each finished picture gets besides its own
+    memory : bytes that all workers together may take, see `Finisher`; None for any number
 
     Returns
     -------
@@ -122,7 +124,7 @@ def finish_sequence(
                 if isinstance(part, OwnStep):
                     own_folder(part, frames, source, then, within, cancel)
                 else:
-                    stretch = _Stretch(part, set(frames), source, then, cancel, workers, told if last else None, made_of)
+                    stretch = _Stretch(part, set(frames), source, then, cancel, workers, told if last else None, made_of, memory)
                     made = made.with_others(_on_workers(stretch, wanted if last else frames, within))
                 source = then
     finally:
@@ -189,6 +191,7 @@ class _Stretch:
     """How a chain that streams takes some frames in a row.
 
     told : attributes of the finished pictures, None where steps follow; made_of : gives the digest of what a frame is made of
+    memory : bytes that all workers together may take; None for any number
     """
 
     chain: Chain
@@ -199,13 +202,15 @@ class _Stretch:
     workers: int
     told: Mapping[str, object] | None
     made_of: Callable[[int], str]
+    memory: int | None
 
     def finish(self, part: Sequence[int], done: Callable[[int], None]) -> Finished:
         if self.workers > 1:
             import numba
 
             numba.set_num_threads(max(1, numba.get_num_threads() // self.workers))
-        finisher = Finisher(self.chain, lambda f: read_picture(self.source(f)), self.cancel, keep=self.told is None)
+        memory = None if self.memory is None else self.memory // self.workers
+        finisher = Finisher(self.chain, lambda f: read_picture(self.source(f)), self.cancel, self.told is None, memory)
         for frame in part:
             if self.cancel is not None:
                 self.cancel.check()

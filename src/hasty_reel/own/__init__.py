@@ -2,6 +2,7 @@
 
 chosenlist   a list of things of one kind and the one that is chosen, kept in a file
 draftcuts    the draft cuts
+finishmemory how much memory finishing may take
 ownrecipes   the recipes and own settings that are kept for other reels
 recentreels  the reels opened lately
 jsonfile     small JSON files, read with what ships while none is kept, written whole

@@ -11,6 +11,7 @@ from hasty_reel.errors import PictureError
 from hasty_reel.finish.chain import FINISH
 from hasty_reel.finish.finisher import Finisher
 from hasty_reel.finish.sequence import finish_sequence
+from hasty_reel.own.finishmemory import finish_memory
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.run.folder import final_hash
@@ -47,7 +48,7 @@ class Finishes:
 
     def __init__(self, run: Run, cancel: CancelToken) -> None:
         self._run, self._cancel = run, cancel
-        self._finisher = None if run.chain.on_folders else Finisher(run.chain, self._load, cancel)
+        self._finisher = None if run.chain.on_folders else Finisher(run.chain, self._load, cancel, memory=finish_memory())
         self._replaced: dict[int, int] = {}
 
     @property
@@ -110,7 +111,7 @@ class Finishes:
         run = self._run
         done = finish_sequence(
             run.chain, there, run.folder.rendered.path, run.folder.final.path, silent, self._cancel, workers, left,
-            {"hr:final": final_hash(run.hash, run.chain)},
+            {"hr:final": final_hash(run.hash, run.chain)}, finish_memory(),
         )  # fmt: skip
         self._replaced |= done.replaced
         return [(frame, read_picture(run.folder.final.path(frame), ()).rgb) for frame in done.frames]

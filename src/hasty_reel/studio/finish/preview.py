@@ -13,6 +13,7 @@ from psygnal import Signal
 from hasty_reel.evidence.proof import Proof
 from hasty_reel.farm.proofrun import delivered_size, runs_of
 from hasty_reel.image.resize import resize
+from hasty_reel.own.finishmemory import finish_memory
 from hasty_reel.pictures.colour import codes8
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.settings.finishorder import USUAL, own_names
@@ -222,7 +223,7 @@ class FinishPreview:
             if key not in self._finishers:
                 while len(self._finishers) >= 4:
                     del self._finishers[next(iter(self._finishers))]
-                self._finishers[key] = Finisher(chain, partial(_read, folder, pictures, seed))
+                self._finishers[key] = Finisher(chain, partial(_read, folder, pictures, seed), memory=finish_memory())
             made = self._finishers[key].finish(frame, chain.needed(frame, set(run)))
             before = _read(folder, pictures, seed, frame).rgb
             sides.append((resize(before, made.width, made.height), made.rgb))
