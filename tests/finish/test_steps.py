@@ -66,6 +66,21 @@ def test_where_the_way_back_ends_elsewhere_nothing_is_trusted():
     assert back.trust[30, 41:43].max() < SURE, "what was uncovered came from nowhere"
 
 
+def test_motion_found_in_the_pictures_leads_along_a_surface_and_not_onto_another():
+    """A highlight that stays while its floor moves is followed; a ball that rolls into its way is not taken for it, and leaves no ghost."""
+    rng = np.random.default_rng(4)
+    moves, everywhere = np.zeros((*SIZE, 2), np.float32), np.ones(SIZE, np.bool_)
+    floor = {n: np.full(SIZE, 0.5, np.float32) for n in NAMES}
+    textured = {**floor, "albedo.R": rng.uniform(0.1, 0.9, SIZE).astype(np.float32)}
+    curved = {**floor, "normal.X": (floor["normal.X"] + 0.2).astype(np.float32)}
+    ball = {n: p.copy() for n, p in floor.items()}
+    ball["Z"][10:30, 20:40], ball["normal.X"][10:30, 20:40] = 0.4, -0.8
+    here, *others = (surfaces_of(Picture(np.zeros((*SIZE, 3), np.float32), g)) for g in (floor, textured, curved, ball))
+    texture, curve, behind = (step_between(here, there, moves, moves, everywhere, SIZE).trust for there in others)
+    assert texture.min() == SURE and curve.min() > 0.4 * SURE
+    assert behind[12:28, 22:38].max() == 0 and behind[40:, 60:].min() == SURE
+
+
 def test_lights_filtered_together_are_what_each_is_alone():
     """In more than one strip; and a strip's seam is not in the picture."""
     rng = np.random.default_rng(3)

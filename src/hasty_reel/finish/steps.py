@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 
 from hasty_reel.compiled import FAST, njit, prange
-from hasty_reel.finish.surfaces import DEPTH, Surfaces
+from hasty_reel.finish.surfaces import ALBEDO, DEPTH, Surfaces
 from hasty_reel.image.sampling import bilinear
 from hasty_reel.image.warp import motion_path, pixel_grid
 
@@ -23,6 +23,8 @@ HOME_FOUND = np.float32(0.5)
 """The same of motion that was found in the pictures."""
 BORDER = 5
 """Pixels a side in which motion that differs makes the test of light stricter: there silhouettes pass."""
+CURVES = np.float32(0.25)
+"""Share that counts of how far guides lie apart where motion was found in the pictures: a mirror and a lens curve."""
 MOST_NEARER = 2.0
 """Of the change of depth from frame to frame what the camera may do, in tolerances of a surface: 6 %."""
 SURE = 255
@@ -71,7 +73,7 @@ def step_between(
     here, there : surfaces of both frames
     moves : (h, w, 2) float32, pixels from this frame to the other; None where nothing is known to move
     back : (h, w, 2) float32, from the other to this
-    found : (h, w) bool, where motion was found in the pictures, and tells nothing of surfaces; None for nowhere
+    found : (h, w) bool, where motion was found in the pictures, so that surfaces may curve and albedo says nothing; None for nowhere
     shape : rows and columns of a frame
     """
     guided = here.known and there.known
@@ -127,8 +129,9 @@ def _same_surface(here, there, mx, my, nearer, found, trust):
     one, zero = np.float32(1.0), np.float32(0.0)
     for r in prange(h):
         for c in range(w):
-            if somewhere and found[r, c]:
-                continue
+            # light that moves otherwise than its surface stays on that surface, or on one that curves on from it; its albedo says nothing
+            elsewhere = somewhere and found[r, c]
+            told, share = (ALBEDO, CURVES) if elsewhere else (channels, one)
             x, y = np.float32(c), np.float32(r)
             if not stays:
                 x += mx[r, c]
@@ -138,7 +141,7 @@ def _same_surface(here, there, mx, my, nearer, found, trust):
                 continue
             i, j = min(w - 1, max(0, int(x + 0.5))), min(h - 1, max(0, int(y + 0.5)))
             off = zero
-            for k in range(channels):
+            for k in range(told):
                 v = there[k, j, i]
                 if k == DEPTH:
                     v -= nearer[r, c]
@@ -148,7 +151,7 @@ def _same_surface(here, there, mx, my, nearer, found, trust):
                     for dr in range(max(0, r - 1), min(h, r + 2)):
                         for dc in range(max(0, c - 1), min(w, c + 2)):
                             low, high = min(low, here[k, dr, dc]), max(high, here[k, dr, dc])
-                off += max(zero, max(low - v, v - high))
+                off += share * max(zero, max(low - v, v - high))
                 if off >= one:
                     break
             near = max(zero, one - off)

@@ -15,7 +15,7 @@ import numpy as np
 from hasty_reel.pictures.frame import Picture
 
 CHANNELS = ("normal.X", "normal.Y", "normal.Z", "Z", "albedo.R", "albedo.G", "albedo.B")
-DEPTH = CHANNELS.index("Z")
+DEPTH, ALBEDO = CHANNELS.index("Z"), CHANNELS.index("albedo.R")
 TOLERANCES = (0.3, 0.3, 0.3, 0.03, 0.15, 0.15, 0.15)
 """By how much each may lie outside, the depth in its logarithm, until it is another surface."""
 DARK = np.float32(0.01)
@@ -70,5 +70,5 @@ def surfaces_of(picture: Picture) -> Surfaces:
         if name == "Z":
             plane = cv2.log(np.maximum(np.abs(plane), np.float32(1e-3)))
         np.multiply(plane, np.float32(1.0 / tolerance), out=guides[c])
-    albedo = np.stack([picture.guides[n] for n in CHANNELS[4:]], axis=-1)
+    albedo = np.stack([picture.guides[n] for n in CHANNELS[ALBEDO:]], axis=-1)
     return Surfaces(guides, True, np.maximum(albedo, DARK, dtype=np.float32))
