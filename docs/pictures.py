@@ -125,7 +125,7 @@ def rendered(on: Photographer) -> None:
     on.wait(until=lambda: session.final.finished >= 16 and not session.final.busy)
     window.run.pages.show_page(2)
     window.run.account.measure.click()
-    on.wait(until=lambda: "measured" in window.run.account.found.text())
+    on.wait(until=lambda: "Measured on" in window.run.account.found.text())
     on.take(window, "account")
     window.show_stage(OUTPUT)
     on.wait(2 * SETTLE)

@@ -13,9 +13,11 @@ from PySide6.QtCore import QPoint, Qt
 
 from hasty_reel.desk.stages.finish.ownsteps import OwnStepsPage
 from hasty_reel.desk.stagesof import FINISH, RUN
+from hasty_reel.evidence.proof import read_effects, write_effects
 from hasty_reel.programs.ownsteps import OwnStep
+from hasty_reel.reel.edits import with_line
 from hasty_reel.reel.file import read_reel, save_reel
-from hasty_reel.settings.finishorder import USUAL
+from hasty_reel.settings.finishorder import ENLARGED_FIRST, USUAL
 from hasty_reel.studio.finish.preview import compared
 
 LEFT = Qt.MouseButton.LeftButton
@@ -30,6 +32,31 @@ def little_path(demo_path: Path) -> Path:
 
 def settled(qtbot, window) -> None:
     qtbot.waitUntil(lambda: not window.session.planner.stale and window.session.planner._planning is None, timeout=20_000)
+
+
+def test_denoising_after_resizing_is_offered_with_its_figures(qtbot, open_reel, little_path):
+    """A run that tried it (what it did is taken from the usual order here) makes a row; a click takes that order, undone by one."""
+    folders = sorted(f.parent for f in (little_path.parent / "proofs" / "sh010").glob("*/denoise.json"))
+    proof, usual = next((f, e) for f in folders for e in read_effects(f) if e.window == 5 and e.thorough and not e.chain)
+    words = "resize from 50 % > denoise 5 100 %"
+    write_effects(proof, [*read_effects(proof), msgspec.structs.replace(usual, chain=words, seen_ratio=0.5 * usual.seen_ratio)])
+    window = open_reel(little_path)
+    session = window.session
+    session.do("Half the size", lambda reel: with_line(reel, "sh010", "render_scale", 50.0))
+    window.show_stage(FINISH)
+    table = window.finish.table
+    qtbot.waitUntil(lambda: any(r.words.startswith("resized first") for r in table.rows), timeout=30_000)
+    settled(qtbot, window)
+    row = next(r for r in table.rows if r.words == "resized first, over 5 frames")
+    other = next(r for r in table.rows if r.words == "over 5 frames, thorough")
+    assert other.chosen and row.seen < 0.8 * other.seen
+    table._take(table.rows.index(row))
+    assert session.recipe.finish_order == ENLARGED_FIRST
+    settled(qtbot, window)
+    qtbot.waitUntil(lambda: table.rows[0].words == "this chain", timeout=30_000)
+    assert table.rows[0].chosen and table.rows[0].seen == pytest.approx(row.seen, rel=0.1)
+    session.undo()
+    assert session.recipe.finish_order == USUAL
 
 
 def test_a_proof_run_is_seen_before_and_after_and_its_line_is_dragged(qtbot, open_reel, demo_path):

@@ -28,7 +28,8 @@ class LimitsPage(QDialog):
         self.setWindowTitle("Limits of this machine")
         words = QLabel(
             "A small file may unfold to more pixels than there is memory. Pictures above these bounds are not read: not as frames "
-            "brought in, not from a linked renderer, not for hand-over."
+            "brought in, not from a linked renderer, not for hand-over. "
+            "Finishing puts what it keeps of other frames on the disk where it would take more memory than this; frames come out the same."
         )
         words.setWordWrap(True)
         words.setFont(theme.words(12))

@@ -18,7 +18,7 @@ from hasty_reel.evidence.rows import measure_frame
 from hasty_reel.farm.claim import new_proof_folder
 from hasty_reel.farm.job import FrameJob, camera_of, moment_of, whole_steps
 from hasty_reel.farm.order import ProofOrder
-from hasty_reel.farm.proofrun import measure_run, runs_of
+from hasty_reel.farm.proofrun import measure_run, runs_of, try_chain
 from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.farm.renderers.protocol import Renderer
 from hasty_reel.farm.tiles import in_tiles
@@ -28,6 +28,7 @@ from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.reel.document import Reel
 from hasty_reel.scaledsize import scaled_size
+from hasty_reel.settings.finishorder import ENLARGED_FIRST
 from hasty_reel.wholefile import write_whole
 from hasty_reel.work import CancelToken, Progress, silent
 
@@ -93,7 +94,7 @@ class _ProofMaker:
         self, folder: Path, reel: Reel, order: ProofOrder, renderer: Renderer, progress: Progress, cancel: CancelToken | None,
         show: Show | None, fault: Fault | None, yardstick: Yardstick | None,
     ) -> None:  # fmt: skip
-        self._folder, self._order = folder, order
+        self._reel, self._folder, self._order = reel, folder, order
         self._renderer = in_tiles(renderer) if order.tiles > 1 else renderer
         self._progress, self._cancel, self._show, self._fault = progress, cancel, show, fault
         self._yardstick, self._fps = yardstick, float(reel.fps)
@@ -231,6 +232,15 @@ class _ProofMaker:
                 raise Stopped("Stopped on request; the frames of the proof are kept.")
             self._progress(1.0, f"denoising the run {run[0]}–{run[-1]} to see what it does")
             write_effects(self._folder, measure_run(self._folder, proof, run, self._rows, self._fps))
+            self._try_enlarged_first(proof)
+
+    def _try_enlarged_first(self, proof: Proof) -> None:
+        """See what denoising after resizing does, where frames are delivered at another size: which order is better differs."""
+        recipe = msgspec.structs.replace(self._order.recipe, finish_order=ENLARGED_FIRST)
+        resolved = self._reel.resolved(self._order.shot, recipe)
+        if resolved.scaled and resolved.window > 1 and self._small == 1:
+            self._progress(1.0, "denoising the run after resizing to see what that does")
+            try_chain(self._folder, proof, resolved, (), self._rows, self._fps, silent, self._cancel or CancelToken())
 
 
 def keep_small(folder: Path, proof: Proof, made: Sequence[ProofPicture], times: int) -> None:

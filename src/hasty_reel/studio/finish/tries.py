@@ -9,7 +9,8 @@ import msgspec
 
 from hasty_reel.plan.compare.calm import enough_strength, worth_of
 from hasty_reel.reel.edits import with_finish_order, with_line
-from hasty_reel.settings.finishorder import USUAL
+from hasty_reel.reel.resolved import ResolvedRecipe
+from hasty_reel.settings.finishorder import ENLARGED_FIRST, USUAL
 from hasty_reel.settings.recipe import DENOISE_WINDOWS, Recipe
 from hasty_reel.viewers import who_sees
 
@@ -49,7 +50,8 @@ class FinishTries:
 
     @property
     def rows(self) -> list[Try]:
-        """The usual steps in the ways that proof runs tried, at the samples of the plan, behind the recipe's chain where it is another."""
+        """What proof runs tried, at the samples of the plan: the recipe's chain where it is another than the usual, the usual steps in all
+        ways, and the recipe's denoising after resizing."""
         plan, model = self._session.plan, self._session.planner.outlook.models.get(self._session.playhead.shot_id)
         if plan is None or model is None:
             return []
@@ -67,6 +69,12 @@ class FinishTries:
             words = "as rendered" if window == 1 else f"over {window} frames, {'thorough' if thorough else 'quick'}"
             chosen = not other and now.denoise_window == window and (window == 1 or bool(now.denoise_thorough) == thorough)
             out.append(Try(recipe, words, worth.seen, worth.seconds, worth.detail, worth.seen < plan.eyes.limit, chosen))
+        first = msgspec.structs.replace(shown, finish_order=ENLARGED_FIRST)
+        chain = ResolvedRecipe.of(first, plan.shot, plan.resolved.delivered).chain
+        if plan.resolved.scaled and chain not in ("", plan.resolved.chain) and model.effects.chain_at(chain) is not None:
+            worth = worth_of(plan, model, first)
+            words = f"resized first, over {first.denoise_window} frames"
+            out.append(Try(first, words, worth.seen, worth.seconds, worth.detail, worth.seen < plan.eyes.limit, False))
         return out
 
     @property
@@ -97,7 +105,7 @@ class FinishTries:
         return out
 
     def choose(self, chosen: Try) -> None:
-        """Denoise that way from now on, by the usual steps in their usual order.
+        """Denoise that way from now on, by the usual steps, in their usual order or resized first.
 
         Parameters
         ----------
@@ -106,6 +114,8 @@ class FinishTries:
         shot, window, care = self._session.playhead.shot_id, chosen.recipe.denoise_window, chosen.recipe.denoise_thorough
         other = self._session.reel.resolved(self._session.shot).chain
         order = USUAL if other else self._session.recipe.finish_order
+        if chosen.recipe.finish_order == ENLARGED_FIRST:
+            order = ENLARGED_FIRST
         self._session.do(
             f"Denoise {chosen.words}",
             lambda reel: with_finish_order(
