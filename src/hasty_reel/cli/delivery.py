@@ -45,7 +45,7 @@ def _loop(there: list[int]) -> tuple[int, int]:
 @click.option("--despike", is_flag=True)
 @click.option("--denoise", type=click.Choice(["time", "frame", "off"]), default="time", show_default=True)
 @click.option("--window", type=int, default=5, show_default=True)
-@click.option("--quick", is_flag=True, help="Denoise with less care, in about two thirds of the time.")
+@click.option("--quick", is_flag=True, help="Denoise with less care, in half to two thirds of the time.")
 @click.option("--strength", type=float, default=100.0, show_default=True, help="Percent of the denoised picture in the result.")
 @click.option("--size", default=None, help="WxH delivered.")
 @click.option(

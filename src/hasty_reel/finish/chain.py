@@ -22,7 +22,7 @@ class Chain:
 
     window : frames denoised over, odd; 1 is off. size : delivered width and height; None keeps the size
     per_frame : denoise each frame by itself (for stills; in motion it boils)
-    thorough : denoise with more care, in about half as many seconds again
+    thorough : denoise with more care, in up to twice the seconds
     strength : share of the denoised picture in the result, 0 to 1; the rest is as rendered
     sharpen : share of the detail of a pixel's width that is added, 0 for none; 0.1 after enlarging (common practice, no source)
     order : names of the steps; own : those of the artist's own that stand in it

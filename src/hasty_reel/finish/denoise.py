@@ -80,7 +80,7 @@ class Denoising:
     """How frames are denoised.
 
     reach : frames before and after that are averaged; 0 denoises each by itself
-    thorough : also with the albedo divided out, filtered twice as it ends, results averaged with those beside: half as many seconds again
+    thorough : also with the albedo divided out, filtered twice as it ends, results averaged with those beside: up to twice the seconds
     """
 
     reach: int = 2

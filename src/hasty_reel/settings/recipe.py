@@ -192,8 +192,8 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     denoise_thorough: Annotated[int, Setting(
         "Finish", "– quality", "", 0, 1, 0, 1, Acts.FINISHING, full="denoise quality", names=((0, "quick"), (1, "thorough")),
         proofs=False,
-        meaning="Thorough keeps texture better where the renderer writes the albedo, and is calmer, in about half as "
-        "many seconds again.",
+        meaning="Thorough keeps texture better where the renderer writes the albedo, and is calmer, in up to twice the "
+        "seconds.",
     )] = 1
     denoise_strength: Annotated[float, Setting(
         "Finish", "– strength", "%", 0, 100, 100, 10, Acts.FINISHING, whole=False, full="denoise strength", proofs=False,
