@@ -71,6 +71,8 @@ SCENES: dict[str, tuple[Take, int, bool]] = {
     "dial": (bench(find_scene("tide_dial"), 1030, (380, 220)), 16, True),
     "second: lens": (second("lens", 4), 16, True),
     "second: embers": (second("embers", 4), 16, False),
+    "comet": (bench(find_scene("comet_pass"), 1030, (380, 220)), 16, False),
+    "bay": (bench(find_scene("bay_fog"), 1020, (380, 220)), 16, False),
 }
 """Scenes, their samples, and whether a constant of the denoiser was chosen, or a fault of it found, with a look at them."""
 

@@ -63,7 +63,7 @@ def test_no_block_gets_worse_by_guides(scene, first, thorough):
 
 def test_moving_glass_is_found_and_the_wall_is_not():
     run, _ = run_of("crossing", 8)
-    moves, found = MisledPlaces(run.__getitem__, Denoiser._unevenness, 4.0).moves(4, range(FRAMES))
+    moves, found = MisledPlaces(run.__getitem__).moves(4, range(FRAMES))
     assert found is not None
     glass = run[4].guides["albedo.R"] == np.float32(0.97)
     assert found[glass].mean() > 0.5
@@ -81,7 +81,7 @@ def test_where_all_light_follows_the_vectors_none_is_misled():
         rgb = np.clip(plane[..., None] + 0.03 * rng.standard_normal((60, 100, 3)), 0, None).astype(np.float32)
         motion = {"motion.X": np.full((60, 100), -3.0, np.float32), "motion.Y": np.zeros((60, 100), np.float32)}
         run.append(Picture(rgb, motion))
-    _, found = MisledPlaces(run.__getitem__, Denoiser._unevenness, 4.0).moves(2, range(5))
+    _, found = MisledPlaces(run.__getitem__).moves(2, range(5))
     assert found is None or found[:, 8:-8].mean() < 0.02
 
 
@@ -101,6 +101,6 @@ def test_a_frame_comes_out_the_same_wherever_a_run_goes_on(monkeypatch):
     going_on, alone = Finisher(chain, run.__getitem__), Finisher(chain, run.__getitem__)
     for k in range(4, 8):
         made = going_on.finish(k, chain.needed(k, range(15))).rgb
-    assert MisledPlaces(run.__getitem__, Denoiser._unevenness, 4.0).moves(7, range(15))[1] is not None
+    assert MisledPlaces(run.__getitem__).moves(7, range(15))[1] is not None
     assert np.array_equal(made, alone.finish(7, chain.needed(7, range(15))).rgb)
     assert asked and all(asked), "the frame by which found motion proves itself is among those that are asked for"

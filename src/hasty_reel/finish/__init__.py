@@ -2,6 +2,9 @@
 
 despike   single pixels far above their neighbourhood
 denoise   denoising over time and space
+noise     variance of the noise of a pixel, by the pixels around it and the frames beside
+alone     a frame filtered by itself
+lag       what time brought, given up where it lags behind the frame's own light
 surfaces  what surface a pixel lies on, by its guides
 sparkspread  light of rare bright paths, spread over their surroundings
 misled    places whose light does not follow the vectors

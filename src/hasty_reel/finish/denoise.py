@@ -3,7 +3,8 @@
 1. Sparks are spread over their surroundings; their light is kept.
 2. A pilot: each frame averaged with the frames beside it where geometry allows, then filtered over space. Its noise is
    told by what the frames beside leave of it, so that a clean sequence is taken for clean.
-3. The frames of the window gathered along the motion, each fetched once, as far as their pilots agree within the noise.
+3. The frames of the window gathered along the motion, each fetched once, as far as their pilots agree within the noise. Where that lies
+   further from the frame's own light than noise explains, it is given up again (`lag`).
 4. What time leaves is filtered over space, steered by the variance that is left.
 5. With and without the albedo divided out, and not filtered at all: mixed by the error that each is estimated to have.
 6. Results averaged with those of the frames beside, as far as they agree: what crawls is left behind.
@@ -17,19 +18,20 @@ from __future__ import annotations
 from collections.abc import Callable, Container, Iterator
 from dataclasses import dataclass
 from functools import partial
-from typing import NamedTuple
 
 import cv2
 import numpy as np
 
-from hasty_reel.finish.atrous import Lit, atrous, atrous_together
-from hasty_reel.finish.gather import Way, add_candidate, add_frame, divide, ways
+from hasty_reel.finish.alone import alone, lightness_alone
+from hasty_reel.finish.atrous import Lit, atrous_together
+from hasty_reel.finish.gather import Mean, Way, add_candidate, add_frame, divide, ways
+from hasty_reel.finish.lag import share_of_lag, without_lag
 from hasty_reel.finish.misled import MisledPlaces
+from hasty_reel.finish.noise import NEAR, albedo_noise, noise_of, unevenness
 from hasty_reel.finish.shelf import Shelf
-from hasty_reel.finish.sparkspread import TIMES, TIMES_ALONE, around, spread_sparks
+from hasty_reel.finish.sparkspread import TIMES, TIMES_ALONE, spread_sparks
 from hasty_reel.finish.steps import Step, against, step_between
-from hasty_reel.finish.surfaces import DARK, NO_SURFACES, Surfaces, surfaces_of
-from hasty_reel.image.lightness import lightness
+from hasty_reel.finish.surfaces import Surfaces, surfaces_of
 from hasty_reel.image.luminance import luminance
 from hasty_reel.measure.flow import optical_flow
 from hasty_reel.pictures.frame import Picture
@@ -37,8 +39,8 @@ from hasty_reel.pictures.frame import Picture
 BEYOND = 3
 """Frames beyond the window that are looked at: for the pilots at its ends, for their sparks, and by which motion that was found proves
 itself; one more for the results beside. With fewer a frame would come out otherwise where a run goes on where it stopped."""
-PILOT, PILOT_ALONE = 14.0, 4.0
-"""Standard deviations apart at which light still agrees for the better part: in the pilot, in a frame by itself."""
+PILOT = 14.0
+"""Standard deviations apart at which light still agrees for the better part, in the pilot."""
 FINAL, FINAL_QUICK, FINAL_ALONE = (3.0, 6.0), (4.5,), (3.0, 6.0)
 """The same in the results that are mixed: little, where there is detail, and more; of a frame by itself, too."""
 KEEPS = np.float32(0.5)
@@ -46,28 +48,8 @@ KEEPS = np.float32(0.5)
 the variance falls, and give back part of what time gained. Eight frames: 1.7 times as many deviations."""
 AGREE, AGREE_UNGUIDED = np.float32(1.0), np.float32(6.0)
 """Variances of a pixel that a squared difference of pilots may be; of frames beside by themselves, where there are no guides."""
-NEAR = (7, 7)
-"""Pixels over which noise and errors are averaged."""
 ALBEDO_COUNTS = np.float32(1.0)
 """How much of the noise of the albedo itself counts against dividing it out."""
-FEW = 0.1
-"""Share of the pixels around that must be found in a frame beside, so that time tells the noise."""
-FROM_AROUND = np.float32(8.0 / 9.0)
-"""Variance of a pixel / that of its difference from the mean of the eight around it."""
-LINES = tuple(
-    np.array(rows, np.float32) / 2.0
-    for rows in (
-        [[0, 0, 0], [-1, 2, -1], [0, 0, 0]], [[0, -1, 0], [0, 2, 0], [0, -1, 0]],
-        [[-1, 0, 0], [0, 2, 0], [0, 0, -1]], [[0, 0, -1], [0, 2, 0], [-1, 0, 0]],
-    )
-)  # fmt: skip
-"""Differences of a pixel from the mean of the two at its sides, four ways."""
-FROM_LINES = np.float32(2.391)
-"""Variance of white noise / the mean of the least of their squares."""
-WORTH_ANOTHER = 1.5
-"""Weight of a mean from which on another frame is in it for the better part."""
-LEAST_SHARE = 0.05
-"""Share of the pixels around below which none counts as found."""
 LEAST_ERROR = np.float32(0.2)
 """Share of its variance that an estimated error is at least: the estimate may come out below nothing."""
 SETTLED = np.float32(0.5)
@@ -92,14 +74,6 @@ class Denoising:
         return 0 if self.reach == 0 else self.reach + BEYOND + (1 if self.thorough else 0)
 
 
-class Mean(NamedTuple):
-    """Light of a frame averaged with others, (h, w, 3) float32, the sums of weights, and how many frames that is worth, (h, w) both."""
-
-    light: np.ndarray
-    weights: np.ndarray
-    worth: np.ndarray
-
-
 def _seen(light: np.ndarray) -> np.ndarray:
     return np.ascontiguousarray(luminance(light), np.float32)
 
@@ -121,7 +95,7 @@ class Denoiser:
         self._shelf = Shelf() if shelf is None else shelf
         self._shape = (0, 0)
         self._frames: Container[int] = ()
-        self._misled = MisledPlaces(picture, self._unevenness, PILOT_ALONE)
+        self._misled = MisledPlaces(picture)
 
     def denoise(self, frame: int, frames: Container[int], reach: int | None = None) -> np.ndarray:
         """Return a frame, denoised, (h, w, 3) float32.
@@ -156,16 +130,7 @@ class Denoiser:
         return (moves if moves.any() else None), found
 
     def _calm(self, k: int) -> np.ndarray:
-        """L* of a frame filtered by itself."""
-        rgb = self._picture(k).rgb
-        alone, _ = atrous(rgb, self._unevenness(_seen(rgb)), NO_SURFACES, PILOT_ALONE)
-        return lightness(np.clip(_seen(alone), 0.0, 1.0)).astype(np.float32)
-
-    @staticmethod
-    def _unevenness(lum: np.ndarray) -> np.ndarray:
-        """Variance of a pixel by what it differs from those at its sides, the way it differs least: an edge is no noise, texture is."""
-        apart = [cv2.filter2D(lum, -1, across, borderType=cv2.BORDER_REFLECT) ** 2 for across in LINES]
-        return cv2.blur(np.minimum.reduce(apart) * FROM_LINES, NEAR).astype(np.float32)
+        return lightness_alone(self._picture(k).rgb)
 
     def _steps(self, k: int) -> tuple[Step, Step]:
         """From a frame to the next one, and back."""
@@ -198,39 +163,38 @@ class Denoiser:
 
     def _alone(self, k: int) -> np.ndarray:
         """Luminance of a frame filtered by itself, where no guides tell which light may be averaged."""
-        light = self._memo(self._light, k, True)
-        return _seen(atrous(light, self._memo(self._uneven, k), NO_SURFACES, PILOT_ALONE, levels=3)[0])
+        return alone(self._memo(self._light, k, True), 3, self._memo(self._uneven, k))
 
     def _uneven(self, k: int) -> np.ndarray:
-        return self._unevenness(_seen(self._memo(self._light, k, True)))
+        return unevenness(_seen(self._memo(self._light, k, True)))
 
-    def _first(self, k: int, ways_of: tuple[bool, ...]) -> list[Mean]:
-        """A frame averaged with those beside it, where geometry allows; without guides as far as they agree by themselves."""
+    def _first(self, k: int, lights: tuple[bool, ...]) -> list[tuple[Mean, np.ndarray]]:
+        """A frame averaged with those beside it, where geometry allows, and the variance of a pixel of its light.
+
+        Without guides they count as far as both, filtered by themselves, agree.
+        """
 
         def unguided(n: int, plain: bool) -> tuple[np.ndarray, np.ndarray]:
             return self._memo(self._alone, n), self._memo(self._uneven, n)
 
-        guided = self._memo(self._surfaces, k).known
-        return self._gathered(k, 1, ways_of, partial(self._memo, self._light), None if guided else unguided, AGREE_UNGUIDED)
-
-    def _noise(self, k: int, plain: bool, mean: np.ndarray, weights: np.ndarray) -> np.ndarray:
-        """Variance of a pixel's light: by what the frames beside leave of it, where there are any, else by the pixels around."""
-        lum = _seen(self._memo(self._light, k, plain))
-        uneven, (left, known) = self._unevenness(lum), _left_by_others(lum, _seen(mean), weights)
-        share = cv2.blur(known, NEAR)
-        over_time = cv2.blur(left, NEAR) / np.maximum(share, np.float32(1e-3))
-        return np.where(share > FEW, np.minimum(over_time, uneven), uneven).astype(np.float32)
+        guided, light = self._memo(self._surfaces, k).known, partial(self._memo, self._light)
+        out = []
+        for plain, mean in zip(lights, self._gathered(k, 1, lights, light, None if guided else unguided, AGREE_UNGUIDED)):
+            own = light(k, plain)
+            lum = _seen(own)
+            uneven = unevenness(lum)
+            mean = without_lag(mean, own, uneven)
+            out.append((mean, noise_of(lum, uneven, _seen(mean.light), mean.weights)))
+        return out
 
     def _pilots(self, k: int) -> list[tuple[np.ndarray, np.ndarray]]:
         """Luminance of a frame's pilot, and the variance of a pixel of its light: as it is, and with the albedo divided out."""
         surfaces = self._memo(self._surfaces, k)
         both = self._plainly(surfaces)
-        lights, noises = [], []
-        for plain, (mean, weights, count) in zip(both, self._first(k, both)):
-            noises.append(self._noise(k, plain, mean, weights))
-            lights.append(Lit(mean, noises[-1] / count, PILOT))
+        first = self._first(k, both)
+        filtered = atrous_together([Lit(mean.light, noise / mean.worth, PILOT) for mean, noise in first], surfaces)
         out = []
-        for plain, noise, (calm, _) in zip(both, noises, atrous_together(lights, surfaces)):
+        for plain, (_, noise), (calm, _) in zip(both, first, filtered):
             lum = _seen(calm)
             residual = cv2.blur((_seen(self._memo(self._light, k, plain)) - lum) ** 2, NEAR)
             out.append((lum, np.ascontiguousarray(np.minimum(noise, residual))))
@@ -244,12 +208,12 @@ class Denoiser:
         """Whether light is taken as it is, and whether also with the albedo divided out."""
         return (True, False) if self.how.thorough and surfaces.known else (True,)
 
-    def _gathered(self, k: int, reach: int, ways_of: tuple[bool, ...], light, judged, agree) -> list[Mean]:
+    def _gathered(self, k: int, reach: int, lights: tuple[bool, ...], light, judged, agree) -> list[Mean]:
         """Lights of a frame, as it is or without its albedo, averaged with those of others; `judged` gives pilots that must agree."""
-        sums = [(light(k, plain).copy(), *np.ones((2, *self._shape), np.float32)) for plain in ways_of]
+        sums = [(light(k, plain).copy(), *np.ones((2, *self._shape), np.float32)) for plain in lights]
         for n, x, y, trust in self._along(k, reach):
             strict = self._step(k, 1 if n > k else -1).strict
-            for plain, (total, weights, squares) in zip(ways_of, sums):
+            for plain, (total, weights, squares) in zip(lights, sums):
                 here, there = (judged(k, plain), judged(n, plain)) if judged else ((_NONE, _NONE), (_NONE, _NONE))
                 add_frame(
                     total, weights, squares, x, y, trust, light(n, plain), strict, there[0], here[0], there[1], here[1],
@@ -264,8 +228,13 @@ class Denoiser:
     def _over_time(self, k: int, reach: int) -> list[tuple[Mean, np.ndarray]]:
         """Lights gathered over the window, and the variance that is left of their luminance."""
         both = self._plainly(self._memo(self._surfaces, k))
-        means = self._gathered(k, reach, both, partial(self._memo, self._light), self._pilot, AGREE)
-        return [(mean, self._pilot(k, plain)[1] / mean.worth) for plain, mean in zip(both, means)]
+        light = partial(self._memo, self._light)
+        out = []
+        for plain, mean in zip(both, self._gathered(k, reach, both, light, self._pilot, AGREE)):
+            noise = self._pilot(k, plain)[1]
+            mean = without_lag(mean, light(k, plain), noise)
+            out.append((mean, noise / mean.worth))
+        return out
 
     def _settled(self, k: int) -> np.ndarray:
         """The result averaged with those of the frames beside."""
@@ -276,7 +245,9 @@ class Denoiser:
         def judged(n: int, plain: bool) -> tuple[np.ndarray, np.ndarray]:
             return _seen(mixed(n, plain)), self._pilot(n, plain)[1] * SETTLED
 
-        return self._gathered(k, 1, (True,), mixed, judged, AGREE)[0].light
+        settled, own = self._gathered(k, 1, (True,), mixed, judged, AGREE)[0].light, mixed(k, True)
+        lag = share_of_lag(settled, self._memo(self._light, k, True), self._pilot(k, True)[1])
+        return settled + lag[..., None] * (own - settled)
 
     def _mixed(self, k: int, reach: int) -> np.ndarray:
         """Candidates weighed by their estimated error: filtered light, the same with the albedo divided out, and light as time left it."""
@@ -310,21 +281,7 @@ class Denoiser:
         return np.maximum(total, np.float32(0.0), out=total)
 
     def _albedo_noise(self, k: int) -> np.ndarray:
-        """Variance of the luminance of the albedo, relative to its square: an aliased or noisy albedo would print through."""
-        albedo = _seen(self._memo(self._surfaces, k).albedo)
+        """Variance of the luminance of the albedo, relative to its square."""
+        albedo = self._memo(self._surfaces, k).albedo
         mean = self._gathered(k, 1, (False,), lambda n, plain: self._memo(self._surfaces, n).albedo, None, None)[0]
-        left, known = _left_by_others(albedo, _seen(mean.light), mean.weights)
-        uneven = (albedo - around(albedo)) ** 2 * FROM_AROUND
-        share, square = cv2.blur(known, NEAR), cv2.blur(albedo, NEAR) ** 2
-        over_time = cv2.blur(np.minimum(left, uneven * known), NEAR) / np.maximum(share, LEAST_SHARE)
-        return np.where(share > FEW, over_time, cv2.blur(uneven, NEAR)) / np.maximum(square, DARK**2)
-
-
-def _left_by_others(plane: np.ndarray, mean: np.ndarray, weights: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Variance of a pixel by how far it lies from its mean with the frames beside, and where there are any, (h, w) float32 both.
-
-    A mean with weight w has the pixel itself in it with 1/w: what is left of its variance is 1 - 1/w.
-    """
-    known = weights > WORTH_ANOTHER
-    left = np.where(known, (plane - mean) ** 2 / np.maximum(1.0 - 1.0 / weights, 1.0 - 1.0 / WORTH_ANOTHER), 0.0)
-    return left.astype(np.float32), known.astype(np.float32)
+        return albedo_noise(_seen(albedo), _seen(mean.light), mean.weights)

@@ -7,6 +7,7 @@ shadows and reflections move where no guide says so.
 from __future__ import annotations
 
 from collections.abc import Callable, Container, Iterator
+from typing import NamedTuple
 
 import numpy as np
 
@@ -17,6 +18,16 @@ from hasty_reel.image.warp import pixel_grid
 
 Way = tuple[int, np.ndarray, np.ndarray, np.ndarray]
 """Number of a frame, where the pixels of another stand in it, x and y, (h, w) float32 both, and how sure, (h, w) uint8."""
+
+
+class Mean(NamedTuple):
+    """Light of a frame averaged with others, (h, w, 3) float32, the sums of weights, and how many frames that is worth, (h, w) both."""
+
+    light: np.ndarray
+    weights: np.ndarray
+    worth: np.ndarray
+
+
 LEAST_TRUST = np.float32(1e-3)
 NO_ERROR = np.float32(1e-10)
 """A squared error that is none."""

@@ -12,10 +12,7 @@ from collections.abc import Callable, Container
 import cv2
 import numpy as np
 
-from hasty_reel.finish.atrous import atrous
-from hasty_reel.finish.surfaces import NO_SURFACES
-from hasty_reel.image.lightness import lightness
-from hasty_reel.image.luminance import luminance
+from hasty_reel.finish.alone import lightness_alone
 from hasty_reel.image.warp import places_in_next
 from hasty_reel.measure.flow import optical_flow, resized_flow
 from hasty_reel.measure.framepair import frame_pair
@@ -42,12 +39,10 @@ class MisledPlaces:
     Parameters
     ----------
     picture : gives the picture of a frame, with its vectors
-    unevenness : variance of a pixel's luminance, told by those at its sides, (h, w) of (h, w)
-    strength : standard deviations apart at which light still agrees where a frame is filtered by itself
     """
 
-    def __init__(self, picture: Callable[[int], Picture], unevenness: Callable[[np.ndarray], np.ndarray], strength: float) -> None:
-        self._picture, self._unevenness, self._strength = picture, unevenness, strength
+    def __init__(self, picture: Callable[[int], Picture]) -> None:
+        self._picture = picture
         self._calm_of: dict[int, np.ndarray] = {}
 
     def moves(self, frame: int, frames: Container[int]) -> tuple[np.ndarray, np.ndarray | None]:
@@ -84,8 +79,7 @@ class MisledPlaces:
             height, width = rgb.shape[:2]
             if width > WIDE:
                 rgb = cv2.resize(rgb, (WIDE, max(1, round(height * WIDE / width))), interpolation=cv2.INTER_AREA)
-            alone, _ = atrous(rgb, self._unevenness(np.ascontiguousarray(luminance(rgb), np.float32)), NO_SURFACES, self._strength)
-            self._calm_of[k] = lightness(np.clip(luminance(alone), 0.0, 1.0)).astype(np.float32)
+            self._calm_of[k] = lightness_alone(rgb)
         return self._calm_of[k]
 
     def _misled(self, k: int, frames: Container[int]) -> tuple[np.ndarray, np.ndarray]:
