@@ -163,7 +163,7 @@ def try_finish(file: Path, shot: str, as_json: bool) -> int:
     evidence = EvidenceReader().read(proofs_root(file, reel), chosen)
     tried = {}
     for proof in evidence.proofs:
-        if not proof.scan and proof.small <= 1 and proof.id not in chosen.put_away:
+        if proof.as_rendered and proof.id not in chosen.put_away:
             folder = evidence.folders[proof.id]
             found = try_chain(folder, proof, resolved, own, reel.height, float(reel.fps), lambda share, words: None, CancelToken())
             if found is not None:

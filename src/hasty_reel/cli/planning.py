@@ -121,7 +121,7 @@ def estimate(file: Path, shot: str | None, strict: bool, check: bool, others: bo
         table += shot_table(plan)
         document["shots"].append(shot_document(plan, reel))
         model = found.models[plan.shot.id]
-        if (better := next_proof(reel, plan, model)) is not None:
+        if (better := next_proof(reel, plan, model, named_link(None).crops)) is not None:
             table.append(f"{plan.shot.id}: next best proof: {better.words}")
             document["shots"][-1]["next_proof"] = next_document(better)
         table.append(f"{plan.shot.id}: {sentence(plan, reel.frame_speed)}")

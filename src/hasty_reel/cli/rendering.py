@@ -12,6 +12,7 @@ from hasty_reel.cli.answers import REEL, answer, clean, reel_group, say
 from hasty_reel.cli.planning import outlook_of, proofs_root, tasks_of
 from hasty_reel.commands import need_with
 from hasty_reel.errors import RendererFault, WrongInput
+from hasty_reel.evidence.places import noisiest_place
 from hasty_reel.evidence.proof import proof_folders
 from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.evidence.sweep import find_sweep
@@ -25,7 +26,7 @@ from hasty_reel.farm.renderers.links import named_link
 from hasty_reel.farm.renderers.protocol import Renderer
 from hasty_reel.farm.sweeps import USUAL, next_label, read_values, sweep_orders, usual_values
 from hasty_reel.farm.times import Times, read_log, read_times
-from hasty_reel.farm.usual import noise_order, scan_order
+from hasty_reel.farm.usual import denoising_order, noise_order, scan_order
 from hasty_reel.farm.yardstick import recent_yardsticks
 from hasty_reel.own.draftcuts import DRAFT_CUTS
 from hasty_reel.pictures.finite import replaced_words
@@ -108,6 +109,7 @@ def bring_proof(
 @click.option("--scan", is_flag=True, help="Tiny, cheap pictures of every frame or every second one: how the cost changes over the shot.")
 @click.option("--every", type=int, default=1, show_default=True, help="With --scan: only every so many frames of it.")
 @click.option("--noise", "of_noise", is_flag=True, help="A few frames at full size with one sample: the best evidence of noise.")
+@click.option("--denoising", type=int, default=None, help="A run around this frame, of each a part as dense as planned.")
 @click.option("--recipe", default=None)
 @click.option("--samples", type=int, default=16, show_default=True)
 @click.option("--scale", type=float, default=25.0, show_default=True, help="Percent of the delivered width.")
@@ -120,8 +122,8 @@ def bring_proof(
 @click.option("--renderer", default=None, help="Name of a renderer link; default: the chosen one.")
 @click.option("--json", "as_json", is_flag=True)
 def proof(
-    file: Path, shot: str, frames: str | None, scan: bool, every: int, of_noise: bool, recipe: str | None, samples: int, scale: float,
-    draft: bool, floor: int,
+    file: Path, shot: str, frames: str | None, scan: bool, every: int, of_noise: bool, denoising: int | None, recipe: str | None,
+    samples: int, scale: float, draft: bool, floor: int,
     cap: float | None, stop_noise: float | None, sweep: str | None, values: str | None, renderer: str | None, as_json: bool,
 ) -> int:  # fmt: skip
     need_with(("values",), sweep is not None, "--sweep")
@@ -129,9 +131,10 @@ def proof(
     reel = read_reel(file)
     chosen = reel.shot(shot)
     settings = reel.recipe_of(chosen) if recipe is None else reel.declared(departing(reel.recipe(recipe), chosen.departures))
-    if (frames is not None) + scan + of_noise != 1:
-        raise WrongInput("proof: expected one of --frames, --scan and --noise.")
-    need_with(("samples", "scale", "cap", "stop_noise", "sweep"), frames is not None, "--frames")
+    if (frames is not None) + scan + of_noise + (denoising is not None) != 1:
+        raise WrongInput("proof: expected one of --frames, --scan, --noise and --denoising.")
+    need_with(("samples",), frames is not None or denoising is not None, "--frames or --denoising")
+    need_with(("scale", "cap", "stop_noise", "sweep"), frames is not None, "--frames")
     order = ProofOrder(
         chosen, settings, read_proof_frames(frames or str(chosen.begin)), samples, scale, floor=min(floor, samples), cap=cap,
         stop_noise=stop_noise,
@@ -141,9 +144,12 @@ def proof(
         order = noise_order(chosen, settings, reel.picture_size)
     if scan:
         order = _scan(scan_order(chosen, settings, reel.picture_size), every, file, reel)
+    link = named_link(renderer)
+    if denoising is not None:
+        at = noisiest_place(EvidenceReader().read(proofs_root(file, reel), chosen), denoising)
+        order = denoising_order(chosen, settings, reel.picture_size, denoising, samples, at, link.crops)
     if draft:
         order = order.under(DRAFT_CUTS.read().current).checked()
-    link = named_link(renderer)
     render_with = renderer_of(link)
     root = proofs_root(file, reel)
     faults: dict[int | float, str] = {}
@@ -167,8 +173,7 @@ def proof(
             "variance": clean(r.variance),
             "picture": str(r.picture),
         }
-        for r in evidence.frames
-        if r.proof == made.id
+        for r in evidence.rows_of(made.id)
     ]
     document = {
         "proof": made.id,

@@ -50,7 +50,7 @@ def looks_of(evidence: Evidence) -> Looks:
     """
     seen: dict[tuple, list[tuple[Recipe, Proof]]] = {}
     for proof in evidence.proofs:
-        if proof.scan or proof.small > 1:
+        if not proof.whole:
             continue
         for frame, pictures in proof.by_frame().items():
             if len(pictures) > 1:
@@ -77,7 +77,7 @@ def _of_sizes(evidence: Evidence, planes: dict[tuple[str, float], list[np.ndarra
 
     Of a proof smaller than the delivered picture that is more than it will be: it holds more detail a pixel.
     """
-    whole = [p for p in evidence.proofs if not p.scan and p.small <= 1 and any(len(q) > 1 for q in p.by_frame().values())]
+    whole = [p for p in evidence.proofs if p.whole and any(len(q) > 1 for q in p.by_frame().values())]
     widest = max((p.width for p in whole), default=0)
     found: dict[tuple[str, Pair], list[float]] = {}
     for proof in [p for p in whole if p.width == widest][-1:]:

@@ -43,7 +43,7 @@ def speeds_of(evidence: Evidence) -> list[FrameSpeed]:
     """
     chosen: dict[float, tuple[int, str]] = {}
     for k, proof in enumerate(evidence.proofs):
-        if proof.scan or proof.small > 1:
+        if not proof.whole:
             continue
         for frame in proof.by_frame():
             if frame not in chosen or evidence.proofs[chosen[frame][0]].width <= proof.width:

@@ -56,6 +56,15 @@ class ProofPicture(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_o
     one_number: bool = False
 
 
+class Cropped(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """Where the pictures of a proof lie in the whole frame, whose pixels are as dense: the left and top pixel, and the frame's size."""
+
+    left: Annotated[int, msgspec.Meta(ge=0, le=65536)]
+    top: Annotated[int, msgspec.Meta(ge=0, le=65536)]
+    frame_width: Annotated[int, msgspec.Meta(ge=1, le=65536)]
+    frame_height: Annotated[int, msgspec.Meta(ge=1, le=65536)]
+
+
 class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """Test frames rendered with a recipe.
 
@@ -69,6 +78,7 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     yardstick : seconds of the yardstick on this machine around and within it; 0 where it was not taken
     yardstick_spread : standard deviation of the logarithm of the short ones it is the mean of; 0 where it was not taken
     parent : id of the proof it varies; sweep : name of the sweep it belongs to; '' for none
+    crop : only a part of each frame was rendered: it tells what denoising does, and nothing of seconds and noise; None for whole frames
     """
 
     proof_format: int = 1
@@ -88,7 +98,29 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     tiles: Annotated[int, msgspec.Meta(ge=1, le=16)] = 1
     parent: str = ""
     sweep: str = ""
+    crop: Cropped | None = None
     pictures: tuple[ProofPicture, ...] = ()
+
+    @property
+    def as_rendered(self) -> bool:
+        """Whether its pictures are there as they were rendered: no scan, and not kept small."""
+        return not self.scan and self.small == 1
+
+    @property
+    def whole(self) -> bool:
+        """Whether its pictures are there as they were rendered, and show whole frames."""
+        return self.as_rendered and self.crop is None
+
+    @property
+    def frame_size(self) -> tuple[int, int]:
+        """Pixels of a whole frame, across and down."""
+        return (self.width, self.height) if self.crop is None else (self.crop.frame_width, self.crop.frame_height)
+
+    @property
+    def size_words(self) -> str:
+        """Size of its pictures: '240 × 135', or '256 × 144 of 960 × 540'."""
+        words = f"{self.width} × {self.height}"
+        return words if self.crop is None else f"{words} of {self.crop.frame_width} × {self.crop.frame_height}"
 
     def by_frame(self) -> dict[int | float, list[ProofPicture]]:
         """Return the pictures of each frame, by seed."""

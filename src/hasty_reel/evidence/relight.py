@@ -66,7 +66,7 @@ def light_parts(evidence: Evidence) -> list[LightParts]:
     """
     kinds: list[tuple[Recipe, dict[float, tuple[int, str]]]] = []
     for k, proof in enumerate(evidence.proofs):
-        if proof.scan or proof.small > 1:
+        if not proof.whole:
             continue
         frames = next((f for recipe, f in kinds if not differing(recipe, proof.recipe)), None)
         if frames is None:

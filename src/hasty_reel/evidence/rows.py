@@ -99,7 +99,10 @@ class ProofFrame:
 
 @dataclass(frozen=True)
 class Evidence:
-    """Everything known about a shot: proof frames, effects of denoising, and what could not be read."""
+    """Everything known about a shot: proof frames, effects of denoising, and what could not be read.
+
+    cropped : frames of which a part was rendered: to be looked at, and no evidence of seconds and noise of the whole frame
+    """
 
     frames: tuple[ProofFrame, ...] = ()
     effects: tuple[DenoiseEffect, ...] = ()
@@ -107,6 +110,16 @@ class Evidence:
     faults: tuple[str, ...] = ()
     folders: dict[str, Path] = field(default_factory=dict)
     effects_of: dict[str, tuple[DenoiseEffect, ...]] = field(default_factory=dict)
+    cropped: tuple[ProofFrame, ...] = ()
+
+    def rows_of(self, proof: str) -> list[ProofFrame]:
+        """Return the frames of a proof.
+
+        Parameters
+        ----------
+        proof : its id
+        """
+        return [r for r in (*self.frames, *self.cropped) if r.proof == proof]
 
     def without(self, away: Collection[str]) -> Evidence:
         """Return the evidence without some proofs.
@@ -125,6 +138,7 @@ class Evidence:
             self.faults,
             {k: f for k, f in self.folders.items() if k not in away},
             left,
+            tuple(r for r in self.cropped if r.proof not in away),
         )
 
     def newest(self, frame: int) -> ProofFrame | None:
@@ -137,7 +151,7 @@ class Evidence:
         if not self.frames:
             return None
         rank = {p.id: k for k, p in enumerate(self.proofs)}
-        unseen = {p.id for p in self.proofs if p.scan or p.small > 1}
+        unseen = {p.id for p in self.proofs if not p.whole}
         rows = [r for r in self.frames if r.proof not in unseen] or self.frames
         return min(rows, key=lambda p: (abs(p.frame - frame), -rank.get(p.proof, 0)))
 
@@ -180,7 +194,9 @@ class EvidenceReader:
         root : folder of the proofs
         shot : the shot or layer
         """
-        proofs, frames, faults = [], [], []
+        proofs, faults = [], []
+        frames: list[ProofFrame] = []
+        cropped: list[ProofFrame] = []
         folders, effects_of = {}, {}
         for folder in proof_folders(root, shot.proofs):
             try:
@@ -193,22 +209,22 @@ class EvidenceReader:
             folders[proof.id] = folder
             off = shot.offset - proof.offset
             effects_of[proof.id] = tuple(
-                msgspec.structs.replace(e, width=proof.width, frame=None if e.frame is None else e.frame + off) for e in effects
+                msgspec.structs.replace(e, width=proof.frame_size[0], frame=None if e.frame is None else e.frame + off) for e in effects
             )
             kept = ProofMeasures(folder)
             for frame, pictures in proof.by_frame().items():
                 try:
                     row = self._measure(kept, proof, frame, pictures)
-                    frames.append(row if off == 0 else replace(row, frame=frame + off))
+                    (frames if proof.crop is None else cropped).append(row if off == 0 else replace(row, frame=frame + off))
                 except PictureError as error:
                     faults.append(f"Proof {proof.id} of {shot.id}, frame {frame}: {error} The plan does without it.")
             kept.save()
         own = {s.name: s for p in proofs for s in p.recipe.own_settings}
         if own:  # a proof from before a setting was declared was rendered with what it leaves out
             proofs = [msgspec.structs.replace(p, recipe=p.recipe.declared(own.values())) for p in proofs]
-            frames = [replace(r, recipe=r.recipe.declared(own.values())) for r in frames]
+            frames, cropped = ([replace(r, recipe=r.recipe.declared(own.values())) for r in rows] for rows in (frames, cropped))
         every = tuple(e for found in effects_of.values() for e in found)
-        return Evidence(tuple(frames), every, tuple(proofs), tuple(faults), folders, effects_of)
+        return Evidence(tuple(frames), every, tuple(proofs), tuple(faults), folders, effects_of, tuple(cropped))
 
     def _measure(self, kept: ProofMeasures, proof: Proof, frame: int | float, pictures: list[ProofPicture]) -> ProofFrame:
         paths = [kept.folder / p.file for p in pictures]

@@ -54,7 +54,7 @@ class Card:
     @property
     def is_looked_at(self) -> bool:
         """Whether it is there to be looked at: no scan, and no noise whose pictures are kept small."""
-        return not self.proof.scan and self.proof.small == 1
+        return self.proof.as_rendered
 
     @property
     def words(self) -> str:
@@ -100,7 +100,7 @@ def _values_of(recipe: Recipe) -> tuple:
 
 
 def _values(proof: Proof) -> tuple:
-    return (*_values_of(proof.recipe), proof.samples, (proof.width, proof.height), proof.draft)
+    return (*_values_of(proof.recipe), proof.samples, proof.size_words, proof.draft)
 
 
 def changes_of(proof: Proof, parent: Proof) -> list[str]:
@@ -114,8 +114,8 @@ def changes_of(proof: Proof, parent: Proof) -> list[str]:
     out = differences(proof.recipe, parent.recipe)
     if proof.samples != parent.samples:
         out.append(f"samples {parent.samples} → {proof.samples}")
-    if (proof.width, proof.height) != (parent.width, parent.height):
-        out.append(f"size {parent.width}×{parent.height} → {proof.width}×{proof.height}")
+    if proof.size_words != parent.size_words:
+        out.append(f"size {parent.size_words} → {proof.size_words}")
     if proof.draft != parent.draft:
         out.append(f"draft cut {parent.draft or 'none'} → {proof.draft or 'none'}")
     return out
@@ -154,7 +154,7 @@ def unmarked(evidence: Evidence, reel: Reel, eyes: Eyes = STANDARD) -> list[Card
     eyes : who looks, and from where
     """
     by_proof: dict[str, list[ProofFrame]] = {}
-    for row in evidence.frames:
+    for row in (*evidence.frames, *evidence.cropped):
         by_proof.setdefault(row.proof, []).append(row)
     out = []
     for number, (proof, parent) in enumerate(zip(evidence.proofs, parents(evidence.proofs))):

@@ -128,10 +128,10 @@ def sides_of(evidence: Evidence, shot: Shot) -> list[Side]:
     shot : the shot or layer
     """
     out = []
-    known = {(r.proof, r.frame): r.seconds for r in evidence.frames}
+    known = {(r.proof, r.frame): r.seconds for r in (*evidence.frames, *evidence.cropped)}
     by_id = {p.id: p for p in evidence.proofs}
     for number, proof in enumerate(evidence.proofs):
-        if proof.id in shot.put_away or proof.scan or proof.small > 1:
+        if proof.id in shot.put_away or not proof.as_rendered:
             continue
         folder, off = evidence.folders[proof.id], shot.offset - proof.offset
         paths = {int(f) + off: tuple(folder / p.file for p in found) for f, found in proof.by_frame().items() if f == int(f)}

@@ -59,7 +59,7 @@ def size_pairs_of(evidence: Evidence, size: tuple[int, int]) -> list[SizePair]:
     evidence : of the shot
     size : pixels of the delivered picture, across and down
     """
-    usable = [p for p in evidence.proofs if not p.scan and p.small <= 1 and any(len(q) > 1 for q in p.by_frame().values())]
+    usable = [p for p in evidence.proofs if p.whole and any(len(q) > 1 for q in p.by_frame().values())]
     whole = [p for p in usable if (p.width, p.height) == size]
     found: dict[float, SizePair] = {}
     for base in whole:

@@ -36,7 +36,7 @@ def order_seconds(orders: Sequence[ProofOrder], plan: ShotPlan, size: tuple[int,
     """
     total = 0.0
     for order in orders:
-        pixels = float(np.prod(scaled_size(size, order.scale)))
+        pixels = float(order.pixels(size))
         k = np.array([plan.index(int(f)) for f in order.frames])
         cost = plan.sample[k] / plan.mean_samples[k] / plan.pixels[k]
         start = plan.frame_model.load_seconds + plan.frame_model.fixed.mean

@@ -11,10 +11,12 @@ from dataclasses import dataclass
 import numpy as np
 from msgspec import structs
 
+from hasty_reel.evidence.places import noisiest_place
+from hasty_reel.evidence.proof import DenoiseEffect
 from hasty_reel.farm.forecast import order_seconds, telling_scan
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofrun import BEYOND, SHORTEST_RUN
-from hasty_reel.farm.usual import noise_order, scan_order
+from hasty_reel.farm.usual import MOST_SAMPLES, denoising_order, noise_order, scan_order
 from hasty_reel.plan.shot import MARGIN, ShotPlan
 from hasty_reel.plan.time.spread import total_draws
 from hasty_reel.predict.effects import Effects, sure_effects
@@ -28,8 +30,6 @@ WORTH = 0.005
 """Share of the total that a proof must save or narrow it by to be named."""
 LITTLE = 0.01
 """Share of the total below which what a proof costs hardly matters: else the cheapest would always be the next."""
-RUN_SCALE, MOST_IN_RUN = 50.0, 64
-"""Size of a run that tells what denoising leaves, in percent, and its samples at most."""
 LOOKING = (16, 25.0)
 """Samples and size of an ordinary proof."""
 APART = 3.0
@@ -59,7 +59,7 @@ class NextProof:
         return f"{self.what}, {spoken(self.seconds)}: {self.why}"
 
 
-def next_proof(reel: Reel, plan: ShotPlan, model: ShotModel) -> NextProof | None:
+def next_proof(reel: Reel, plan: ShotPlan, model: ShotModel, crops: bool = True) -> NextProof | None:
     """Return the proof that narrows most for what it costs; None where none is worth it.
 
     Parameters
@@ -67,12 +67,13 @@ def next_proof(reel: Reel, plan: ShotPlan, model: ShotModel) -> NextProof | None
     reel : says size
     plan : of the shot
     model : what its proofs say
+    crops : the renderer can be told to render a part of a frame
     """
-    found = [p for p in _candidates(reel, plan, model) if p.narrows > WORTH * plan.total_seconds and p.narrows > p.seconds]
+    found = [p for p in _candidates(reel, plan, model, crops) if p.narrows > WORTH * plan.total_seconds and p.narrows > p.seconds]
     return max(found, key=lambda p: p.narrows / (p.seconds + LITTLE * plan.total_seconds), default=None)
 
 
-def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel) -> list[NextProof]:
+def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel, crops: bool) -> list[NextProof]:
     shot, recipe = plan.shot, plan.recipe
     # what each candidate narrows: the share of the spread of the total that goes with what it would tell
     total = total_draws(plan)
@@ -113,11 +114,18 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel) -> list[NextProof]
         # without it nothing is promised: it is worth the whole spread, whatever the draws say
         what = f"frame {frame} at {order.scale:g} % with {order.samples} samples"
         offer(order, max(narrows, width, 2.0 * WORTH * plan.total_seconds), what, "fixed seconds are not told from growing ones")
-    run = _run(plan, model)
+    run = _untried(plan, model, width) or _run(plan, model)
     if run is not None:
-        frames, saved = run
-        order = ProofOrder(shot, recipe, frames, _run_samples(plan), RUN_SCALE)
-        offer(order, saved, f"a run of frames {frames[0]} to {frames[-1]}", "what denoising leaves there is told by no run near")
+        middle, saved = run
+        at = noisiest_place(model.evidence, middle)
+        order = denoising_order(shot, recipe, reel.picture_size, middle, plan.typical_samples, at, crops)
+        what = f"a run of frames {order.frames[0]} to {order.frames[-1]}"
+        offer(
+            order,
+            saved,
+            what,
+            "what denoising leaves there is told by no run near" if _tried(plan, model) else "no run tells what denoising does",
+        )
     # one frame: the one whose seconds go most with the total
     off = curves - curves.mean(axis=0)
     along = (total - total.mean()) @ off / np.sqrt(np.maximum((off**2).sum(axis=0), 1e-30) * ((total - total.mean()) ** 2).sum())
@@ -143,14 +151,27 @@ def _telling(reel: Reel, plan: ShotPlan, model: ShotModel, k: int) -> ProofOrder
     return ProofOrder(plan.shot, plan.recipe, (int(plan.frames[k]),), *enough[0][1:], guides=False)
 
 
-def _run(plan: ShotPlan, model: ShotModel) -> tuple[tuple[int, ...], float] | None:
-    """Frames of the run that would tell most of denoising, and the seconds of caution it saves; None where clean is not held by it."""
+def _tried(plan: ShotPlan, model: ShotModel) -> list[DenoiseEffect]:
+    """What is known of denoising as the recipe has it."""
+    kind = plan.recipe.denoise_window, bool(plan.recipe.denoise_thorough)
+    return [e for e in sure_effects(model.effects.found) if not e.chain and (e.window, e.thorough) == kind]
+
+
+def _untried(plan: ShotPlan, model: ShotModel, width: float) -> tuple[int, float] | None:
+    """The middle of the shot, where denoising is planned that no run tried: without one nothing is promised of it."""
+    if plan.recipe.denoise_window < 3 or plan.shot.step != 1 or len(plan.frames) < SHORTEST_RUN or _tried(plan, model):
+        return None
+    return int(plan.frames[len(plan.frames) // 2]), max(width, 2.0 * WORTH * plan.total_seconds)
+
+
+def _run(plan: ShotPlan, model: ShotModel) -> tuple[int, float] | None:
+    """Middle of the run that would tell most of denoising, and the seconds of caution it saves; None where clean is not held by it."""
     shot, recipe = plan.shot, plan.recipe
     window, thorough, strength = recipe.denoise_window, bool(recipe.denoise_thorough), recipe.denoise_strength / 100.0
     length, frames = max(SHORTEST_RUN, window + BEYOND), list(shot.frames)
     if shot.hold.kind != "clean" or window < 3 or strength <= 0 or shot.step != 1 or len(frames) < length:
         return None
-    tried = [e for e in sure_effects(model.effects.found) if not e.chain and (e.window, e.thorough) == (window, thorough)]
+    tried = _tried(plan, model)
     if not tried or plan.unproven:
         return None
     # where caution costs most; half a run from the ends, so that all of it lies in the shot
@@ -161,9 +182,8 @@ def _run(plan: ShotPlan, model: ShotModel) -> tuple[tuple[int, ...], float] | No
     left = strength * known.seen_spreads(window, thorough, frames, np.array([plan.typical_samples]))[0]
     own = plan.frame_model.variance_spread / 2.0
     less = np.exp(2.0 * MARGIN * (np.hypot(own, np.minimum(left, plan.seen_spread)) - np.hypot(own, plan.seen_spread)))
-    chosen = tuple(frames[place - length // 2 : place - length // 2 + length])
-    return chosen, float(np.sum(plan.sample * (1.0 - less)))
+    return frames[place], float(np.sum(plan.sample * (1.0 - less)))
 
 
 def _run_samples(plan: ShotPlan) -> int:
-    return int(np.clip(round(plan.typical_samples), 1, MOST_IN_RUN))
+    return int(np.clip(round(plan.typical_samples), 1, MOST_SAMPLES))

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from hasty_reel.errors import WrongInput
 from hasty_reel.reel.draftcut import DraftCut, drafted
 from hasty_reel.reel.shot import Shot
+from hasty_reel.scaledsize import scaled_size
 from hasty_reel.settings.recipe import Recipe
 
 
@@ -25,6 +26,7 @@ class ProofOrder:
     sweep : name of the sweep it belongs to, '' for none
     scan : it tells how the cost changes from frame to frame, and nothing else
     small : its pictures are kept small, once their noise was measured
+    crop : left, top, width and height of the part of each frame that is rendered, in pixels at its scale; None for all
     """
 
     shot: Shot
@@ -42,10 +44,23 @@ class ProofOrder:
     sweep: str = ""
     scan: bool = False
     small: bool = False
+    crop: tuple[int, int, int, int] | None = None
+
+    def pixels(self, size: tuple[int, int]) -> int:
+        """Return the pixels of each of its pictures.
+
+        Parameters
+        ----------
+        size : pixels of the delivered picture, across and down
+        """
+        width, height = scaled_size(size, self.scale) if self.crop is None else self.crop[2:]
+        return width * height
 
     @property
     def tiles(self) -> int:
         """Tiles across and down: none is larger than those of the finals, and what fits in one is rendered whole."""
+        if self.crop is not None:
+            return 1
         return max(1, math.ceil(self.recipe.tiles * self.scale / self.recipe.render_scale - 1e-9))
 
     def under(self, cut: DraftCut) -> ProofOrder:
@@ -67,6 +82,7 @@ class ProofOrder:
             scale=self.scale if cut.size is None else min(self.scale, cut.size),
             seeds=min(self.seeds, cut.seeds),
             guides=self.guides and cut.guides,
+            crop=self.crop if cut.size is None or cut.size >= self.scale else None,
             draft=cut.name,
         )
 

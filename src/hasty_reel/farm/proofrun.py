@@ -26,7 +26,7 @@ SHORTEST_RUN = 5
 """Consecutive frames from which denoising over time can be measured: two more than the shortest window."""
 BEYOND = 2
 """Frames that a run must have beyond a window for its effect to be measured: with fewer a long window looks worse for that alone."""
-LONGEST_RUN = 9
+LONGEST_RUN = 13
 """Of a longer run its middle is measured."""
 
 

@@ -13,7 +13,7 @@ import numpy as np
 
 from hasty_reel.errors import PictureError, RendererFault, Stopped
 from hasty_reel.evidence.measured import ProofMeasures
-from hasty_reel.evidence.proof import Proof, ProofPicture, write_effects, write_proof
+from hasty_reel.evidence.proof import Cropped, Proof, ProofPicture, write_effects, write_proof
 from hasty_reel.evidence.rows import measure_frame
 from hasty_reel.farm.claim import new_proof_folder
 from hasty_reel.farm.job import FrameJob, camera_of, moment_of, whole_steps
@@ -102,6 +102,7 @@ class _ProofMaker:
         self._size, self._rows = scaled_size(reel.picture_size, order.scale), reel.picture_size[1]
         self._seeds = SEEDS[: order.seeds]
         self._runs = [] if order.scan else runs_of(order.frames)
+        self._kept_size = self._size if order.crop is None else order.crop[2:]
         self._small = max(1, self._size[0] // SMALL_WIDTH) if order.small and order.seeds > 1 else 1
         self._done = 0
         self._first_fault = ""
@@ -150,8 +151,8 @@ class _ProofMaker:
             shot=shot.id,
             made=datetime.now().astimezone().isoformat(timespec="seconds"),
             recipe=order.recipe,
-            width=self._size[0],
-            height=self._size[1],
+            width=self._kept_size[0],
+            height=self._kept_size[1],
             samples=whole_steps(order.samples, order.recipe),
             offset=shot.offset,
             draft=order.draft,
@@ -160,7 +161,12 @@ class _ProofMaker:
             scan=order.scan,
             small=self._small,
             tiles=order.tiles,
+            crop=self._cropped(),
         )
+
+    def _cropped(self) -> Cropped | None:
+        crop, (width, height) = self._order.crop, self._size
+        return None if crop is None else Cropped(left=crop[0], top=crop[1], frame_width=width, frame_height=height)
 
     def _job(self, frame: int | float, seed: int) -> FrameJob:
         order, shot = self._order, self._order.shot
@@ -170,7 +176,7 @@ class _ProofMaker:
             shot.scene, shot.scene_frame(frame), *self._size, order.samples, recipe, seed,
             guides=order.guides and self._in_row(frame), camera=self._camera,
             moment=moment_of(shot, order.recipe, frame, _chunk_first(frame, self._runs)), floor=order.floor,
-            stop_noise=order.stop_noise, cap=order.cap,
+            stop_noise=order.stop_noise, cap=order.cap, crop=order.crop,
         )  # fmt: skip
 
     def _in_row(self, frame: int | float) -> bool:

@@ -1,4 +1,4 @@
-"""Proofs that are made of nearly every shot: a scan of its frames, noise at full size, and a pair of render sizes."""
+"""Proofs that are made of nearly every shot: a scan, noise at full size, a run that tells what denoising does, a pair of render sizes."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ import numpy as np
 
 from hasty_reel.errors import WrongInput
 from hasty_reel.farm.order import ProofOrder
+from hasty_reel.farm.proofrun import SHORTEST_RUN
 from hasty_reel.reel.shot import Shot
 from hasty_reel.scaledsize import scaled_size
 from hasty_reel.settings.recipe import Recipe
@@ -21,6 +22,12 @@ NOISE_FRAMES = (0.0, 0.21, 0.46, 0.77, 1.0)
 
 PAIR_FRAMES, PAIR_SAMPLES = 3, 16
 """Frames in a row and samples a pixel of a pair of sizes: what both seeds show alike is told with few."""
+
+DENOISED_RUN, CROP = 13, (256, 144)
+"""Frames of a run that tells what denoising does, two more than the longest window; and the pixels of each that are rendered, as dense as
+they are planned: a picture that is shrunk holds more detail a pixel, and denoising leaves more of its noise."""
+SHRUNK, MOST_SAMPLES = 50.0, 64
+"""Size in percent of such a run of whole frames, where a renderer cannot be told to render a part; and its samples at most."""
 
 
 def scan_order(shot: Shot, recipe: Recipe, size: tuple[int, int]) -> ProofOrder:
@@ -61,6 +68,41 @@ def noise_order(shot: Shot, recipe: Recipe, size: tuple[int, int]) -> ProofOrder
         raise WrongInput(f"Noise of {shot.id}: {size[0]}x{size[1]} pixels are too few to tell it; expected {SCAN_PATHS} or more.")
     places = sorted({round(share * (len(shot.frames) - 1)) for share in NOISE_FRAMES})
     return ProofOrder(shot, recipe, tuple(shot.frames[k] for k in places), 1, recipe.render_scale, guides=False, small=True)
+
+
+def denoising_order(
+    shot: Shot, recipe: Recipe, size: tuple[int, int], frame: int, samples: float, at: tuple[float, float] = (0.5, 0.5), crops: bool = True
+) -> ProofOrder:
+    """Return the order of a run that tells what denoising does: frames in a row, a crop as dense as the frames are planned, two seeds.
+
+    Parameters
+    ----------
+    shot : the shot or layer
+    recipe : with its departures
+    size : pixels of the delivered picture, across and down
+    frame : in the middle, where the shot lets it
+    samples : a pixel, that are planned
+    at : middle of the crop, as shares of the picture across and down, where its edges let it
+    crops : the renderer can be told to render a part of a frame; else whole frames are, shrunk
+
+    Raises
+    ------
+    WrongInput
+        When the shot has too few frames.
+    """
+    frames, few = list(shot.frames), int(np.clip(round(samples), 1, MOST_SAMPLES))
+    if len(frames) < SHORTEST_RUN or shot.step != 1:
+        raise WrongInput(f"Denoising of {shot.id}: {len(frames)} frames, every {shot.step}.; expected {SHORTEST_RUN} or more in a row.")
+    first = min(max(shot.index(shot.nearest(frame)) - DENOISED_RUN // 2, 0), max(0, len(frames) - DENOISED_RUN))
+    run = tuple(frames[first : first + DENOISED_RUN])
+    full = scaled_size(size, recipe.render_scale)
+    width, height = (min(a, b) for a, b in zip(CROP, full))
+    if (width, height) == full:
+        return ProofOrder(shot, recipe, run, few, recipe.render_scale)
+    if not crops:
+        return ProofOrder(shot, recipe, run, few, min(SHRUNK, recipe.render_scale))
+    left, top = (int(np.clip(round(s * whole - part / 2), 0, whole - part)) for s, whole, part in zip(at, full, (width, height)))
+    return ProofOrder(shot, recipe, run, few, recipe.render_scale, crop=(left, top, width, height))
 
 
 def size_orders(shot: Shot, recipe: Recipe, size: tuple[int, int], scale: float, frame: int) -> list[ProofOrder]:

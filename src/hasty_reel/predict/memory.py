@@ -46,7 +46,7 @@ def memory_ahead(proofs: Sequence[Proof], pixels: float) -> MemoryAhead | None:
     told: dict[float, float] = {}
     for proof in proofs:
         most = max((p.memory_bytes for p in proof.pictures), default=0)
-        if most > 0 and not proof.scan:
+        if most > 0 and not proof.scan and proof.crop is None:
             size = float(proof.width * proof.height) / proof.tiles**2
             told[size] = max(told.get(size, 0.0), float(most))
     if not told:

@@ -41,7 +41,8 @@ class TrustModel(LookedFor[Trust]):
         plan, model, reel = session.plan, session.planner.outlook.models.get(session.playhead.shot_id), session.reel
         if plan is None or model is None:
             return None
-        return lambda: Trust(held_back(model.evidence, model.frames.tolist(), plan.degrees), next_proof(reel, plan, model))
+        crops = session.own.links.current.crops
+        return lambda: Trust(held_back(model.evidence, model.frames.tolist(), plan.degrees), next_proof(reel, plan, model, crops))
 
     @property
     def known(self) -> Trust:

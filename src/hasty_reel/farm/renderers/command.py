@@ -88,8 +88,8 @@ def render_by_command(
         When `cancel` asked for it; the renderer is ended.
     """
     assert link.command is not None
-    if job.crop is not None and not any("{crop}" in part for part in link.command):
-        raise RendererFault(f"Renderer link '{link.name[:60]}': its command takes no {{crop}}; expected one to render in tiles.")
+    if job.crop is not None and not link.crops:
+        raise RendererFault(f"Renderer link '{link.name[:60]}': its command takes no {{crop}}; expected one to render a part of a frame.")
     lacking = set(own_places(link)) - {s.field for s in job.recipe.own_settings}
     if lacking:
         place = sorted(lacking)[0]

@@ -49,6 +49,11 @@ class Link(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     progress: str = ""
 
     @property
+    def crops(self) -> bool:
+        """Whether it can be told to render a part of a frame."""
+        return self.command is None or any("{crop}" in part for part in self.command)
+
+    @property
     def watch(self) -> Watch:
         """How it is watched while it renders."""
         return Watch("renderer", f"Renderer link '{self.name[:60]}'", self.timeout, self.progress)

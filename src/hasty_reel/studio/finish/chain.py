@@ -147,7 +147,7 @@ class FinishChain:
             self._say(str(error))
             return
         away = session.shot.put_away
-        runs = [p for p in evidence.proofs if p.id not in away and not p.scan and p.small <= 1 and runs_of(list(p.by_frame()))]
+        runs = [p for p in evidence.proofs if p.id not in away and p.as_rendered and runs_of(list(p.by_frame()))]
         folders = [evidence.folders[p.id] for p in runs]
 
         def _work(task: BackgroundTask) -> int:

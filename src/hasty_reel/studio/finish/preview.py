@@ -182,8 +182,8 @@ class FinishPreview:
         """The run to look at: of the widest pictures, the newest of these; with two seeds where there are two."""
         best = None
         for proof in self._session.evidence.proofs:
-            runs = [] if proof.scan or proof.small > 1 or proof.id in self._session.shot.put_away else runs_of(list(proof.by_frame()))
-            if runs and (best is None or (proof.width, _seeds(proof)) >= (best[0].width, _seeds(best[0]))):
+            runs = [] if not proof.as_rendered or proof.id in self._session.shot.put_away else runs_of(list(proof.by_frame()))
+            if runs and (best is None or (proof.frame_size[0], _seeds(proof)) >= (best[0].frame_size[0], _seeds(best[0]))):
                 best = proof, runs[0]
         return best
 

@@ -80,7 +80,7 @@ def planned_frames(plan: ShotPlan, evidence: Evidence) -> list[np.ndarray]:
     plan : of the shot
     evidence : of the shot
     """
-    proofs = [p for p in evidence.proofs if not p.scan and p.small <= 1 and any(len(q) > 1 for q in p.by_frame().values())]
+    proofs = [p for p in evidence.proofs if p.whole and any(len(q) > 1 for q in p.by_frame().values())]
     if not proofs:
         return []
     proof = max(proofs, key=lambda p: (p.width, len(p.by_frame())))

@@ -28,13 +28,15 @@ def tip_of(card: Card) -> str:
     proof = card.proof
     lines = [
         f"Proof {proof.id}, made {proof.made[:16].replace('T', ' ')}, recipe {proof.recipe.name}",
-        f"{proof.width}x{proof.height}, {proof.samples} samples, frames {card.frames_text}",
+        f"{proof.size_words}, {proof.samples} samples, frames {card.frames_text}",
         (f"Against {card.parent}: " + (", ".join(card.changes) or "nothing changed")) if card.parent else "The first proof",
     ]
     if proof.scan:
         lines.append("A scan: it tells how the cost changes over the shot, and nothing of noise")
     if proof.small > 1:
         lines.append("Noise was measured at full size; the pictures are kept small")
+    if proof.crop is not None:
+        lines.append("A part of each frame, as dense as it is planned: it tells what denoising does, and nothing of the seconds of a frame")
     if np.isfinite(card.noise):
         lines.append(
             f"noise {card.noise:.4f} linear, {card.noise_L:.2f} L*; its grain is seen by {who_sees(card.seen)} ({card.seen:.2f} JND)"
@@ -76,6 +78,8 @@ def figures_of(card: Card) -> str:
         return f"scan, {text} a frame"
     if card.proof.small > 1:
         text = f"full size, {text}"
+    if card.proof.crop is not None:
+        text = f"crop, {text}"
     if np.isfinite(card.noise):
         text += f", noise {card.noise:.3f}, seen by {who_sees(card.seen)}"
     if np.isfinite(card.flicker_L):

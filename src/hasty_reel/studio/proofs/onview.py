@@ -44,7 +44,7 @@ class ProofOnView:
         """
         self.picked = "" if self.picked == proof_id else proof_id
         playhead = self._session.playhead
-        rows = [r for r in self._session.evidence.frames if r.proof == proof_id]
+        rows = self._session.evidence.rows_of(proof_id)
         if self.picked and rows:
             playhead.show_frame(int(min(rows, key=lambda r: abs(r.frame - playhead.frame)).frame))
         self.changed.emit()
@@ -54,7 +54,7 @@ class ProofOnView:
         """The proof frame on view; None where there is none."""
         session = self._session
         frame, evidence = session.playhead.frame, session.evidence
-        rows = [r for r in evidence.frames if r.proof == self.picked] if self.picked else []
+        rows = evidence.rows_of(self.picked) if self.picked else []
         if rows:
             return min(rows, key=lambda r: abs(r.frame - frame))
         return evidence.without(session.shot.put_away).newest(frame)

@@ -9,12 +9,13 @@ from typing import TYPE_CHECKING
 from psygnal import Signal
 
 from hasty_reel.errors import HastyReelError
+from hasty_reel.evidence.places import noisiest_place
 from hasty_reel.evidence.sweep import swept_name
 from hasty_reel.farm.forecast import order_seconds, start_words, telling_scan
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.picks import EVERY, RUN_LENGTH, SPREAD, ends, every, run_around, spread
 from hasty_reel.farm.sweeps import next_label, read_values, sweep_orders, usual_values
-from hasty_reel.farm.usual import noise_order, scan_order
+from hasty_reel.farm.usual import DENOISED_RUN, denoising_order, noise_order, scan_order
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.frames import proof_frames_text, read_proof_frames
 from hasty_reel.reel.shot import Shot
@@ -29,8 +30,12 @@ WHOLE, OPTIONAL = ("samples", "floor"), ("cap", "stop")
 """Numbers that are whole, and those that may be none."""
 FIRST_LOOK, PREVIEW = 3.0, 10.0
 """Seconds a frame may take for a first look, and for a preview (common practice, no source)."""
+USUAL_SAMPLES = 16
+"""Samples of a run for denoising where nothing is planned yet."""
 CAPPED_SAMPLES = 4096
 """The most samples of a capped picture: the cap is to end it."""
+KEEPS_CROP = {"frames", "samples", "seeds", "parent"}
+"""What may be changed of a proof of a part of the frame; anything else makes it one of whole frames."""
 NO_SWEEP = "no sweep"
 TOLD_FROM = 1.5
 """Seconds from which on it is told how long an order takes."""
@@ -44,6 +49,7 @@ class ProofRequest:
     cap : seconds a picture may take; stop : noise below which a pixel is left alone, linear; None for neither
     sweep : the setting swept over, '' for none; values : of it, as typed; parent : id of the proof it varies
     scan : it tells how the cost changes over the shot; small : its pictures are kept small
+    crop : left, top, width and height of the part that is rendered, in pixels; None for whole frames
     """
 
     frames: str = ""
@@ -58,6 +64,7 @@ class ProofRequest:
     parent: str = ""
     scan: bool = False
     small: bool = False
+    crop: tuple[int, int, int, int] | None = None
 
     def order(self, session: Session) -> ProofOrder:
         """Return what would be rendered now, the sweep left out.
@@ -80,6 +87,7 @@ class ProofRequest:
             session.shot, session.recipe, read_proof_frames(self.frames), self.samples, self.scale, self.seeds,
             floor=min(self.floor, self.samples), stop_noise=self.stop, cap=self.cap, parent=self.parent,
             guides=not (self.scan or self.small), scan=self.scan, small=self.small and self.seeds == 2,
+            crop=self.crop,
         ).checked()  # fmt: skip
         return order.under(session.own.cuts.current).checked() if session.own.draft_on else order
 
@@ -126,6 +134,8 @@ def order_words(orders: list[ProofOrder], session: Session) -> str:
     frames = f"{len(order.frames)} frame" + ("s" if len(order.frames) > 1 else "")
     if order.scan:
         words = f"a scan of {frames}: how the cost changes over the shot"
+    elif order.crop is not None:
+        words = f"{frames} of a part of {order.crop[2]} × {order.crop[3]} pixels: what denoising does where noise is worst"
     elif len(orders) > 1:
         words = f"{len(orders)} values of {frames}"
     else:
@@ -143,7 +153,9 @@ def order_words(orders: list[ProofOrder], session: Session) -> str:
 
 def _ordinary(changed: dict[str, object]) -> dict[str, object]:
     """What is changed by hand makes an ordinary proof of a usual one."""
-    return {"scan": False, "small": False, **changed} if set(changed) - {"parent"} else changed
+    if not set(changed) - {"parent"}:
+        return changed
+    return {"scan": False, "small": False, **({} if set(changed) <= KEEPS_CROP else {"crop": None}), **changed}
 
 
 def sweep_words(name: str, recipe: Recipe) -> str:
@@ -188,11 +200,16 @@ class RequestModel:
             f"Every {EVERY}th": ("Every so many frames of the shot", every),
             f"{SPREAD} over the shot": ("Frames spread evenly from the first to the last", spread),
         }
-        self.usual: dict[str, tuple[str, Callable[[Shot, Recipe, tuple[int, int]], ProofOrder]]] = {
-            "Scan": ("Tiny pictures of every frame, one seed: how the cost changes over the shot, at next to no price", scan_order),
+        self.usual: dict[str, tuple[str, Callable[[], ProofOrder]]] = {
+            "Scan": ("Tiny pictures of every frame, one seed: how the cost changes over the shot, at next to no price", self._scan),
             "Noise": (
                 "Five frames at full size, one sample a shutter step, two seeds: the best evidence of noise; pictures are kept small",
-                noise_order,
+                lambda: noise_order(session.shot, session.recipe, session.reel.picture_size),
+            ),
+            "Denoising": (
+                f"{DENOISED_RUN} frames around the playhead, of each the part where noise is worst, as dense as it will be: "
+                "the best evidence of what denoising does",
+                self._denoising,
             ),
         }
         session.playhead.frame_changed.connect(self._follow)
@@ -274,16 +291,25 @@ class RequestModel:
         """
         session = self._session
         try:
-            order = self.usual[name][1](session.shot, session.recipe, session.reel.picture_size)
-            if order.scan and session.plan is not None:
-                order = telling_scan(order, session.plan, session.reel.picture_size)
+            order = self.usual[name][1]()
         except HastyReelError as error:
             session.said.emit(str(error))
             return
         self._take(
             frames=proof_frames_text(order.frames), samples=order.samples, scale=order.scale, seeds=order.seeds, sweep="", cap=None,
-            stop=None, scan=order.scan, small=order.small,
+            stop=None, scan=order.scan, small=order.small, crop=order.crop,
         )  # fmt: skip
+
+    def _scan(self) -> ProofOrder:
+        session = self._session
+        order = scan_order(session.shot, session.recipe, session.reel.picture_size)
+        return order if session.plan is None else telling_scan(order, session.plan, session.reel.picture_size)
+
+    def _denoising(self) -> ProofOrder:
+        session = self._session
+        frame, samples = session.playhead.frame, USUAL_SAMPLES if session.plan is None else session.plan.typical_samples
+        at, crops = noisiest_place(session.evidence, frame), session.own.links.current.crops
+        return denoising_order(session.shot, session.recipe, session.reel.picture_size, frame, samples, at, crops)
 
     def vary(self, proof: str) -> None:
         """Have the next proof vary one.

@@ -114,5 +114,5 @@ class FinishStage(QWidget):
         proof = model.proof
         self.caption.say(
             ", ".join(x for x in (model.words, model.left_out) if x),
-            f"frame {model.frame}, {at} of {len(model.frames)} of {proof.id}, {proof.width} × {proof.height}, {proof.samples} samples",
+            f"frame {model.frame}, {at} of {len(model.frames)} of {proof.id}, {proof.size_words}, {proof.samples} samples",
         )

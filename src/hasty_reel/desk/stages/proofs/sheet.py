@@ -112,7 +112,7 @@ class CardPainter(QStyledItemDelegate):
         painter.drawText(QRectF(x, top + 20, width, 18), middle, figures_of(card))
         painter.setFont(theme.words(12))
         painter.setPen(theme.MAT_INK2)
-        words = ", ".join(card.changes) if card.changes else f"{card.proof.samples} samples, {card.proof.width}×{card.proof.height}"
+        words = ", ".join(card.changes) if card.changes else f"{card.proof.samples} samples, {card.proof.size_words}"
         if card.proof.draft:
             words = f"draft cut '{card.proof.draft}', " + words
         if card.mark.note:
