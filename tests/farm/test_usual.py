@@ -61,12 +61,12 @@ def test_the_next_best_proof_is_what_is_missing(demo_reel, demo_evidence):
     assert plan.unseen_words.startswith("not scanned: up to ")
     found = next_proof(demo_reel, plan, model)
     assert found is not None and found.narrows > 0 and found.seconds < 0.2 * plan.total_seconds
-    assert found.order.small or found.order.scan
+    assert found.orders[0].small or found.orders[0].scan
     known = ShotModel(whole, shot.frames)
     all_told = plan_shot(demo_reel, shot, known)
     assert all_told.unseen_words == ""
     better = next_proof(demo_reel, all_told, known)
-    assert better is None or not (better.order.scan or better.order.small)
+    assert better is None or not (better.orders[0].scan or better.orders[0].small)
 
 
 def test_each_proof_is_held_back_and_predicted_from_the_rest(demo_reel, demo_evidence):

@@ -83,7 +83,7 @@ def test_a_run_far_from_the_others_is_the_next_proof_where_it_saves_caution(demo
     assert plan.budget.solved
     found = next_proof(demo_reel, plan, model)
     assert found is not None and found.what.startswith("a run of frames") and found.narrows > found.seconds > 0
-    frames = found.order.frames
+    frames = found.orders[0].frames
     known = [e.frame for e in model.effects.found if e.frame is not None]
     assert len(frames) == plan.recipe.denoise_window + 2 and min(abs(frames[len(frames) // 2] - f) for f in known) > 12
 

@@ -127,9 +127,9 @@ def test_where_the_start_is_not_told_nothing_is_promised_and_the_next_proof_tell
     assert "no 9 in 10" in plan.untold_words and not when.promised and when.untold == ("sh010",) and when.ready == when.sure5
     found = next_proof(reel, plan, model)
     assert found is not None and "fixed seconds are not told from growing ones" in found.words
-    growing = cost_at(20) * found.order.samples * np.prod(SIZE) * (found.order.scale / 100) ** 2
+    growing = cost_at(20) * found.orders[0].samples * np.prod(SIZE) * (found.orders[0].scale / 100) ** 2
     assert growing > 0.4 * START, "enough of it grows to tell"
-    scale, samples, frame = found.order.scale, found.order.samples, found.order.frames[0] - 1001
+    scale, samples, frame = found.orders[0].scale, found.orders[0].samples, found.orders[0].frames[0] - 1001
     then = ShotModel(Evidence((*model.evidence.frames, *evidence(((frame,), scale, samples, False), seed=2).frames)), shot.frames)
     told = plan_shot(reel, shot, then)
     assert told.untold_words == "" and deadline(reel, {"sh010": told}, reel.due_time.replace(year=2026), [shot]).promised

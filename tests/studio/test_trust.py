@@ -27,7 +27,7 @@ def test_the_next_best_proof_goes_into_the_queue_in_one_step(session, loop):
     assert "not scanned: up to " in session.trust.words
     session.proofs.queue.pause()
     session.trust.order_next()
-    assert [e.order for e in session.proofs.queue.entries] == [session.trust.known.next.order]
+    assert [e.order for e in session.proofs.queue.entries] == list(session.trust.known.next.orders)
     session.proofs.queue.cancel_all()
     session.proofs.queue.resume()
 

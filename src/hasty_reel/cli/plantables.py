@@ -156,12 +156,13 @@ def saving_document(saving: Saving) -> dict:
 
 
 def next_document(proof: NextProof) -> dict:
-    order = proof.order
+    order = proof.orders[0]
     return {
         "frames": proof_frames_text(order.frames),
         "samples": order.samples,
         "scale": order.scale,
         "scan": order.scan,
+        "crops": [list(o.crop) for o in proof.orders if o.crop is not None],
         "seconds": proof.seconds,
         "narrows_seconds": proof.narrows,
         "why": proof.why,

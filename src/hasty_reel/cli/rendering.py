@@ -13,8 +13,8 @@ from hasty_reel.cli.planning import outlook_of, proofs_root, tasks_of
 from hasty_reel.commands import need_with
 from hasty_reel.errors import RendererFault, WrongInput
 from hasty_reel.evidence.places import noisiest_place
-from hasty_reel.evidence.proof import proof_folders
-from hasty_reel.evidence.rows import EvidenceReader
+from hasty_reel.evidence.proof import Proof, proof_folders
+from hasty_reel.evidence.rows import Evidence, EvidenceReader
 from hasty_reel.evidence.sweep import find_sweep
 from hasty_reel.farm.bringin import Bringing, bring_in
 from hasty_reel.farm.forecast import start_words, telling_scan
@@ -26,7 +26,7 @@ from hasty_reel.farm.renderers.links import named_link
 from hasty_reel.farm.renderers.protocol import Renderer
 from hasty_reel.farm.sweeps import USUAL, next_label, read_values, sweep_orders, usual_values
 from hasty_reel.farm.times import Times, read_log, read_times
-from hasty_reel.farm.usual import denoising_order, noise_order, scan_order
+from hasty_reel.farm.usual import denoising_orders, noise_order, scan_order
 from hasty_reel.farm.yardstick import recent_yardsticks
 from hasty_reel.own.draftcuts import DRAFT_CUTS
 from hasty_reel.pictures.finite import replaced_words
@@ -139,28 +139,39 @@ def proof(
         chosen, settings, read_proof_frames(frames or str(chosen.begin)), samples, scale, floor=min(floor, samples), cap=cap,
         stop_noise=stop_noise,
     ).checked()  # fmt: skip
+    orders = [order]
     need_with(("every",), scan, "--scan")
     if of_noise:
-        order = noise_order(chosen, settings, reel.picture_size)
+        orders = [noise_order(chosen, settings, reel.picture_size)]
     if scan:
-        order = _scan(scan_order(chosen, settings, reel.picture_size), every, file, reel)
+        orders = [_scan(scan_order(chosen, settings, reel.picture_size), every, file, reel)]
     link = named_link(renderer)
     if denoising is not None:
         at = noisiest_place(EvidenceReader().read(proofs_root(file, reel), chosen), denoising)
-        order = denoising_order(chosen, settings, reel.picture_size, denoising, samples, at, link.crops)
+        orders = denoising_orders(chosen, settings, reel.picture_size, denoising, samples, at, link.crops)
     if draft:
-        order = order.under(DRAFT_CUTS.read().current).checked()
+        orders = [order.under(DRAFT_CUTS.read().current).checked() for order in orders]
     render_with = renderer_of(link)
     root = proofs_root(file, reel)
     faults: dict[int | float, str] = {}
     if sweep is not None:
-        return run_sweep(reel, root, order, sweep, values, render_with, faults, as_json)
+        return run_sweep(reel, root, orders[0], sweep, values, render_with, faults, as_json)
+    made = []
     try:
-        made = make_proof(reel, root, order, renderer=render_with, fault=faults.__setitem__, yardstick=recent_yardsticks)
+        for order in orders:
+            made.append(make_proof(reel, root, order, renderer=render_with, fault=faults.__setitem__, yardstick=recent_yardsticks))
     finally:
         for words in faults.values():
             say(words)
     evidence = EvidenceReader().read(root, chosen)
+    told = [_told_of(proof, orders[0].seeds, evidence) for proof in made]
+    document = told[0][0] if denoising is None else {"proofs": [document for document, _ in told]}
+    answer(as_json, document, [line for _, lines in told for line in lines])
+    return 1 if faults else 0
+
+
+def _told_of(made: Proof, seeds: int, evidence: Evidence) -> tuple[dict, list[str]]:
+    """What is told of a proof that was made, as a document and in lines."""
     rows = [
         {
             "frame": r.frame,
@@ -177,20 +188,21 @@ def proof(
     ]
     document = {
         "proof": made.id,
-        "shot": shot,
+        "shot": made.shot,
         "size": [made.width, made.height],
         "samples": made.samples,
         "draft": made.draft,
         "frames": rows,
     }
+    if made.crop is not None:
+        document |= {"crop": [made.crop.left, made.crop.top, made.width, made.height], "of": list(made.frame_size)}
     under = f", under draft cut '{made.draft}'" if made.draft else ""
-    seeds = "two seeds" if order.seeds == 2 else "one seed, noise not measured"
-    lines = [f"proof {made.id} of {shot}: {made.width}x{made.height}, {made.samples} samples, {seeds}{under}"]
+    words = "two seeds" if seeds == 2 else "one seed, noise not measured"
+    lines = [f"proof {made.id} of {made.shot}: {made.size_words.replace(' × ', 'x')}, {made.samples} samples, {words}{under}"]
     for r in rows:
         noise = "" if r["noise"] is None else f"  noise {r['noise']:.4f}"
         lines.append(f"{r['frame']:>6g} {r['seconds']:>8.2f} s{noise}  {r['picture']}")
-    answer(as_json, document, lines)
-    return 1 if faults else 0
+    return document, lines
 
 
 def _scan(order: ProofOrder, every: int, file: Path, reel: Reel) -> ProofOrder:

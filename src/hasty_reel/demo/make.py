@@ -1,6 +1,7 @@
 """Render the proofs of the demo reel anew: `python -m hasty_reel.demo.make [SHOT ...]` (a few minutes).
 
-With `--reel` only the reel is written; with `--wider` a wider run of each shot is added; with `--effects` what denoising does is measured
+With `--reel` only the reel is written; with `--wider` a wider run of each shot is added, with `--denoised` runs of two parts of its frames as
+dense as they are delivered; with `--effects` what denoising does is measured
 anew on the runs, rendered once more, and nothing else changes; with `--noise` the same for the noise of proofs that are kept small.
 """
 
@@ -17,12 +18,13 @@ import msgspec
 from hasty_reel.bench.render import warm_up
 from hasty_reel.demo import NAME, SOURCE
 from hasty_reel.evidence.measured import ProofMeasures
+from hasty_reel.evidence.places import noisiest_place
 from hasty_reel.evidence.proof import Proof, proof_folders, read_effects, read_proof, write_effects, write_proof
 from hasty_reel.evidence.rows import EvidenceReader, noise_of_pictures
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofs import keep_small, make_proof
 from hasty_reel.farm.sweeps import sweep_orders
-from hasty_reel.farm.usual import noise_order, scan_order
+from hasty_reel.farm.usual import denoising_orders, noise_order, scan_order
 from hasty_reel.farm.yardstick import recent_yardsticks
 from hasty_reel.finish.effect import measure_effect
 from hasty_reel.pictures.frame import Picture, read_picture
@@ -114,11 +116,9 @@ def main() -> None:
     if "--reel" in sys.argv:
         return
     named = [a for a in sys.argv[1:] if a in PROVEN]
-    if "--wider" in sys.argv:
-        for shot in (reel.shot(n) for n in named or PROVEN):
-            make_wider(reel, root, shot)
-        return
-    for word, measure in (("--effects", measure_effects), ("--noise", measure_noise)):
+    for word, measure in (
+        ("--wider", make_wider), ("--denoised", make_denoised), ("--effects", measure_effects), ("--noise", measure_noise),
+    ):  # fmt: skip
         if word in sys.argv:
             for shot in (reel.shot(n) for n in named or PROVEN):
                 measure(reel, root, shot)
@@ -143,6 +143,7 @@ def main() -> None:
         make_sweep(reel, shot)
         make_more(reel, shot)
         make_wider(reel, root, shot)
+        make_denoised(reel, root, shot)
         lighten(root, shot.id)
         EvidenceReader().read(root, shot)  # measured once, and kept beside the proofs
 
@@ -190,6 +191,32 @@ def make_wider(reel: Reel, root: Path, shot: Shot) -> None:
         keep_small(folder, proof, pictures, WIDER_SMALL)
     write_proof(folder, msgspec.structs.replace(proof, small=WIDER_SMALL))
     print(f"{shot.id} {proof.id}: a run of {proof.width} pixels across", file=sys.stderr)
+
+
+def make_denoised(reel: Reel, root: Path, shot: Shot) -> None:
+    """Runs of two parts of the frames of a shot, as dense as they are delivered; their pictures are kept small.
+
+    Their seconds are brought to those of its other runs, which were made on a quiet machine.
+
+    Parameters
+    ----------
+    reel : the reel
+    root : folder of the proofs
+    shot : the shot
+    """
+    quiet = {(e.window, e.thorough): e.seconds_per_pixel for folder in proof_folders(root, shot.id) for e in read_effects(folder, True)}
+    middle = (shot.begin + shot.past - 1) // 2
+    at = noisiest_place(EvidenceReader().read(root, shot), middle)
+    for order in denoising_orders(shot, reel.recipe_of(shot), reel.picture_size, middle, WIDER_SAMPLES, at):
+        proof = make_proof(reel, root, order)
+        folder = root / shot.id / proof.id
+        found = read_effects(folder)
+        times = quiet[5, True] / next(e.seconds_per_pixel for e in found if (e.window, e.thorough) == (5, True))
+        write_effects(folder, [msgspec.structs.replace(e, seconds_per_pixel=times * e.seconds_per_pixel) for e in found])
+        for pictures in proof.by_frame().values():
+            keep_small(folder, proof, pictures, WIDER_SMALL)
+        write_proof(folder, msgspec.structs.replace(proof, small=WIDER_SMALL))
+        print(f"{shot.id} {proof.id}: a run of {proof.size_words} pixels", file=sys.stderr)
 
 
 def measure_effects(reel: Reel, root: Path, shot: Shot) -> None:
@@ -240,9 +267,10 @@ def measure_noise(reel: Reel, root: Path, shot: Shot) -> None:
 
 def _order_of(reel: Reel, shot: Shot, proof: Proof) -> ProofOrder:
     """The order that renders a proof once more."""
-    scale = 100.0 * proof.width / scaled_size(reel.picture_size, 100.0)[0]
+    scale = 100.0 * proof.frame_size[0] / scaled_size(reel.picture_size, 100.0)[0]
     seeds = max(len(pictures) for pictures in proof.by_frame().values())
-    return ProofOrder(shot, proof.recipe, tuple(sorted(proof.by_frame())), proof.samples, scale, seeds=seeds)
+    crop = None if proof.crop is None else (proof.crop.left, proof.crop.top, proof.width, proof.height)
+    return ProofOrder(shot, proof.recipe, tuple(sorted(proof.by_frame())), proof.samples, scale, seeds=seeds, crop=crop)
 
 
 def lighten(root: Path, shot: str) -> None:

@@ -130,7 +130,7 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
         return out
 
 
-FILTER = 9
+FILTER = 10
 """Goes up when denoising changes, or how its effect is measured: what another filter did says nothing of this one."""
 
 

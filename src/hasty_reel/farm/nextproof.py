@@ -16,7 +16,7 @@ from hasty_reel.evidence.proof import DenoiseEffect
 from hasty_reel.farm.forecast import order_seconds, telling_scan
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofrun import BEYOND, SHORTEST_RUN
-from hasty_reel.farm.usual import MOST_SAMPLES, denoising_order, noise_order, scan_order
+from hasty_reel.farm.usual import MOST_SAMPLES, denoising_orders, noise_order, scan_order
 from hasty_reel.plan.shot import MARGIN, ShotPlan
 from hasty_reel.plan.time.spread import total_draws
 from hasty_reel.predict.effects import Effects, sure_effects
@@ -42,12 +42,12 @@ TELLING = ((16, 50.0), (64, 25.0), (64, 50.0), (16, 100.0), (64, 100.0), (256, 1
 class NextProof:
     """A proof worth making.
 
-    order : what is rendered; seconds : it takes, on a machine of speed 1
+    orders : what is rendered; seconds : it takes, on a machine of speed 1
     narrows : seconds by which the 9-in-10 total comes down towards the expected one, or that less caution saves
     what : it, in words; why : what it tells, in words
     """
 
-    order: ProofOrder
+    orders: tuple[ProofOrder, ...]
     seconds: float
     narrows: float
     what: str
@@ -82,8 +82,9 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel, crops: bool) -> li
     seen = np.unique(np.clip(np.searchsorted(plan.frames, [r.frame for r in model.rows]), 0, len(plan.frames) - 1))
     out = []
 
-    def offer(order: ProofOrder, narrows: float, what: str, why: str) -> None:
-        out.append(NextProof(order, order_seconds([order], plan, reel.picture_size), narrows, what, why))
+    def offer(orders: ProofOrder | list[ProofOrder], narrows: float, what: str, why: str) -> None:
+        all_of = (orders,) if isinstance(orders, ProofOrder) else tuple(orders)
+        out.append(NextProof(all_of, order_seconds(all_of, plan, reel.picture_size), narrows, what, why))
 
     # a scan, where long stretches were not looked at: it tells all but the level
     if plan.frame_model.unseen >= ASKED_GAP:
@@ -118,10 +119,10 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel, crops: bool) -> li
     if run is not None:
         middle, saved = run
         at = noisiest_place(model.evidence, middle)
-        order = denoising_order(shot, recipe, reel.picture_size, middle, plan.typical_samples, at, crops)
-        what = f"a run of frames {order.frames[0]} to {order.frames[-1]}"
+        orders = denoising_orders(shot, recipe, reel.picture_size, middle, plan.typical_samples, at, crops)
+        what = f"a run of frames {orders[0].frames[0]} to {orders[0].frames[-1]}"
         offer(
-            order,
+            orders,
             saved,
             what,
             "what denoising leaves there is told by no run near" if _tried(plan, model) else "no run tells what denoising does",

@@ -23,9 +23,11 @@ NOISE_FRAMES = (0.0, 0.21, 0.46, 0.77, 1.0)
 PAIR_FRAMES, PAIR_SAMPLES = 3, 16
 """Frames in a row and samples a pixel of a pair of sizes: what both seeds show alike is told with few."""
 
-DENOISED_RUN, CROP = 13, (256, 144)
-"""Frames of a run that tells what denoising does, two more than the longest window; and the pixels of each that are rendered, as dense as
-they are planned: a picture that is shrunk holds more detail a pixel, and denoising leaves more of its noise."""
+DENOISED_RUN, CROP = 13, (192, 108)
+"""Frames of a run that tells what denoising does, two more than the longest window; and the pixels of a part of each, as dense as they are
+planned: a picture that is shrunk holds more detail a pixel, and denoising leaves more of its noise."""
+LEAST_APART = 0.5
+"""Share of its side by which one part must lie beside the other."""
 SHRUNK, MOST_SAMPLES = 50.0, 64
 """Size in percent of such a run of whole frames, where a renderer cannot be told to render a part; and its samples at most."""
 
@@ -70,10 +72,13 @@ def noise_order(shot: Shot, recipe: Recipe, size: tuple[int, int]) -> ProofOrder
     return ProofOrder(shot, recipe, tuple(shot.frames[k] for k in places), 1, recipe.render_scale, guides=False, small=True)
 
 
-def denoising_order(
-    shot: Shot, recipe: Recipe, size: tuple[int, int], frame: int, samples: float, at: tuple[float, float] = (0.5, 0.5), crops: bool = True
-) -> ProofOrder:
-    """Return the order of a run that tells what denoising does: frames in a row, a crop as dense as the frames are planned, two seeds.
+def denoising_orders(
+    shot: Shot, recipe: Recipe, size: tuple[int, int], frame: int, samples: float, noisiest: tuple[float, float], crops: bool = True
+) -> list[ProofOrder]:
+    """Return the orders of runs that tell what denoising does: frames in a row, two parts of each as dense as the frames are planned.
+
+    Where it is noisiest denoising takes most, and leaves less of it than where little is seen of it before; the middle of the picture
+    speaks for the rest.
 
     Parameters
     ----------
@@ -82,8 +87,13 @@ def denoising_order(
     size : pixels of the delivered picture, across and down
     frame : in the middle, where the shot lets it
     samples : a pixel, that are planned
-    at : middle of the crop, as shares of the picture across and down, where its edges let it
+    noisiest : place in the picture, as shares across and down
     crops : the renderer can be told to render a part of a frame; else whole frames are, shrunk
+
+    Returns
+    -------
+    list[ProofOrder]
+        Two; one where both parts would show the same, or the frame is hardly larger than they are.
 
     Raises
     ------
@@ -96,13 +106,20 @@ def denoising_order(
     first = min(max(shot.index(shot.nearest(frame)) - DENOISED_RUN // 2, 0), max(0, len(frames) - DENOISED_RUN))
     run = tuple(frames[first : first + DENOISED_RUN])
     full = scaled_size(size, recipe.render_scale)
-    width, height = (min(a, b) for a, b in zip(CROP, full))
-    if (width, height) == full:
-        return ProofOrder(shot, recipe, run, few, recipe.render_scale)
+    if full[0] * full[1] <= 2 * CROP[0] * CROP[1]:
+        return [ProofOrder(shot, recipe, run, few, recipe.render_scale)]
     if not crops:
-        return ProofOrder(shot, recipe, run, few, min(SHRUNK, recipe.render_scale))
-    left, top = (int(np.clip(round(s * whole - part / 2), 0, whole - part)) for s, whole, part in zip(at, full, (width, height)))
-    return ProofOrder(shot, recipe, run, few, recipe.render_scale, crop=(left, top, width, height))
+        return [ProofOrder(shot, recipe, run, few, min(SHRUNK, recipe.render_scale))]
+    boxes = [_crop_at(place, full) for place in (noisiest, (0.5, 0.5))]
+    apart = [abs(a - b) / side for a, b, side in zip(boxes[0][:2], boxes[1][:2], CROP)]
+    different = boxes if max(apart) > LEAST_APART else boxes[:1]
+    return [ProofOrder(shot, recipe, run, few, recipe.render_scale, crop=box) for box in different]
+
+
+def _crop_at(place: tuple[float, float], full: tuple[int, int]) -> tuple[int, int, int, int]:
+    """The part of a frame around a place, as far as its edges let it."""
+    left, top = (int(np.clip(round(s * whole - part / 2), 0, max(0, whole - part))) for s, whole, part in zip(place, full, CROP))
+    return left, top, min(CROP[0], full[0]), min(CROP[1], full[1])
 
 
 def size_orders(shot: Shot, recipe: Recipe, size: tuple[int, int], scale: float, frame: int) -> list[ProofOrder]:

@@ -62,4 +62,4 @@ class TrustModel(LookedFor[Trust]):
     def order_next(self) -> None:
         """Put the next best proof into the queue."""
         if self.known.next is not None:
-            self._session.proofs.enqueue([self.known.next.order])
+            self._session.proofs.enqueue(list(self.known.next.orders))

@@ -15,7 +15,7 @@ from hasty_reel.farm.forecast import order_seconds, start_words, telling_scan
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.picks import EVERY, RUN_LENGTH, SPREAD, ends, every, run_around, spread
 from hasty_reel.farm.sweeps import next_label, read_values, sweep_orders, usual_values
-from hasty_reel.farm.usual import DENOISED_RUN, denoising_order, noise_order, scan_order
+from hasty_reel.farm.usual import DENOISED_RUN, denoising_orders, noise_order, scan_order
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.frames import proof_frames_text, read_proof_frames
 from hasty_reel.reel.shot import Shot
@@ -49,7 +49,7 @@ class ProofRequest:
     cap : seconds a picture may take; stop : noise below which a pixel is left alone, linear; None for neither
     sweep : the setting swept over, '' for none; values : of it, as typed; parent : id of the proof it varies
     scan : it tells how the cost changes over the shot; small : its pictures are kept small
-    crop : left, top, width and height of the part that is rendered, in pixels; None for whole frames
+    crops : left, top, width and height of the parts that are rendered, in pixels, each a proof of its own; none for whole frames
     """
 
     frames: str = ""
@@ -64,7 +64,7 @@ class ProofRequest:
     parent: str = ""
     scan: bool = False
     small: bool = False
-    crop: tuple[int, int, int, int] | None = None
+    crops: tuple[tuple[int, int, int, int], ...] = ()
 
     def order(self, session: Session) -> ProofOrder:
         """Return what would be rendered now, the sweep left out.
@@ -87,7 +87,7 @@ class ProofRequest:
             session.shot, session.recipe, read_proof_frames(self.frames), self.samples, self.scale, self.seeds,
             floor=min(self.floor, self.samples), stop_noise=self.stop, cap=self.cap, parent=self.parent,
             guides=not (self.scan or self.small), scan=self.scan, small=self.small and self.seeds == 2,
-            crop=self.crop,
+            crop=self.crops[0] if self.crops else None,
         ).checked()  # fmt: skip
         return order.under(session.own.cuts.current).checked() if session.own.draft_on else order
 
@@ -110,7 +110,7 @@ class ProofRequest:
         """
         order = self.order(session)
         if not self.sweep:
-            return [order]
+            return [order] if order.crop is None else [replace(order, crop=crop) for crop in self.crops]
         taken = {p.sweep for p in session.evidence.proofs} | {e.order.sweep for e in session.proofs.queue.entries}
         return sweep_orders(
             order, self.sweep, read_values(self.sweep, self.values, "Sweep:", session.recipe), next_label(self.sweep, taken)
@@ -135,7 +135,8 @@ def order_words(orders: list[ProofOrder], session: Session) -> str:
     if order.scan:
         words = f"a scan of {frames}: how the cost changes over the shot"
     elif order.crop is not None:
-        words = f"{frames} of a part of {order.crop[2]} × {order.crop[3]} pixels: what denoising does where noise is worst"
+        parts = f"{len(orders)} parts" if len(orders) > 1 else "a part"
+        words = f"{parts} of {frames}, {order.crop[2]} × {order.crop[3]} pixels: what denoising does"
     elif len(orders) > 1:
         words = f"{len(orders)} values of {frames}"
     else:
@@ -155,7 +156,7 @@ def _ordinary(changed: dict[str, object]) -> dict[str, object]:
     """What is changed by hand makes an ordinary proof of a usual one."""
     if not set(changed) - {"parent"}:
         return changed
-    return {"scan": False, "small": False, **({} if set(changed) <= KEEPS_CROP else {"crop": None}), **changed}
+    return {"scan": False, "small": False, **({} if set(changed) <= KEEPS_CROP else {"crops": ()}), **changed}
 
 
 def sweep_words(name: str, recipe: Recipe) -> str:
@@ -200,15 +201,15 @@ class RequestModel:
             f"Every {EVERY}th": ("Every so many frames of the shot", every),
             f"{SPREAD} over the shot": ("Frames spread evenly from the first to the last", spread),
         }
-        self.usual: dict[str, tuple[str, Callable[[], ProofOrder]]] = {
+        self.usual: dict[str, tuple[str, Callable[[], list[ProofOrder]]]] = {
             "Scan": ("Tiny pictures of every frame, one seed: how the cost changes over the shot, at next to no price", self._scan),
             "Noise": (
                 "Five frames at full size, one sample a shutter step, two seeds: the best evidence of noise; pictures are kept small",
-                lambda: noise_order(session.shot, session.recipe, session.reel.picture_size),
+                lambda: [noise_order(session.shot, session.recipe, session.reel.picture_size)],
             ),
             "Denoising": (
-                f"{DENOISED_RUN} frames around the playhead, of each the part where noise is worst, as dense as it will be: "
-                "the best evidence of what denoising does",
+                f"{DENOISED_RUN} frames around the playhead, of each the part where noise is worst and the middle, as dense as they "
+                "will be: the best evidence of what denoising does",
                 self._denoising,
             ),
         }
@@ -291,25 +292,27 @@ class RequestModel:
         """
         session = self._session
         try:
-            order = self.usual[name][1]()
+            orders = self.usual[name][1]()
         except HastyReelError as error:
             session.said.emit(str(error))
             return
+        order = orders[0]
         self._take(
             frames=proof_frames_text(order.frames), samples=order.samples, scale=order.scale, seeds=order.seeds, sweep="", cap=None,
-            stop=None, scan=order.scan, small=order.small, crop=order.crop,
+            stop=None, scan=order.scan, small=order.small,
+            crops=tuple(o.crop for o in orders if o.crop is not None),
         )  # fmt: skip
 
-    def _scan(self) -> ProofOrder:
+    def _scan(self) -> list[ProofOrder]:
         session = self._session
         order = scan_order(session.shot, session.recipe, session.reel.picture_size)
-        return order if session.plan is None else telling_scan(order, session.plan, session.reel.picture_size)
+        return [order if session.plan is None else telling_scan(order, session.plan, session.reel.picture_size)]
 
-    def _denoising(self) -> ProofOrder:
+    def _denoising(self) -> list[ProofOrder]:
         session = self._session
         frame, samples = session.playhead.frame, USUAL_SAMPLES if session.plan is None else session.plan.typical_samples
         at, crops = noisiest_place(session.evidence, frame), session.own.links.current.crops
-        return denoising_order(session.shot, session.recipe, session.reel.picture_size, frame, samples, at, crops)
+        return denoising_orders(session.shot, session.recipe, session.reel.picture_size, frame, samples, at, crops)
 
     def vary(self, proof: str) -> None:
         """Have the next proof vary one.
