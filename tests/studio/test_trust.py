@@ -51,6 +51,24 @@ def test_a_scan_is_asked_for_in_one_step_and_any_change_makes_an_ordinary_proof_
     assert request.asked.order(session).small and request.asked.scale == 100.0
 
 
+def test_runs_for_denoising_are_asked_for_in_one_step_as_two_parts(session, loop):
+    request = session.request
+    request.take_usual("Denoising")
+    one, two = request.asked.orders(session)
+    assert one.crop[2:] == two.crop[2:] == (192, 108) and one.crop != two.crop and len(one.frames) == 13 and one.scale == 100.0
+    assert "2 parts of 13 frames, 192 × 108 pixels: what denoising does" in request.note
+    session.proofs.queue.pause()
+    request.order_now()
+    assert [e.order.crop for e in session.proofs.queue.entries] == [one.crop, two.crop]
+    session.proofs.queue.cancel_all()
+    session.proofs.queue.resume()
+    request.type_number("samples", "8")
+    assert request.asked.crops and request.asked.order(session).samples == 8
+    request.type_number("scale", "50")
+    assert request.asked.crops == () and request.asked.order(session).crop is None, "of another size it is an ordinary proof"
+    request.type_number("scale", "25")
+
+
 def test_a_promise_can_be_meant_for_the_worst_places_or_for_the_least_noise_in_all(session, loop):
     hold = HoldModel(session)
     assert hold.variant("noise") == "over the frame" and hold.variant("cap") == ""

@@ -32,6 +32,7 @@ MODULES = {
     **dict.fromkeys(("proof", "bring-proof", "run", "account", "cluster-keys"), "hasty_reel.cli.rendering"),
     **dict.fromkeys(("measure", "causes"), "hasty_reel.cli.looking"),
     **dict.fromkeys(("finish", "own-step", "try-finish", "handover"), "hasty_reel.cli.delivery"),
+    "preview": "hasty_reel.cli.previewing",
     "yardstick": "hasty_reel.cli.machines",
     "link": "hasty_reel.cli.links",
     **dict.fromkeys(("setting", "recipe"), "hasty_reel.cli.settings"),
@@ -111,7 +112,21 @@ def read_table(path: Path, needed: tuple[str, ...], optional: tuple[str, ...]) -
 
 
 KERNELS = frozenset(
-    ("estimate", "proof", "bring-proof", "run", "measure", "causes", "finish", "try-finish", "yardstick", "check", "report", "export")
+    (
+        "estimate",
+        "proof",
+        "bring-proof",
+        "run",
+        "measure",
+        "causes",
+        "finish",
+        "try-finish",
+        "preview",
+        "yardstick",
+        "check",
+        "report",
+        "export",
+    )
 )
 """Commands that run compiled kernels, which are compiled once for an account."""
 

@@ -1,7 +1,7 @@
 """Render the proofs of the demo reel anew: `python -m hasty_reel.demo.make [SHOT ...]` (a few minutes).
 
-With `--reel` only the reel is written; with `--wider` a wider run of each shot is added, with `--denoised` runs of two parts of its frames as
-dense as they are delivered; with `--effects` what denoising does is measured
+With `--reel` only the reel is written; with `--wider` a wider run of each shot is added, with `--denoised` runs of two parts of its frames,
+as dense as they are delivered; with `--effects` what denoising does is measured
 anew on the runs, rendered once more, and nothing else changes; with `--noise` the same for the noise of proofs that are kept small.
 """
 

@@ -4,7 +4,7 @@ proofs       making proofs: two seeds, times by part, the effect of denoising on
 queue        orders in their order, held, moved, cancelled
 sweeps       one setting over several values
 picks        frames for a proof
-usual        proofs that are made of nearly every shot: a scan, and noise at full size
+usual        proofs that are made of nearly every shot: a scan, noise at full size, runs that tell what denoising does
 yardstick    a tiny frame that is always the same: how fast this machine is just now
 forecast     what an order will take
 nextproof    the proof that narrows the total most for what it costs
@@ -17,6 +17,7 @@ fromframes   a reel from a folder of frames: a shot for each sequence, rate and 
 job          what is asked of a renderer: one frame, in the terms of a recipe and in those of the bench renderer
 order        what to render as a proof: frames with a recipe, in which size, with which limits
 patternof    the sequence a picture belongs to, by its name, and the sequence that is its other seed
+atsamples    the run of a proof as it would look with other samples, as rendered and as finished
 proofrun     runs of consecutive frames among those of a proof, and what denoising over time does on one
 times        seconds of frames rendered elsewhere: from a table, a log, or the heads of the pictures
 renderers    every renderer behind one protocol: the bench renderer and the artist's own are used alike

@@ -204,9 +204,7 @@ def body_and_sparks(a: np.ndarray, b: np.ndarray, samples: int, counts: np.ndarr
     times = np.full(ya.shape, float(samples)) if counts is None else counts.astype(np.float64)
     # half the squared difference of two renders is the variance of one
     d2 = np.where(shows, (ya - yb) ** 2 / 2.0, 0.0)
-    deviation = _robust_deviation(np.abs(ya - yb) / np.sqrt(2.0))
-    # a spark stands far out of what differs around it
-    spark = shows & (np.sqrt(d2) > OUTLYING * deviation + 1e-6)
+    spark = spark_places(ya, yb, shows)
     rows, columns = np.nonzero(spark)
     down, across = -(-ya.shape[0] // TILE), -(-ya.shape[1] // TILE)
     sizes = tile_sizes(ya.shape[0], ya.shape[1], TILE)
@@ -249,6 +247,19 @@ def body_and_sparks(a: np.ndarray, b: np.ndarray, samples: int, counts: np.ndarr
         return found
     colour = seen_white(contrast.astype(np.float32), DENSITY, FPS) / (spread * grain_weight(DENSITY, FPS))
     return BodyAndSparks(**{**found.__dict__, "colour": colour})
+
+
+def spark_places(ya: np.ndarray, yb: np.ndarray, shows: np.ndarray) -> np.ndarray:
+    """Return where one of two renders has a spark, (h, w) bool: it stands far out of what differs around it.
+
+    Parameters
+    ----------
+    ya : (h, w) luminance of one picture
+    yb : (h, w) of the other
+    shows : (h, w) bool, where both tell something
+    """
+    off = np.abs(ya - yb) / np.sqrt(2.0)
+    return shows & (off > OUTLYING * _robust_deviation(off) + 1e-6)
 
 
 def _robust_deviation(off: np.ndarray) -> np.ndarray:
