@@ -7,6 +7,7 @@ settings   setting: add, change, remove, list; recipe: save, load, list
 links      link: add, list, show, choose, remove, try
 rendering  proof, bring-proof, run, account, cluster-keys
 looking    measure, causes
+previewing  preview
 delivery   finish, own-step, try-finish, handover
 checking   check, report
 together   compose, film, contact

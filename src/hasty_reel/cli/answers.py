@@ -113,21 +113,10 @@ def read_table(path: Path, needed: tuple[str, ...], optional: tuple[str, ...]) -
 
 KERNELS = frozenset(
     (
-        "estimate",
-        "proof",
-        "bring-proof",
-        "run",
-        "measure",
-        "causes",
-        "finish",
-        "try-finish",
-        "preview",
-        "yardstick",
-        "check",
-        "report",
+        "estimate", "proof", "bring-proof", "run", "measure", "causes", "finish", "try-finish", "preview", "yardstick", "check", "report",
         "export",
     )
-)
+)  # fmt: skip
 """Commands that run compiled kernels, which are compiled once for an account."""
 
 

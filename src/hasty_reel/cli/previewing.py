@@ -64,9 +64,6 @@ def preview(file: Path, shot: str, samples: float, finished: bool, out: str, ove
         "shot": shot, "proof": run.proof.id, "samples": samples, "finished": finished, "estimated": not exact, "frames": frames,
         "size": [run.proof.width, run.proof.height], "pattern": str(target),
     }  # fmt: skip
-    answer(
-        as_json,
-        document,
-        [f"{shot}: frames {frames} of proof {run.proof.id} ({run.proof.size_words}) at {samples:g} samples, {kind}: {target}"],
-    )
+    of = f"proof {run.proof.id} ({run.proof.size_words})"
+    answer(as_json, document, [f"{shot}: frames {frames} of {of} at {samples:g} samples, {kind}: {target}"])
     return 0
