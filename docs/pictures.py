@@ -97,7 +97,7 @@ def planned(on: Photographer) -> None:
     on.wait(SETTLE)
     on.take(window, "eyetest")
     window.show_stage(BUDGET)
-    for page, name in ((0, "budget"), (2, "motionblur"), (4, "lightcache"), (6, "sure"), (7, "allshots")):
+    for page, name in ((0, "budget"), (1, "seeit"), (3, "motionblur"), (5, "lightcache"), (7, "sure"), (8, "allshots")):
         window.budget.pages.choices[page].click()
         on.wait(4 * SETTLE)
         on.take(window, name)

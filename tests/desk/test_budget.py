@@ -5,7 +5,9 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 
 import msgspec
+import numpy as np
 from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtTest import QTest
 
 from hasty_reel.desk.stagesof import BUDGET
 from hasty_reel.evidence.moving import Moving
@@ -67,7 +69,7 @@ def test_what_buys_time_is_made_with_a_click_and_all_shots_are_listed(qtbot, ope
     window = open_reel(demo_path)
     window.show_stage(BUDGET)
     session, stage = window.session, window.budget
-    qtbot.mouseClick(stage.pages.choices[1], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(stage.pages.choices[2], Qt.MouseButton.LeftButton)
     model = stage.bundles.model
     qtbot.waitUntil(lambda: bool(model.savings) and not model.stale, timeout=60_000)
     before = session.plan.total_seconds
@@ -81,7 +83,7 @@ def test_what_buys_time_is_made_with_a_click_and_all_shots_are_listed(qtbot, ope
     assert before - session.plan.total_seconds > 0 and "denoise window 5 → 7" not in {s.words for s in model.savings}
     window.undo_action.trigger()
     assert session.recipe.denoise_window == 5
-    qtbot.mouseClick(stage.pages.choices[5], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(stage.pages.choices[6], Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: not session.planner.stale, timeout=30_000)
     rows = stage.shots.rows
     assert [r.shot for r in rows] == ["sh010", "sh020", "sh030", "sh040", "sh050", ""]
@@ -153,7 +155,7 @@ def test_all_shots_are_weighed_and_taken_at_once(qtbot, open_reel, demo_path):
     window = open_reel(demo_path)
     window.show_stage(BUDGET)
     session, stage = window.session, window.budget
-    qtbot.mouseClick(stage.pages.choices[5], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(stage.pages.choices[6], Qt.MouseButton.LeftButton)
     page, before = stage.reel_page, session.reel
     qtbot.waitUntil(lambda: not session.planner.stale, timeout=30_000)
     qtbot.mouseClick(page.weigh, Qt.MouseButton.LeftButton)
@@ -189,7 +191,7 @@ def test_a_change_that_is_pointed_at_lies_dashed_over_the_plan(qtbot, open_reel,
     window = open_reel(demo_path)
     window.show_stage(BUDGET)
     stage = window.budget
-    qtbot.mouseClick(stage.pages.choices[1], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(stage.pages.choices[2], Qt.MouseButton.LeftButton)
     model = stage.bundles.model
     qtbot.waitUntil(lambda: bool(model.savings) and not model.stale, timeout=60_000)
     qtbot.mouseMove(stage.savings.table, stage.savings.table.row_box(0).center().toPoint())
@@ -202,13 +204,13 @@ def test_sizes_are_listed_and_steps_set_with_a_click(qtbot, open_reel, demo_path
     window = open_reel(demo_path)
     window.show_stage(BUDGET)
     session, stage = window.session, window.budget
-    qtbot.mouseClick(stage.pages.choices[2], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(stage.pages.choices[3], Qt.MouseButton.LeftButton)
     page = stage.motion
     qtbot.waitUntil(lambda: page.model.found is not None and not page.model.stale, timeout=60_000)
     assert page.take.text() == f"Set {page.model.needed} steps" and page.product.text().endswith("samples")
     qtbot.mouseClick(page.take, Qt.MouseButton.LeftButton)
     assert session.recipe.shutter_steps == page.model.needed and not page.take.isVisible()
-    qtbot.mouseClick(stage.pages.choices[3], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(stage.pages.choices[4], Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: not session.planner.stale and not page.model.stale, timeout=60_000)
     table = stage.sizes.sizes
     k = [r.scale for r in page.model.found.sizes].index(75.0)
@@ -221,14 +223,14 @@ def test_light_caches_and_stop_at_noise_have_pages_of_their_own(qtbot, open_reel
     window.show_stage(BUDGET)
     session, stage = window.session, window.budget
     session.set_line("cache_step", 4)
-    qtbot.mouseClick(stage.pages.choices[4], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(stage.pages.choices[5], Qt.MouseButton.LeftButton)
     page = stage.caches
     qtbot.waitUntil(lambda: page.model.placing is not None and not session.planner.stale and page.place.isVisible(), timeout=60_000)
     assert page.words.text().startswith("25 light caches, on every 4th frame") and page.chart._items
     qtbot.mouseClick(page.place, Qt.MouseButton.LeftButton)
     assert session.shot.caches and window.undo_action.text() == "Undo: place light caches"
     qtbot.waitUntil(lambda: page.by_step.isVisible() and not page.place.isVisible(), timeout=30_000)
-    qtbot.mouseClick(stage.pages.choices[5], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(stage.pages.choices[6], Qt.MouseButton.LeftButton)
     stops = stage.stops
     qtbot.waitUntil(lambda: stops.model.found is not None and stops.take.isVisible(), timeout=60_000)
     seen = stops.map.grab().toImage()
@@ -244,7 +246,7 @@ def test_held_back_frames_are_shown_where_they_lie_in_the_shot(qtbot, open_reel,
     window = open_reel(demo_path)
     window.show_stage(BUDGET)
     session, stage = window.session, window.budget
-    qtbot.mouseClick(stage.pages.choices[6], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(stage.pages.choices[7], Qt.MouseButton.LeftButton)
     sure = stage.pages.pages.currentWidget().page
     seconds, noise, seen = sure.charts
     qtbot.waitUntil(lambda: bool(seconds.dots and noise.dots and seen.dots), timeout=60_000)
@@ -260,7 +262,7 @@ def test_a_crop_is_the_shots_own_and_undone_with_one_click(qtbot, open_reel, dem
     window = open_reel(demo_path)
     window.show_stage(BUDGET)
     session, stage = window.session, window.budget
-    qtbot.mouseClick(stage.pages.choices[1], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(stage.pages.choices[2], Qt.MouseButton.LeftButton)
     model = stage.bundles.model
     qtbot.waitUntil(lambda: bool(model.savings) and not model.stale, timeout=60_000)
     k = next(k for k, s in enumerate(model.savings) if s.own)
@@ -290,3 +292,53 @@ def test_a_step_to_calm_is_one_click_and_undone_with_one(qtbot, open_reel, demo_
     assert window.undo_action.text().startswith("Undo: ceiling 64 → ")
     window.undo_action.trigger()
     assert session.reel.shots == before.shots
+
+
+def test_samples_are_dragged_on_the_dial_and_what_is_seen_there_is_held_and_undone(qtbot, open_reel, demo_path):
+    window = open_reel(demo_path)
+    window.show_stage(BUDGET)
+    session, stage = window.session, window.budget
+    qtbot.waitUntil(lambda: session.plan is not None and not session.planner.stale, timeout=30_000)
+    qtbot.mouseClick(stage.pages.choices[1], Qt.MouseButton.LeftButton)
+    page = stage.pages.pages.currentWidget().page
+    model, scale = page.model, page.scale
+    qtbot.waitUntil(lambda: page.picture.image is not None and model.marks is not None and model.percent is not None, timeout=90_000)
+    assert model.samples == round(session.plan.typical_samples) and "samples in every frame: " in page.price.text()
+    shown = [_codes(page)]
+    for wanted in (8.0, 64.0):
+        start, end = (QPoint(int(scale.x_of(n)), 44) for n in (model.samples, wanted))
+        qtbot.mousePress(scale, Qt.MouseButton.LeftButton, pos=start)
+        qtbot.mouseMove(scale, end)
+        QTest.mouseEvent(QTest.MouseAction.MouseRelease, scale, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, end)
+        model.turn(scale.samples_at(end.x()))
+        assert abs(model.samples / wanted - 1.0) < 0.1
+        shown.append(_codes(page))
+    assert _grain(shown[1]) > 1.3 * _grain(shown[2]) > 1.3 * _grain(shown[0]), "the fewer samples, the more grain at once"
+    qtbot.waitUntil(lambda: model.percent is not None and model.price.samples < 80, timeout=30_000)
+    assert "reel is ready " in page.price.text() and page.enough.isEnabled()
+    before, percent = session.reel, model.percent
+    qtbot.mouseClick(page.enough, Qt.MouseButton.LeftButton)
+    assert session.shot.calm == percent and session.shot.hold == CLEAN and session.reel.calm == before.calm
+    window.undo_action.trigger()
+    assert session.reel.shots == before.shots
+    qtbot.keyClick(scale, Qt.Key.Key_PageUp)
+    assert 110 < model.samples < 145
+    qtbot.mouseClick(page.finished, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: model.picture is not None, timeout=90_000)
+    assert "finish" in page.words.text() and model.level in (141.0, 142.0, 169.0, 170.0, 49.0)
+    qtbot.waitUntil(lambda: "the nearest of 6" in model.words, timeout=120_000)
+    qtbot.mouseClick(page.play, Qt.MouseButton.LeftButton)
+    at = model.at
+    qtbot.waitUntil(lambda: model.at != at, timeout=5_000)
+    qtbot.mouseClick(page.play, Qt.MouseButton.LeftButton)
+    assert not model.player.playing
+    qtbot.keyClick(page.picture, Qt.Key.Key_Right)
+    assert model.at != at or len(model.run.frames) == 1
+
+
+def _codes(page) -> np.ndarray:
+    return page.model.picture.astype(float)
+
+
+def _grain(codes: np.ndarray) -> float:
+    return float(np.median(np.abs(np.diff(codes, axis=1))))

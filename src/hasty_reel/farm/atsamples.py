@@ -98,13 +98,14 @@ class RunAtSamples:
         self._first: dict[int, Picture] = {}
         self._denoiser = Denoiser(CALM, self._mean)
 
-    def as_rendered(self, frame: int, samples: float) -> Picture:
+    def as_rendered(self, frame: int, samples: float, quickly: bool = False) -> Picture:
         """Return a frame as it would be rendered with so many samples, with its guides.
 
         Parameters
         ----------
         frame : of the run
         samples : per pixel
+        quickly : the mean of both seeds stands for the frame without noise until that was found
 
         Raises
         ------
@@ -112,9 +113,27 @@ class RunAtSamples:
             When a picture of the run cannot be read.
         """
         two = self._two(frame)
-        calm = self._calm(frame) if samples > two.most_exact else None
+        calm = self._calm_of.get(frame) if quickly or samples <= two.most_exact else self._calm(frame)
         seed = zlib.crc32(f"{self.run.proof.id} {frame}".encode())
         return replace(self._first[frame], rgb=two.at(samples, seed, calm))
+
+    def prepare(self, frame: int) -> None:
+        """Read a frame, so that it is there at once when it is asked for.
+
+        Parameters
+        ----------
+        frame : of the run
+        """
+        self._two(frame)
+
+    def prepare_calm(self, frame: int) -> None:
+        """Find a frame without noise, by which more samples than both seeds have are shown.
+
+        Parameters
+        ----------
+        frame : of the run
+        """
+        self._calm(frame)
 
     def finisher(self, chain: Chain, samples: float) -> Callable[[int], Picture]:
         """Return what finishes frames of the run that were rendered with so many samples.

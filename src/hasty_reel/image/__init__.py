@@ -4,6 +4,7 @@ luminance  weights of the Rec. 709 primaries
 lightness  CIE L* and its slope, both ways
 pixels     both compiled: for kernels, and for whole displayed pictures
 srgb       sRGB codes to light and back
+plaincodes  8-bit codes of pictures without a tone curve, compiled
 tiles      means, sums and root mean squares over square tiles
 sharpen    an unsharp mask without halos beside lamps
 sampling   bilinear and bicubic sampling between pixels, and what they do to noise

@@ -108,14 +108,19 @@ def dithered8(code: np.ndarray) -> np.ndarray:
     np.nan_to_num(code, copy=False, nan=0.0, posinf=1.0, neginf=0.0)
     # in place: a loop of large pictures is made ready at once
     code *= 255.0
-    code += _dither(*code.shape[:2])[..., None]
+    code += dither_of(*code.shape[:2])[..., None]
     np.clip(code, 0.0, 255.0, out=code)
     return code.astype(np.uint8)
 
 
 @lru_cache(maxsize=4)
-def _dither(rows: int, columns: int) -> np.ndarray:
-    """A low-discrepancy threshold per pixel (golden-ratio plane), the same in every frame, (rows, columns) float32."""
+def dither_of(rows: int, columns: int) -> np.ndarray:
+    """Return a low-discrepancy threshold per pixel (golden-ratio plane), the same in every frame, (rows, columns) float32.
+
+    Parameters
+    ----------
+    rows, columns : of the picture
+    """
     across, down = np.arange(columns)[None, :], np.arange(rows)[:, None]
     return ((0.7548776662 * across + 0.5698402910 * down) % 1.0).astype(np.float32)
 

@@ -189,15 +189,16 @@ class HoldModel:
             return
         self.set_calm(calm)
 
-    def set_calm(self, calm: Calm) -> None:
+    def set_calm(self, calm: Calm, only: str | None = None) -> None:
         """Be as calm as that: this shot where it has a level of its own, else all that have none; the shot holds it.
 
         Parameters
         ----------
         calm : percent of viewers who may see unrest, or 'eyes'
+        only : id of the shot that alone is to be so; None: as above
         """
         shot = self._session.shot
-        own = shot.id if shot.calm is not None else None
+        own = shot.id if shot.calm is not None else only
 
         def _change(reel: Reel) -> Reel:
             return with_hold(with_calm(reel, own, calm), shot.id, CLEAN)

@@ -5,6 +5,7 @@ watched    a page whose model looks while it is in sight
 bundles    settings that play clean, three side by side
 steps      the smallest steps to a calm shot, in time, or calmer, a button each
 charts     noise and samples over the frames
+seeit      the loop of a proof run at so many samples, and the dial that sets them
 savings    what buys the most time, a change at a time
 motion     motion blur, the gaps its steps leave, and what closes them
 lightcache  where light caches belong

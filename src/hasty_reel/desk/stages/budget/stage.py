@@ -17,6 +17,7 @@ from hasty_reel.desk.stages.budget.charts import NoiseChart, SamplesChart, SeenC
 from hasty_reel.desk.stages.budget.lightcache import LightCachePage
 from hasty_reel.desk.stages.budget.motion import MotionPage
 from hasty_reel.desk.stages.budget.savings import SavingsPage
+from hasty_reel.desk.stages.budget.seeit import SeeItPage
 from hasty_reel.desk.stages.budget.shottable import ReelPage, ShotsTable
 from hasty_reel.desk.stages.budget.sizes import SizePage
 from hasty_reel.desk.stages.budget.steps import StepRow
@@ -122,6 +123,7 @@ class BudgetStage(QWidget):
         self._caches, self._stops = LazyPage(lambda: LightCachePage(session, model)), LazyPage(lambda: StopPage(session))
         pages = [
             ("This shot", plan),
+            ("See it", LazyPage(lambda: SeeItPage(session))),
             ("What buys time", self._buys),
             ("Motion blur", self._motion),
             ("Size", self._sizes),
