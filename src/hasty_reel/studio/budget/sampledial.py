@@ -305,6 +305,7 @@ class SampleDial:
             if session.shot is shot and session.reel is reel:
                 self._price, self._priced = found[0], samples
                 self._marks = found[1] or self._marks
+                self.changed.emit()
 
         def _ended() -> None:
             self._pricing = False
