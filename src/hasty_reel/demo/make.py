@@ -68,6 +68,8 @@ LARGE = {"sh010": (1052, 5, 32, 50.0)}
 WIDER, WIDER_SAMPLES, WIDER_SMALL = 40.0, 32, 8
 """Size in percent and samples of a run of seven frames that tells what denoising does near the delivered size; its pictures are kept as
 means of eight by eight pixels."""
+DENSE_CLEANER = 128
+"""Samples of a run of a part of the frames as dense as delivered, besides those with as many as the wider run."""
 SCAN_SMALL, LARGE_WIDTH = 4, 400
 """Pixels a side that one of a scan stands for, as it is kept, and width from which on pictures are kept without guides."""
 KEPT_GUIDES = ("motion.X", "motion.Y", "Z")
@@ -117,7 +119,7 @@ def main() -> None:
         return
     named = [a for a in sys.argv[1:] if a in PROVEN]
     for word, measure in (
-        ("--wider", make_wider), ("--denoised", make_denoised), ("--effects", measure_effects), ("--noise", measure_noise),
+        ("--wider", make_wider), ("--denoised", make_denoised), ("--cleaner", make_denoised), ("--effects", measure_effects), ("--noise", measure_noise),
     ):  # fmt: skip
         if word in sys.argv:
             for shot in (reel.shot(n) for n in named or PROVEN):
@@ -207,7 +209,10 @@ def make_denoised(reel: Reel, root: Path, shot: Shot) -> None:
     quiet = {(e.window, e.thorough): e.seconds_per_pixel for folder in proof_folders(root, shot.id) for e in read_effects(folder, True)}
     middle = (shot.begin + shot.past - 1) // 2
     at = noisiest_place(EvidenceReader().read(root, shot), middle)
-    for order in denoising_orders(shot, reel.recipe_of(shot), reel.picture_size, middle, WIDER_SAMPLES, at):
+    orders = denoising_orders(shot, reel.recipe_of(shot), reel.picture_size, middle, WIDER_SAMPLES, at)
+    # the middle once more with more samples: how much less there is to take out then
+    cleaner = replace(orders[-1], samples=DENSE_CLEANER, frames=orders[-1].frames[2:-2])
+    for order in [*orders, cleaner] if "--cleaner" not in sys.argv else [cleaner]:
         proof = make_proof(reel, root, order)
         folder = root / shot.id / proof.id
         found = read_effects(folder)

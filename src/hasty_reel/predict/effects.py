@@ -42,7 +42,7 @@ class Effects:
         kinds: dict[Kind, list[DenoiseEffect]] = {}
         for effect in sure_effects(self.found):
             kinds.setdefault(effect.chain or (effect.window, effect.thorough), []).append(effect)
-        return at_largest_size(kinds)
+        return at_largest_size({kind: _parts_together(found) for kind, found in kinds.items()})
 
     @cached_property
     def _by_kind(self) -> dict[Kind, list[DenoiseEffect]]:
@@ -253,6 +253,14 @@ def blended(ratio: float, half: float, share: float, times: float | np.ndarray =
     common = 2.0 * ratio if half <= 0 else 4.0 * half**2 - 1.0 - ratio**2
     square = (1.0 - share) ** 2 + (share * ratio * times) ** 2 + share * (1.0 - share) * common * times
     return np.sqrt(np.maximum(square, 0.0))
+
+
+def _parts_together(found: Sequence[DenoiseEffect]) -> list[DenoiseEffect]:
+    """Effects of one kind, those of parts of the same frames as their mean: what parts differ by says nothing of other frames."""
+    groups: dict[tuple, list[DenoiseEffect]] = {}
+    for k, e in enumerate(found):
+        groups.setdefault((e.frame if e.frame is not None else -1 - k, e.samples, e.width), []).append(e)
+    return [same[0] if len(same) == 1 else _mean(same, same[0].samples) for same in groups.values()]
 
 
 def _mean(same: Sequence[DenoiseEffect], samples: float) -> DenoiseEffect:
