@@ -1,7 +1,7 @@
 """Finished frames judged by ColorVideoVDP (Mantiuk et al., ACM Transactions on Graphics 43, 2024), beside general filters.
 
 `python benchmarks/judgedfinish.py make FOLDER` renders and finishes the clips here, `python benchmarks/judgedfinish.py judge FOLDER` has
-them judged in the judge's own environment (`pip install -r requirements-judged.lock`) and prints the table of docs/finish.md: JOD of nine
+them judged in the judge's own environment (`pip install -r requirements-judged.lock`) and prints the table of docs/finish.md: JOD of five
 frames in motion against references, the display and the densities of benchmarks/judged.py. The general filters get the best of five
 strengths each, by likeness. No constant of the denoiser was chosen with a look at embers, comet and bay.
 """
@@ -15,7 +15,7 @@ from pathlib import Path
 import numpy as np
 
 DENSITIES = (57.0, 28.0)
-FRAMES, INNER, REFERENCE = 17, range(4, 13), 384
+FRAMES, INNER, REFERENCE = 17, range(6, 11), 256
 NAMES = ("gears", "lamp", "second: gallery", "second: embers", "comet", "bay")
 BOX = np.s_[10:118, 16:208]
 """Of the clips of benchmarks/seenleft.py: what is judged, without the edges."""

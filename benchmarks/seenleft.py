@@ -25,6 +25,7 @@ from hasty_reel.bench.library import find_scene
 from hasty_reel.bench.render import Settings, render, warm_up
 from hasty_reel.bench.scene import Scene
 from hasty_reel.finish.denoise import Denoiser, Denoising
+from hasty_reel.image.luminance import luminance
 from hasty_reel.measure.sequence import measure_sequence
 from hasty_reel.pictures.frame import Picture
 
@@ -104,7 +105,7 @@ def checked(name: str, take: Take, samples: int, tuned: bool) -> None:
             denoiser = Denoiser(how, side.__getitem__)
             made.append({k: Picture(denoiser.denoise(k, range(FRAMES)), side[k].guides) for k in INNER})
         took = (time.perf_counter() - began) / (2 * len(INNER))
-        light = np.mean([made[0][k].rgb.mean() for k in INNER]) / np.mean([sides[0][k].rgb.mean() for k in INNER])
+        light = np.mean([luminance(made[0][k].rgb) for k in INNER]) / np.mean([luminance(sides[0][k].rgb) for k in INNER])
         left = ", ".join(f"{seen(made, d) / raw[d]:.2f}" for d in raw)
         print(f"    {words:16} leaves {left}; {likeness(made[0], halves):.1f} dB, light {light:.3f}, {took:.2f} s", flush=True)
 

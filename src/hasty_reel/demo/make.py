@@ -119,7 +119,8 @@ def main() -> None:
         return
     named = [a for a in sys.argv[1:] if a in PROVEN]
     for word, measure in (
-        ("--wider", make_wider), ("--denoised", make_denoised), ("--cleaner", make_denoised), ("--effects", measure_effects), ("--noise", measure_noise),
+        ("--wider", make_wider), ("--denoised", make_denoised), ("--cleaner", make_denoised),
+        ("--effects", measure_effects), ("--noise", measure_noise),
     ):  # fmt: skip
         if word in sys.argv:
             for shot in (reel.shot(n) for n in named or PROVEN):

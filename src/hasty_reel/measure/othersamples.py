@@ -11,12 +11,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 
 from hasty_reel.image.luminance import luminance
 from hasty_reel.measure.bodysparks import spark_places
 from hasty_reel.measure.noise import left_out
 
+FAINT, AROUND = 1e-5, (7, 7)
+"""Light below which none is told apart; pixels by which the deviation of one is told."""
 STREWN = 6
 """Pixels up to which a spark that was not seen is put beside one that was."""
 
@@ -51,14 +54,28 @@ class TwoRenders:
         seed : by which sparks are chosen: the same frame shows the same ones, and more of them the more samples it has
         calm : (h, w, 3) float32, the best that is known of the frame without noise, for more samples than `most_exact`; None: the mean
         """
-        if samples <= self.most_exact:
+        if samples > self.most_exact:
+            base = self.mean if calm is None else calm
+            out = base + np.float32(np.sqrt(self.most_exact / samples)) * (self.mean - base)
+        elif samples >= self.samples:
             out = self.mean + np.float32(np.sqrt(self.most_exact / samples - 1.0)) * self.half
         else:
-            base = self.mean if calm is None else calm
-            out = base + np.float32(np.sqrt(self.most_exact / samples)) * self.half
+            out = self._fewer(samples)
         np.maximum(out, np.float32(0.0), out=out)
         self._add_sparks(out, samples, seed)
         return out
+
+    def _fewer(self, samples: float) -> np.ndarray:
+        """With fewer samples than either has: the noise of few samples is skewed, as that of sums of positive light is.
+
+        A log-normal of the same mean and variance stands for it, by the deviation of the pixels around.
+        """
+        whole = np.maximum(self.mean, np.float32(FAINT))
+        spread = np.sqrt(cv2.blur(self.half**2, AROUND, borderType=cv2.BORDER_REFLECT)) + np.float32(FAINT) ** 2
+        off = self.half / spread
+        relative = np.float32(np.sqrt(self.most_exact / samples - 1.0)) * spread / whole
+        square = np.log1p(relative**2)
+        return whole * np.exp(np.sqrt(square) * off - square / np.float32(2.0))
 
     def _add_sparks(self, out: np.ndarray, samples: float, seed: int) -> None:
         """Put sparks into a picture: as many as there would be, as bright as they would be."""
