@@ -1,7 +1,8 @@
 """Effects of small runs as they would be at the size of the largest one.
 
 A small picture holds more detail a pixel, and denoising leaves more of its noise. A run nearer to the delivered size says by how much: what
-small runs told of the samples and of other frames is kept, and moved to the level of the large one.
+small runs told of the samples and of other frames is kept, and moved to the level of the large one. Where large runs tell of several sample counts themselves, small ones of the same frames go:
+their pictures hold less noise and more detail a pixel, so that less and less of it is taken out with more samples.
 """
 
 from __future__ import annotations
@@ -18,6 +19,8 @@ Kind = tuple[int, bool] | str
 """What was tried: frames denoised over and whether with care, or the words of a whole chain."""
 BY_SIZE = ("noise_ratio", "seen")
 """Ratios that small pictures tell too high."""
+SAME_PLACE = 6.0
+"""Frames that the middles of two runs may lie apart, so that both tell of the same."""
 NEAR = 0.7
 """Share of the width of the largest run from which on another one counts as large."""
 
@@ -38,7 +41,15 @@ def at_largest_size(kinds: Mapping[Kind, Sequence[DenoiseEffect]]) -> dict[Kind,
     if not moves:
         return {k: list(effects) for k, effects in kinds.items()}
     mean = np.exp(np.mean(np.log(list(moves.values())), axis=0)).tolist()
-    return {k: large + [_moved(e, large, moves.get(k, mean)) for e in small] for k, (large, small) in split.items()}
+    return {
+        k: large + [_moved(e, large, moves.get(k, mean)) for e in small if not _told_by(large, e)] for k, (large, small) in split.items()
+    }
+
+
+def _told_by(large: Sequence[DenoiseEffect], small: DenoiseEffect) -> bool:
+    """Whether large runs tell of the frames of a small one, and of more than one sample count: its own rise with the samples is too steep."""
+    near = [e for e in large if e.frame is not None and small.frame is not None and abs(e.frame - small.frame) <= SAME_PLACE]
+    return len({e.samples for e in near}) > 1
 
 
 def _moved(e: DenoiseEffect, large: Sequence[DenoiseEffect], times: Sequence[float]) -> DenoiseEffect:
