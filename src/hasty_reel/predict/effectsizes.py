@@ -1,8 +1,9 @@
 """Effects of small runs as they would be at the size of the largest one.
 
 A small picture holds more detail a pixel, and denoising leaves more of its noise. A run nearer to the delivered size says by how much: what
-small runs told of the samples and of other frames is kept, and moved to the level of the large one. Where large runs tell of several sample counts themselves, small ones of the same frames go:
-their pictures hold less noise and more detail a pixel, so that less and less of it is taken out with more samples.
+small runs told of the samples and of other frames is kept, and moved to the level of the large one. Where large runs tell of several sample
+counts themselves, small ones of the same frames go: the more samples, the less noise and the more detail their pictures hold, and the less
+is taken out.
 """
 
 from __future__ import annotations
@@ -47,7 +48,7 @@ def at_largest_size(kinds: Mapping[Kind, Sequence[DenoiseEffect]]) -> dict[Kind,
 
 
 def _told_by(large: Sequence[DenoiseEffect], small: DenoiseEffect) -> bool:
-    """Whether large runs tell of the frames of a small one, and of more than one sample count: its own rise with the samples is too steep."""
+    """Whether large runs tell of the frames of a small one, and of several sample counts: its own rise is too steep."""
     near = [e for e in large if e.frame is not None and small.frame is not None and abs(e.frame - small.frame) <= SAME_PLACE]
     return len({e.samples for e in near}) > 1
 
