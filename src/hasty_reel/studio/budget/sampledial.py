@@ -67,7 +67,6 @@ class SampleDial:
         self._price: DialPrice | None = None
         self._for: tuple | None = None
         self._priced: float | None = None
-        self._reading: BackgroundTask | None = None
         self._pricing = self._finishing = False
         self._progress = ""
         self._watchers = 0
@@ -274,7 +273,7 @@ class SampleDial:
                     step(frame)
                     task.send(frame)
 
-        task = self._reading = self._session.background.start(_work)
+        task = self._session.background.start(_work)
         task.came.connect(lambda frame: self._have(key, frame))
         task.failed.connect(self._session.said)
 
