@@ -48,8 +48,6 @@ KEEPS = np.float32(0.5)
 the variance falls, and give back part of what time gained. Eight frames: 1.7 times as many deviations."""
 AGREE, AGREE_UNGUIDED = np.float32(1.0), np.float32(6.0)
 """Variances of a pixel that a squared difference of pilots may be; of frames beside by themselves, where there are no guides."""
-RING = np.ones((9, 9), np.uint8)
-"""Pixels around one that was just uncovered, to which its last filter is as strong as theirs."""
 ALBEDO_COUNTS = np.float32(1.0)
 """How much of the noise of the albedo itself counts against dividing it out."""
 LEAST_ERROR = np.float32(0.2)
@@ -74,11 +72,6 @@ class Denoising:
     def needs(self) -> int:
         """Frames before and after that are looked at."""
         return 0 if self.reach == 0 else self.reach + BEYOND + (1 if self.thorough else 0)
-
-
-def _best_around(worth: np.ndarray) -> np.ndarray:
-    """How many frames the best pixels around each are worth: one that time found nothing for would else stay a ring of fresh noise."""
-    return np.maximum(worth, cv2.blur(cv2.dilate(worth, RING), RING.shape))
 
 
 def _seen(light: np.ndarray) -> np.ndarray:
@@ -190,8 +183,8 @@ class Denoiser:
             own = light(k, plain)
             lum = _seen(own)
             uneven = unevenness(lum)
-            mean = without_lag(mean, own, uneven)
-            out.append((mean, noise_of(lum, uneven, _seen(mean.light), mean.weights)))
+            noise = noise_of(lum, uneven, _seen(mean.light), mean.weights)
+            out.append((mean if guided else without_lag(mean, own, noise), noise))
         return out
 
     def _pilots(self, k: int) -> list[tuple[np.ndarray, np.ndarray]]:
@@ -262,7 +255,7 @@ class Denoiser:
         strengths = FINAL_ALONE if reach == 0 else FINAL if self.how.thorough else FINAL_QUICK
         both = self._plainly(surfaces)
         over_time = self._over_time(k, reach)
-        lights = [Lit(mean.light, left * _best_around(mean.worth) ** KEEPS, strength) for mean, left in over_time for strength in strengths]
+        lights = [Lit(mean.light, left * mean.worth**KEEPS, strength) for mean, left in over_time for strength in strengths]
         filtered = iter(atrous_together(lights, surfaces))
         del lights
         uneven_albedo = ALBEDO_COUNTS * self._albedo_noise(k) if len(both) > 1 else np.float32(0.0)

@@ -19,6 +19,8 @@ EXPLAINED = np.float32(9.0 / (AROUND[0] * AROUND[1]))
 """Of the variance of a pixel: a squared mean difference over the pixels around that noise explains, three standard deviations."""
 LATER = np.float32(0.15)
 """Share of a pixel's variance that a lag outweighs: the filter over space takes most of the noise, and none of the lag."""
+UNSEEN = np.float32(0.01)
+"""Of the light: by so little nobody sees that it lags, and so much is lost where a frame is fetched between its pixels."""
 NO_LAG = np.float32(1e-12)
 
 
@@ -31,10 +33,10 @@ def share_of_lag(mean: np.ndarray, own: np.ndarray, variance: np.ndarray) -> np.
     own : (h, w, 3) float32, of the frame itself
     variance : (h, w) float32, of the luminance of a pixel of it
     """
-    off = np.empty(variance.shape, np.float32)
-    _apart(mean, own, off)
+    off, light = np.empty((2, *variance.shape), np.float32)
+    _apart(mean, own, off, light)
     around = cv2.blur(variance, AROUND)
-    lag = np.maximum(cv2.blur(off, AROUND) ** 2 - EXPLAINED * around, np.float32(0.0))
+    lag = np.maximum(cv2.blur(off, AROUND) ** 2 - EXPLAINED * around - (UNSEEN * light) ** 2, np.float32(0.0))
     return np.asarray(lag / (lag + LATER * around + NO_LAG), np.float32)
 
 
@@ -52,13 +54,14 @@ def without_lag(mean: Mean, own: np.ndarray, variance: np.ndarray) -> Mean:
 
 
 @njit(parallel=True, fastmath=FAST)
-def _apart(mean, own, off):
-    """Difference in luminance, into (h, w)."""
+def _apart(mean, own, off, light):
+    """Difference in luminance, and that of the mean, into (h, w) both."""
     h, w = off.shape
     for y in prange(h):
         for x in range(w):
             m, o = mean[y, x], own[y, x]
-            off[y, x] = pixel_luminance_single(m[0], m[1], m[2]) - pixel_luminance_single(o[0], o[1], o[2])
+            light[y, x] = pixel_luminance_single(m[0], m[1], m[2])
+            off[y, x] = light[y, x] - pixel_luminance_single(o[0], o[1], o[2])
 
 
 @njit(parallel=True, fastmath=FAST)
