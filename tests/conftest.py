@@ -36,7 +36,7 @@ def demo_reel() -> Reel:
     return read_reel(SOURCE / DEMO_NAME)
 
 
-NOISE = {"sh010": 0.0075, "sh020": 0.0075, "sh030": 0.005, "sh040": 0.01, "sh050": 0.005}
+NOISE = {"sh010": 0.0042, "sh020": 0.005, "sh030": 0.0042, "sh040": 0.0045, "sh050": 0.003}
 """What the shots of the demo hold where noise is held, in linear light."""
 
 

@@ -138,7 +138,7 @@ def test_a_capped_proof_and_one_that_stops_at_noise(call, small_path):
         )
         assert status == 0 and json.loads(out)["frames"][0]["noise"] is not None
     reader = EvidenceReader().read(small_path.parent / "proofs", read_reel(small_path).shot("sh010"))
-    assert all(r.samples < 32 for r in reader.frames if r.proof in ("p020", "p021"))
+    assert all(r.samples < 32 for r in reader.frames if r.proof in ("p023", "p024"))
 
 
 def test_frames_from_elsewhere_are_brought_in(call, small_path, tmp_path, capsys):
@@ -212,7 +212,7 @@ def test_broken_tables_are_told_with_their_line(call, tmp_path, text, words):
 def test_from_proof_to_film(call, small_path, tmp_path):
     status, out, _ = call("proof", small_path, "--shot", "sh010", "--frames", "1001,1005", "--samples", "8", "--scale", "100", "--json")
     document = json.loads(out)
-    assert status == 0 and document["proof"] == "p020" and document["size"] == [96, 54]
+    assert status == 0 and document["proof"] == "p023" and document["size"] == [96, 54]
     assert all(f["noise"] > 0 and f["seconds"] > 0 for f in document["frames"])
     frames = tmp_path / "frames"
     order = ("run", small_path, "--shot", "sh010", "--frames", "1001-1003", "--out", frames)
@@ -562,7 +562,7 @@ def test_estimate_offers_bundles_that_play_clean(call, demo_path):
     assert (shot["shutter"]["steps"], [r["scale"] for r in shot["sizes"]]) == (8, [50, 60, 75, 90, 100, 110, 120, 125, 150])
     bought = {s["words"]: s for s in shot["savings"]}
     wider = bought["denoise window 5 → 7"]
-    assert wider["changes"]["denoise_window"] == 7 and wider["low"] <= wider["seconds"] <= wider["high"] and wider["look_L"] > 0
+    assert wider["changes"]["denoise_window"] == 7 and wider["low"] <= wider["seconds"] <= wider["high"] and abs(wider["look_L"]) < 0.2
     table = call("estimate", demo_path, "--shot", "sh010", "--alternatives")[1]
     assert "sh010: denoise window 5 → 7: " in table and " less at equal seen flicker (" in table
     assert "sh010: fastest: " in table and "sh010: longest motion blur " in table and "sh010: 120 % at " in table

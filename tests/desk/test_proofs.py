@@ -191,12 +191,12 @@ def test_proofs_are_starred_noted_put_away_and_taken_back_as_edits(qtbot, window
     settled(qtbot, window)
     assert session.plan.unproven == (), "another run tells of denoising, too"
     with emitted(qtbot, session.planner.plan_changed, timeout=10_000):
-        for other in ("p015", "p019"):
+        for other in ("p015", "p019", "p020", "p021", "p022"):
             session.cards.hide(next(c for c in sheet.model_.cards if c.proof.id == other))
     settled(qtbot, window)
     assert "p002" not in {c.proof.id for c in sheet.model_.cards} and session.plan.unproven == ("denoise_window",)
     qtbot.mouseClick(page.hidden, LEFT)
-    assert {c.proof.id for c in sheet.model_.cards} == {"p002", "p015", "p019"}
+    assert {c.proof.id for c in sheet.model_.cards} == {"p002", "p015", "p019", "p020", "p021", "p022"}
     qtbot.mouseClick(page.hidden, LEFT)
     while session.history.undo_name:
         session.undo()

@@ -43,7 +43,7 @@ def type_into(qtbot, field, text: str) -> None:
 def test_the_demo_opens_with_evidence_a_plan_and_prices(qtbot, open_reel, demo_path):
     window = open_reel(demo_path)
     session = window.session
-    assert len(session.evidence.proofs) == 19
+    assert len(session.evidence.proofs) == 22
     assert session.plan is not None and session.plan.budget.solved
     assert all(p.seconds is not None for name, p in session.planner.outlook.prices.items() if name != "fog_step")
     tip = window.ledger.rows["bounces"].toolTip()
@@ -209,8 +209,8 @@ def test_from_proof_to_film(qtbot, open_reel, small_path):
         assert window.session.proofs.busy and stage.order_bar.button.text() == "Add to queue"
     settled(qtbot, window)
     proof = session.evidence.proofs[-1]
-    assert proof.id == "p020" and sorted(proof.by_frame()) == [1002, 1004]
-    assert stage.sheet.model_.cards[0].proof.id == "p020"
+    assert proof.id == "p023" and sorted(proof.by_frame()) == [1002, 1004]
+    assert stage.sheet.model_.cards[0].proof.id == "p023"
     # three frames of the run
     window.show_stage(RUN)
     run = window.run
@@ -303,7 +303,7 @@ def test_a_cancelled_proof_stops_soon(qtbot, open_reel, demo_path):
     qtbot.wait(300)
     qtbot.mouseClick(stage.queue_page.cancel_button, LEFT)
     qtbot.waitUntil(lambda: not window.session.proofs.busy, timeout=5_000)
-    assert len(window.session.evidence.proofs) == 19
+    assert len(window.session.evidence.proofs) == 22
 
 
 def test_a_reel_that_cannot_be_opened_leaves_this_one_open(qtbot, open_reel, demo_path, tmp_path):

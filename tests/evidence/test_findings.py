@@ -215,7 +215,7 @@ def test_the_parent_is_the_one_named_or_the_likest_earlier_one():
     assert changes_of(child, other) == ["brightness ceiling 10 → none", "samples 16 → 32"]
     assert parents([first, other, msgspec.structs.replace(child, parent="p001")])[2] is first
     assert parents([first]) == [None]
-    assert changes_of(proof(4, draft="Look", width=50), first) == ["size 100×50 → 50×50", "draft cut none → Look"]
+    assert changes_of(proof(4, draft="Look", width=50), first) == ["size 100 × 50 → 50 × 50", "draft cut none → Look"]
 
 
 def test_cards_are_filtered_and_sorted(demo_evidence):

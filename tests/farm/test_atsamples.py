@@ -39,16 +39,17 @@ def test_fewer_samples_are_noisier_by_the_root_and_finished_frames_calmer(known)
     shown, frame = RunAtSamples(run), run.frames[len(run.frames) // 2]
     n0 = run.samples(frame)
     truth = np.mean([run.picture(frame, seed).rgb for seed in (0, 1)], axis=0)
-    spread = {n: float(np.median(np.abs(shown.as_rendered(frame, n).rgb - truth))) for n in (n0 / 4, n0, 1.5 * n0)}
+    dim = truth < 0.3
+    spread = {n: float(np.sqrt(np.mean((shown.as_rendered(frame, n).rgb - truth)[dim] ** 2))) for n in (n0 / 4, n0, 1.5 * n0)}
     # deviations from the mean of both seeds: sqrt(2 n0 / n - 1)
-    assert spread[n0 / 4] / spread[n0] == pytest.approx(np.sqrt(7.0), rel=0.1)
+    assert spread[n0 / 4] / spread[n0] == pytest.approx(np.sqrt(7.0), rel=0.25)  # log-normal, by the deviation around
     assert spread[1.5 * n0] / spread[n0] == pytest.approx(np.sqrt(1.0 / 3.0), rel=0.1)
     assert shown.exact(2 * n0) and not shown.exact(2 * n0 + 1)
     finished = shown.finisher(Chain(window=3), n0 / 4)(frame).rgb
     raw = shown.as_rendered(frame, n0 / 4).rgb
     assert np.median(np.abs(np.diff(finished, axis=1))) < 0.7 * np.median(np.abs(np.diff(raw, axis=1)))
     clean = shown.as_rendered(frame, 64 * n0).rgb
-    assert np.median(np.abs(clean - truth)) < spread[n0 / 4], "estimated, and calmer than few samples"
+    assert np.sqrt(np.mean((clean - truth)[dim] ** 2)) < spread[n0 / 4], "estimated, and calmer than few samples"
 
 
 def test_samples_that_make_no_sense_are_refused():

@@ -42,7 +42,7 @@ def test_two_commands_at_once_do_not_share_a_folder(small_path):
     from hasty_reel.reel.file import read_reel
 
     evidence = EvidenceReader().read(small_path.parent / "proofs", read_reel(small_path).shot("sh010"))
-    new = {r.frame for r in evidence.frames if r.proof in ("p020", "p021")}
+    new = {r.frame for r in evidence.frames if r.proof in ("p023", "p024")}
     assert new == {1001, 1002, 1003, 1005, 1006, 1007} and evidence.faults == ()
 
 

@@ -59,7 +59,9 @@ def test_a_renderer_by_command_crops_or_says_that_it_does_not():
     assert np.allclose(outside.picture.rgb, render_on_bench(two).picture.rgb, rtol=2e-3, atol=1e-4), "half floats in between"
     k = BY_COMMAND.command.index("--crop")
     without = msgspec.structs.replace(BY_COMMAND, name="Plain", command=(*BY_COMMAND.command[:k], *BY_COMMAND.command[k + 2 :]))
-    with pytest.raises(RendererFault, match=r"Renderer link 'Plain': its command takes no \{crop\}; expected one to render in tiles"):
+    with pytest.raises(
+        RendererFault, match=r"Renderer link 'Plain': its command takes no \{crop\}; expected one to render a part of a frame"
+    ):
         in_tiles(renderer_of(without))(two, silent, None, None)
     with pytest.raises(RendererFault, match=r"Frame 1003: a tile is 50x29; expected 25x14 from a renderer whose command takes the crop"):
         in_tiles(lambda job, *_: render_on_bench(replace(job, crop=None)))(two, silent, None, None)

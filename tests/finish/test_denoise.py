@@ -190,7 +190,7 @@ def test_what_denoising_does_is_told_by_two_seeds(shot_runs):
     effect = measurer.measure(Way(5))
     assert effect.noise_ratio == pytest.approx(0.41, rel=0.12) and effect.noise_half == pytest.approx(0.62, rel=0.12)
     assert effect.seen_ratio == pytest.approx(0.42, rel=0.12) and effect.detail == pytest.approx(0.92, rel=0.15)
-    assert effect.bias_L == pytest.approx(2.0, rel=0.15)
+    assert effect.bias_L == pytest.approx(2.2, rel=0.15)
     at = Effects((effect,)).at(5, 16.0, strength=0.5)
     assert at is not None and at.noise_ratio == pytest.approx(effect.noise_half, rel=1e-6)
     assert blended(0.3, 0.0, 0.0) == 1.0 and blended(0.3, 0.6, 1.0) == pytest.approx(0.3)

@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from hasty_reel.evidence.proof import DenoiseEffect
 from hasty_reel.farm.nextproof import next_proof
+from hasty_reel.farm.usual import DENOISED_RUN
 from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.effectplaces import UNTOLD_PLACE, RatiosByPlace
 from hasty_reel.predict.effects import Effects
@@ -85,7 +86,7 @@ def test_a_run_far_from_the_others_is_the_next_proof_where_it_saves_caution(demo
     assert found is not None and found.what.startswith("a run of frames") and found.narrows > found.seconds > 0
     frames = found.orders[0].frames
     known = [e.frame for e in model.effects.found if e.frame is not None]
-    assert len(frames) == plan.recipe.denoise_window + 2 and min(abs(frames[len(frames) // 2] - f) for f in known) > 12
+    assert len(frames) == DENOISED_RUN and min(abs(frames[len(frames) // 2] - f) for f in known) > 12
 
 
 def test_a_large_run_sets_the_level_and_small_ones_keep_what_they_told_of_samples():

@@ -83,7 +83,7 @@ def test_a_promise_can_be_meant_for_the_worst_places_or_for_the_least_noise_in_a
     even = session.plan
     hold.vary("total", "total")
     loop.until(lambda: session.plan.shot.hold.goal == "total")
-    assert (session.plan.noise**2).sum() <= (even.noise**2).sum() * 1.001
+    assert (session.plan.noise**2).sum() <= (even.noise**2).sum() * 1.005
 
 
 def test_cards_say_what_scans_and_noise_proofs_are(session):
