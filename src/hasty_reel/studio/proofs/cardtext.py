@@ -76,10 +76,10 @@ def figures_of(card: Card) -> str:
     text = f"{card.seconds:.2f} s"
     if card.proof.scan:
         return f"scan, {text} a frame"
-    if card.proof.small > 1:
-        text = f"full size, {text}"
     if card.proof.crop is not None:
         text = f"crop, {text}"
+    elif card.proof.small > 1:
+        text = f"full size, {text}"
     if np.isfinite(card.noise):
         text += f", noise {card.noise:.3f}, seen by {who_sees(card.seen)}"
     if np.isfinite(card.flicker_L):
