@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from hasty_reel.compiled import FAST, njit, prange
 from hasty_reel.image.luminance import luminance
 from hasty_reel.measure.bodysparks import spark_places
 from hasty_reel.measure.noise import left_out
@@ -70,12 +71,10 @@ class TwoRenders:
 
         A log-normal of the same mean and variance stands for it, by the deviation of the pixels around.
         """
-        whole = np.maximum(self.mean, np.float32(FAINT))
-        spread = np.sqrt(cv2.blur(self.half**2, AROUND, borderType=cv2.BORDER_REFLECT)) + np.float32(FAINT) ** 2
-        off = self.half / spread
-        relative = np.float32(np.sqrt(self.most_exact / samples - 1.0)) * spread / whole
-        square = np.log1p(relative**2)
-        return whole * np.exp(np.sqrt(square) * off - square / np.float32(2.0))
+        spread = np.sqrt(cv2.blur(self.half**2, AROUND, borderType=cv2.BORDER_REFLECT))
+        out = np.empty_like(self.mean)
+        _log_normal(self.mean, self.half, spread, np.float32(np.sqrt(self.most_exact / samples - 1.0)), out)
+        return out
 
     def _add_sparks(self, out: np.ndarray, samples: float, seed: int) -> None:
         """Put sparks into a picture: as many as there would be, as bright as they would be."""
@@ -88,6 +87,19 @@ class TwoRenders:
             off = np.random.default_rng((seed, copy)).integers(-STREWN, STREWN + 1, (2, len(self.rows))) * min(copy, 1)
             rows, columns = np.clip(self.rows + off[0], 0, height - 1), np.clip(self.columns + off[1], 0, width - 1)
             np.add.at(out, (rows[chosen], columns[chosen]), (self.energy[chosen] / samples).astype(np.float32))
+
+
+@njit(parallel=True, fastmath=FAST)
+def _log_normal(mean, half, spread, times, out):
+    """Light of this mean, off by a log-normal of `times` this spread, as many deviations as half the difference is, into (h, w, 3)."""
+    h, w, channels = mean.shape
+    for y in prange(h):
+        for x in range(w):
+            for c in range(channels):
+                whole = max(mean[y, x, c], np.float32(FAINT))
+                deviation = spread[y, x, c] + np.float32(FAINT * FAINT)
+                square = np.log(np.float32(1.0) + (times * deviation / whole) ** 2)
+                out[y, x, c] = whole * np.exp(np.sqrt(square) * half[y, x, c] / deviation - square / np.float32(2.0))
 
 
 def two_renders(a: np.ndarray, b: np.ndarray, samples: float) -> TwoRenders:

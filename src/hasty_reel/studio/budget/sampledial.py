@@ -267,6 +267,8 @@ class SampleDial:
 
         def _work(task: BackgroundTask) -> None:
             self._session.preparing.wait(lambda words: task.cancel.check())
+            first = shown.as_rendered(shown.run.frames[0], LEAST).rgb
+            plain_codes(first, dither_of(*first.shape[:2]))  # compiled here, and not where it is drawn
             for step in (shown.prepare, shown.prepare_calm):
                 for frame in shown.run.frames:
                     task.cancel.check()
