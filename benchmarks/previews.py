@@ -1,9 +1,9 @@
 """Frames as they would look with other samples against frames that were really rendered with them.
 
 `python benchmarks/previews.py [PICTURE.png]` prints the table of docs/truth.md: from two renders of 16 samples a pixel, shown at a quarter,
-four and sixteen times as many: noise in L* and seen flicker against an independent render of 256 samples, sparks a pixel and their height,
-and the Wasserstein distance of the lightness beside that of two real renders. With a path it also writes both side by side. No constant was
-chosen on these scenes but what a spark is (`measure/bodysparks.py`).
+four and sixteen times as many: noise in L* against an independent render of 256 samples, seen flicker of two such sequences beside that
+of two real ones, sparks a pixel and their height, and the Wasserstein distance of the lightness beside that of two real renders. With a
+path it also writes both side by side. No constant was chosen on these scenes but what a spark is (`measure/bodysparks.py`).
 """
 
 from __future__ import annotations
@@ -22,7 +22,9 @@ import seenleft
 from finishing import l_star, shown
 from hasty_reel.bench.library import find_scene
 from hasty_reel.bench.render import warm_up
-from hasty_reel.finish.denoise import Denoiser, Denoising
+from hasty_reel.farm.atsamples import CALM
+from hasty_reel.finish.denoise import Denoiser
+from hasty_reel.measure.bandsleft import bands_left
 from hasty_reel.measure.othersamples import two_renders
 from hasty_reel.measure.sequence import measure_sequence
 from hasty_reel.pictures.frame import Picture
@@ -61,24 +63,34 @@ def lightness(frames: dict[int, Picture]) -> np.ndarray:
     return np.concatenate([l_star(p.rgb).ravel() for p in frames.values()])
 
 
+class Previews:
+    """Frames of other samples, from pairs of pictures."""
+
+    def __init__(self, pairs: dict[int, list[Picture]]) -> None:
+        self.pairs, self.two = pairs, {k: two_renders(a.rgb, b.rgb, SAMPLES) for k, (a, b) in pairs.items()}
+        sides = [{k: Picture(two.sides[side], pairs[k][side].guides) for k, two in self.two.items()} for side in (0, 1)]
+        calmed = [{k: denoiser.denoise(k, FRAMES) for k in FRAMES} for denoiser in (Denoiser(CALM, side.__getitem__) for side in sides)]
+        self.left = {k: bands_left(two.mean, two.half, calmed[0][k], calmed[1][k]) for k, two in self.two.items()}
+
+    def at(self, k: int, samples: float) -> Picture:
+        """A frame with so many samples."""
+        return Picture(self.two[k].at(samples, k, self.left[k]), self.pairs[k][0].guides)
+
+
 def main() -> None:
     """Print the table."""
     warm_up()
     rows = []
     for name, take in SCENES.items():
-        pairs = {k: [take(k, SAMPLES, seed) for seed in (1, 2)] for k in FRAMES}
+        pairs = [{k: [take(k, SAMPLES, seed) for seed in seeds] for k in FRAMES} for seeds in ((1, 2), (3, 4))]
         calm = {k: take(k, REFERENCE, 90) for k in FRAMES}
-        two = {k: two_renders(a.rgb, b.rgb, SAMPLES) for k, (a, b) in pairs.items()}
-        means = {k: Picture(two[k].mean, pairs[k][0].guides) for k in FRAMES}
-        denoiser = Denoiser(Denoising(2, True), means.__getitem__)
+        made = [Previews(both) for both in pairs]
         row = []
         for samples in SHOWN:
-            base = {k: denoiser.denoise(k, FRAMES) if samples > two[k].most_exact else None for k in FRAMES}
-            ours = {k: Picture(two[k].at(samples, k, base[k]), pairs[k][0].guides) for k in FRAMES}
-            real = {k: take(k, samples, 7) for k in FRAMES}
-            again = {k: take(k, samples, 8) for k in FRAMES}
-            kinds = [(noise(f, calm), seen(f, calm), *sparks(f, calm, samples)) for f in (ours, real)]
-            apart = [wasserstein_distance(lightness(f), lightness(real)) for f in (ours, again)]
+            ours, ours_again = ({k: side.at(k, samples) for k in FRAMES} for side in made)
+            real, real_again = ({k: take(k, samples, seed) for k in FRAMES} for seed in (7, 8))
+            kinds = [(noise(f, calm), seen(f, g), *sparks(f, calm, samples)) for f, g in ((ours, ours_again), (real, real_again))]
+            apart = [wasserstein_distance(lightness(f), lightness(real)) for f in (ours, real_again)]
             ratios = [a / b if b else float("nan") for a, b in zip(*kinds)]
             print(
                 f"{name:16} {samples:4} noise {ratios[0]:.2f}, seen {ratios[1]:.2f}, sparks {ratios[2]:.2f} ({1e6 * kinds[1][2]:.0f} in a "

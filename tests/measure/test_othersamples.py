@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from itertools import pairwise
 
+import cv2
 import numpy as np
 import pytest
 
+from hasty_reel.measure.bandsleft import BandsLeft, bands_left
 from hasty_reel.measure.othersamples import TwoRenders, two_renders
 
 SIZE, SAMPLES, LIGHT, SIGMA = (120, 160), 16, 0.3, 0.25
@@ -16,6 +18,12 @@ def normal(samples: float, seed: int) -> np.ndarray:
     """A render of a grey wall whose samples scatter by `SIGMA`."""
     plane = LIGHT + SIGMA / np.sqrt(samples) * np.random.default_rng(seed).standard_normal(SIZE)
     return np.repeat(plane[..., None], 3, axis=2).astype(np.float32)
+
+
+def perfect(two: TwoRenders) -> BandsLeft:
+    """What a denoiser leaves that finds the wall itself: nothing."""
+    true = np.full((*SIZE, 3), LIGHT, np.float32)
+    return bands_left(two.mean, two.half, true, true)
 
 
 def sparkling(samples: int, seed: int, rate: float = 1e-4, energy: float = 60.0) -> np.ndarray:
@@ -29,10 +37,24 @@ def sparkling(samples: int, seed: int, rate: float = 1e-4, energy: float = 60.0)
 def test_variance_falls_as_one_over_the_samples(samples):
     """Variance of a mean of n independent samples, sigma^2 / n; what is kept of 128 x 160 pixels is told within 3 %."""
     two = two_renders(normal(SAMPLES, 1), normal(SAMPLES, 2), SAMPLES)
-    true = np.full((*SIZE, 3), LIGHT, np.float32)
-    shown = two.at(samples, 5, true)
+    shown = two.at(samples, 5, perfect(two))
     assert float(shown.mean()) == pytest.approx(LIGHT, rel=0.01)
     assert float(shown[..., 1].std()) == pytest.approx(SIGMA / np.sqrt(samples), rel=0.03)
+
+
+@pytest.mark.parametrize("times", [2, 4])
+def test_what_denoising_leaves_counts_in_each_band(times):
+    """Variance of a mean of n independent samples, as a whole and of what a Gaussian of two pixels lets through of it."""
+    two = two_renders(normal(SAMPLES, 1), normal(SAMPLES, 2), SAMPLES)
+    left = bands_left(two.mean, two.half, *(LIGHT + 0.4 * (cv2.GaussianBlur(side, (0, 0), 1.5) - LIGHT) for side in two.sides))
+    shown = two.at(2 * SAMPLES * times, 5, left)
+    true = SIGMA / np.sqrt(2 * SAMPLES * times)
+    assert float(shown[..., 1].std()) == pytest.approx(true, rel=0.06)
+    coarse = float(cv2.GaussianBlur(shown[..., 1], (0, 0), 2.0).std())
+    white = true / (2.0 * np.sqrt(np.pi) * 2.0)  # of white noise a Gaussian lets through 1 / (4 pi sigma^2) of the variance
+    assert coarse == pytest.approx(white, rel=0.15)
+    plain = left.calm + np.float32(1.0 / np.sqrt(times)) * (two.mean - left.calm)
+    assert abs(float(cv2.GaussianBlur(plain[..., 1], (0, 0), 2.0).std()) / white - 1.0) > 0.12, "one factor for all bands leaves too much"
 
 
 def test_at_twice_the_samples_it_is_the_mean_and_at_as_many_it_is_like_either():
@@ -49,7 +71,7 @@ def test_sparks_stay_few_and_bright_where_there_are_few_samples(samples):
     rate, energy, counted, lights, squares, heights = 1e-4, 60.0, [], [], [], []
     for seed in range(12):
         two = two_renders(sparkling(SAMPLES, 2 * seed), sparkling(SAMPLES, 2 * seed + 1), SAMPLES)
-        shown = two.at(samples, seed, np.full((*SIZE, 3), LIGHT, np.float32))[..., 1]
+        shown = two.at(samples, seed, perfect(two))[..., 1]
         above = shown - LIGHT
         spark = above > 0.5 * energy / samples
         counted.append(spark.mean())

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 
 import click
@@ -12,8 +11,7 @@ from hasty_reel.cli.planning import proofs_root
 from hasty_reel.errors import WrongInput
 from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.atsamples import RunAtSamples, checked_samples, run_to_look_at
-from hasty_reel.farm.proofrun import delivered_size
-from hasty_reel.finish.chain import Chain
+from hasty_reel.farm.proofrun import chain_on
 from hasty_reel.own.finishmemory import finish_memory
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.pictures.writing import write_picture
@@ -50,8 +48,7 @@ def preview(file: Path, shot: str, samples: float, finished: bool, out: str, ove
     if finished:
         resolved = reel.resolved(chosen)
         own = [own_step(name) for name in own_names(resolved.recipe.finish_order)]
-        size = delivered_size((run.proof.width, run.proof.height), resolved.recipe.render_scale) if resolved.scaled else None
-        finish = shown.finisher(replace(Chain.of(resolved, size, own), loop=None), samples)
+        finish = shown.finisher(chain_on(run.proof, resolved, own), samples)
     for frame, path in paths.items():
         picture = finish(frame) if finished else shown.as_rendered(frame, samples)
         write_picture(path, picture)

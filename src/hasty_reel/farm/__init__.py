@@ -18,6 +18,7 @@ job          what is asked of a renderer: one frame, in the terms of a recipe an
 order        what to render as a proof: frames with a recipe, in which size, with which limits
 patternof    the sequence a picture belongs to, by its name, and the sequence that is its other seed
 atsamples    the run of a proof as it would look with other samples, as rendered and as finished
+keptlooks    finished looks of a proof run, kept on the disk
 proofrun     runs of consecutive frames among those of a proof, and what denoising over time does on one
 times        seconds of frames rendered elsewhere: from a table, a log, or the heads of the pictures
 renderers    every renderer behind one protocol: the bench renderer and the artist's own are used alike

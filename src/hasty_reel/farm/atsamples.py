@@ -5,7 +5,9 @@ from __future__ import annotations
 import zlib
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import partial
 from pathlib import Path
+from threading import Lock
 
 import numpy as np
 
@@ -16,12 +18,13 @@ from hasty_reel.farm.proofrun import runs_of
 from hasty_reel.finish.chain import Chain
 from hasty_reel.finish.denoise import Denoiser, Denoising
 from hasty_reel.finish.finisher import Finisher
+from hasty_reel.measure.bandsleft import BandsLeft, bands_left
 from hasty_reel.measure.othersamples import TwoRenders, two_renders
 from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.reel.shot import Shot
 
-CALM = Denoising(2, True)
-"""By which the frame without noise is told, for more samples than both seeds have."""
+CALM = Denoising(5, True)
+"""By which the frame without noise is told, for more samples than both seeds have: the longest window leaves least."""
 FEWEST, MOST = 1.0, 65536.0
 """Samples that may be asked for."""
 
@@ -94,9 +97,10 @@ class RunAtSamples:
         self.run = run
         self._memory = memory
         self._renders: dict[int, TwoRenders] = {}
-        self._calm_of: dict[int, np.ndarray] = {}
+        self._calm_of: dict[int, BandsLeft] = {}
         self._first: dict[int, Picture] = {}
-        self._denoiser = Denoiser(CALM, self._mean)
+        self._denoisers = [Denoiser(CALM, partial(self._side, side)) for side in (0, 1)]
+        self._calming = Lock()
 
     def as_rendered(self, frame: int, samples: float, quickly: bool = False) -> Picture:
         """Return a frame as it would be rendered with so many samples, with its guides.
@@ -163,14 +167,16 @@ class RunAtSamples:
             self._renders[frame] = two_renders(one.rgb, two.rgb, self.run.samples(frame))
         return self._renders[frame]
 
-    def _mean(self, frame: int) -> Picture:
+    def _side(self, side: int, frame: int) -> Picture:
         two = self._two(frame)
-        return replace(self._first[frame], rgb=two.mean)
+        return replace(self._first[frame], rgb=two.sides[side])
 
-    def _calm(self, frame: int) -> np.ndarray:
-        if frame not in self._calm_of:
-            self._calm_of[frame] = self._denoiser.denoise(frame, set(self.run.frames))
-        return self._calm_of[frame]
+    def _calm(self, frame: int) -> BandsLeft:
+        with self._calming:  # a denoiser does one frame at a time
+            if frame not in self._calm_of:
+                two, frames = self._two(frame), set(self.run.frames)
+                self._calm_of[frame] = bands_left(two.mean, two.half, *(side.denoise(frame, frames) for side in self._denoisers))
+            return self._calm_of[frame]
 
 
 def checked_samples(samples: float, what: str) -> float:

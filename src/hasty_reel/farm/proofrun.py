@@ -20,6 +20,7 @@ from hasty_reel.settings.recipe import DENOISE_WINDOWS
 from hasty_reel.work import CancelToken, Progress
 
 if TYPE_CHECKING:
+    from hasty_reel.finish.chain import Chain
     from hasty_reel.finish.effect import EffectMeasurer
 
 SHORTEST_RUN = 5
@@ -99,20 +100,32 @@ def try_chain(
     HastyReelError
         When a step fails, or what comes out has another size than is delivered.
     """
-    from hasty_reel.finish.chain import Chain
-
     runs, words = runs_of(list(proof.by_frame())), resolved.chain
     if not runs or not words:
         return None
     measurer, frames = _measurer(folder, proof, runs[0], rows, fps)
     if resolved.window + BEYOND > frames:
         return None
-    size = delivered_size((proof.width, proof.height), resolved.recipe.render_scale)
-    effect = measurer.measure_chain(replace(Chain.of(resolved, size, own), loop=None), words, cancel, progress)
+    effect = measurer.measure_chain(chain_on(proof, resolved, own), words, cancel, progress)
     effect = structs.replace(effect, frame=float(runs[0][len(runs[0]) // 2]))
     others = [e for e in read_effects(folder) if e.chain != words]
     write_effects(folder, [*others, effect])
     return effect
+
+
+def chain_on(proof: Proof, resolved: ResolvedRecipe, own: Sequence[OwnStep]) -> Chain:
+    """Return the chain of a recipe for the run of a proof: what is not rendered as delivered is resized, and it is no loop.
+
+    Parameters
+    ----------
+    proof : the proof
+    resolved : recipe of the shot
+    own : the artist's own steps that it names
+    """
+    from hasty_reel.finish.chain import Chain  # brings the compiler along
+
+    size = delivered_size((proof.width, proof.height), resolved.recipe.render_scale) if resolved.scaled else None
+    return replace(Chain.of(resolved, size, own), loop=None)
 
 
 def delivered_size(rendered: tuple[int, int], scale: float) -> tuple[int, int]:

@@ -6,6 +6,7 @@ Seen flicker is weighed in `seen`, measured in `spectrum`, `seennoise` and `stac
 plane        a picture as one plane of L*, and what in it is no number
 noise        from two renders of a frame with different seeds; from one picture an estimate
 bodysparks   noise of a frame as a body and sparks, and what both become with other samples
+bandsleft    noise that denoising leaves, band by band, and what must be put back
 othersamples  a frame as it would look with other samples, from two renders of it
 varianceshares  how unevenly noise lies over a picture
 flow         motion found in the pictures themselves

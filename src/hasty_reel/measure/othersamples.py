@@ -5,6 +5,7 @@ mean plus k times half the difference has the noise of any count up to twice the
 do not scale: with n samples there are n p of them a pixel, each of height E / n. They are taken apart, thinned as events of a Poisson
 process (a thinned one is one again), and put back with the height that they would have; more of them than were seen are
 strewn around the places of those that were (Campbell's theorem: mean and variance are those of the process).
+Beyond twice their samples noise must be taken out, which denoising does (`bandsleft`).
 """
 
 from __future__ import annotations
@@ -16,6 +17,7 @@ import numpy as np
 
 from hasty_reel.compiled import FAST, njit, prange
 from hasty_reel.image.luminance import luminance
+from hasty_reel.measure.bandsleft import BandsLeft
 from hasty_reel.measure.bodysparks import spark_places
 from hasty_reel.measure.noise import left_out
 
@@ -42,22 +44,26 @@ class TwoRenders:
     samples: float
 
     @property
+    def sides(self) -> tuple[np.ndarray, np.ndarray]:
+        """Both renders without their sparks, (h, w, 3) float32 each."""
+        return self.mean + self.half, self.mean - self.half
+
+    @property
     def most_exact(self) -> float:
         """Samples up to which the noise of what is shown is exact in variance."""
         return 2.0 * self.samples
 
-    def at(self, samples: float, seed: int, calm: np.ndarray | None = None) -> np.ndarray:
+    def at(self, samples: float, seed: int, calm: BandsLeft | None = None) -> np.ndarray:
         """Return the frame as it would look with so many samples, (h, w, 3) float32 scene-linear light.
 
         Parameters
         ----------
         samples : per pixel
         seed : by which sparks are chosen: the same frame shows the same ones, and more of them the more samples it has
-        calm : (h, w, 3) float32, the best that is known of the frame without noise, for more samples than `most_exact`; None: the mean
+        calm : what denoising leaves of both renders, for more samples than `most_exact`; None: their mean is shown
         """
         if samples > self.most_exact:
-            base = self.mean if calm is None else calm
-            out = base + np.float32(np.sqrt(self.most_exact / samples)) * (self.mean - base)
+            out = self.mean.copy() if calm is None else calm.with_share(self.most_exact / samples)
         elif samples >= self.samples:
             out = self.mean + np.float32(np.sqrt(self.most_exact / samples - 1.0)) * self.half
         else:

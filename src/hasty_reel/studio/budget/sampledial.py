@@ -2,44 +2,28 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-from datetime import datetime
 from typing import TYPE_CHECKING
 
 import numpy as np
 from psygnal import Signal
 
-from hasty_reel.errors import HastyReelError
 from hasty_reel.farm.atsamples import ProofRun, RunAtSamples, run_to_look_at
-from hasty_reel.farm.proofrun import delivered_size
-from hasty_reel.finish.chain import Chain
 from hasty_reel.image.plaincodes import plain_codes
 from hasty_reel.measure.viewing import calm_words
 from hasty_reel.own.finishmemory import finish_memory
 from hasty_reel.pictures.colour import dither_of
-from hasty_reel.plan.compare.dial import LEAST, AtSamples, DialMarks, SampleDialPlans
-from hasty_reel.programs.ownsteps import own_step
+from hasty_reel.plan.compare.dial import LEAST, AtSamples, DialMarks
 from hasty_reel.reel.calm import LEAST_CALM, MOST_CALM
 from hasty_reel.reel.durations import spoken
-from hasty_reel.settings.finishorder import own_names
 from hasty_reel.studio.background import BackgroundTask
+from hasty_reel.studio.budget.dialfinished import LEVELS, FinishedAtLevels, level_of
+from hasty_reel.studio.budget.dialprice import DialPrice
 from hasty_reel.studio.budget.hold import HoldModel
 from hasty_reel.studio.compare.player import LoopPlayer
 from hasty_reel.viewers import seen_by, who_sees
 
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
-
-LEVELS = 6
-"""Sample counts at which finished frames are made, evenly over the dial; between them the nearest is shown."""
-
-
-@dataclass(frozen=True)
-class DialPrice:
-    """What the dial says of a sample count: as rendered, and finished as the recipe says."""
-
-    raw: AtSamples
-    finished: AtSamples
 
 
 class SampleDial:
@@ -62,14 +46,11 @@ class SampleDial:
         self.run: ProofRun | None = None
         self._shown: RunAtSamples | None = None
         self._ready: set[int] = set()
-        self._finished: dict[tuple[str, float, int], np.ndarray] = {}
-        self._marks: dict[bool, DialMarks] = {}
-        self._price: DialPrice | None = None
         self._for: tuple | None = None
-        self._priced: float | None = None
-        self._pricing = self._finishing = False
-        self._progress = ""
         self._watchers = 0
+        self._price, self._finished = DialPrice(session), FinishedAtLevels(session)
+        self._price.changed.connect(self.changed.emit)
+        self._finished.changed.connect(self._came)
         self.player = LoopPlayer(session.loop)
         self.player.due.connect(self._due)
         for signal in (session.planner.plan_changed, session.planner.evidence_changed, session.playhead.shot_changed):
@@ -129,7 +110,7 @@ class SampleDial:
         """Play the loop, or stop it."""
         if self.player.playing:
             self.player.stop()
-        elif self.run is not None and len(self._ready) == len(self.run.frames):
+        elif self.run is not None and self._all_ready:
             self.player.play(len(self.run.frames), float(self._session.reel.fps), self.at)
         self.changed.emit()
 
@@ -159,24 +140,19 @@ class SampleDial:
 
     @property
     def percent(self) -> float | None:
-        """Percent of viewers who see the unrest of the finished frames, as a level of calm; None while it is not known."""
-        price = self._price
-        if price is None or self._priced != self.samples:
-            return None
-        share = 100.0 * seen_by((price.finished if self.finished else price.raw).seen)
-        return float(np.clip(round(share), LEAST_CALM, MOST_CALM))
+        """Percent of viewers who see the unrest of what is shown, as a level of calm; None while it is not known."""
+        price = self._price.exact(self.samples, self.finished)
+        return None if price is None else float(np.clip(round(100.0 * seen_by(price.seen)), LEAST_CALM, MOST_CALM))
 
     @property
     def marks(self) -> DialMarks | None:
         """Where the dial meets what is promised; None while it is looked for."""
-        return self._marks.get(self.finished)
+        return self._price.marks(self.finished)
 
     @property
     def price(self) -> AtSamples | None:
-        """What these samples come to; None while it is looked for."""
-        if self._price is None:
-            return None
-        return self._price.finished if self.finished else self._price.raw
+        """What the samples come to that were asked for last; None while it is looked for."""
+        return self._price.last(self.finished)
 
     # -- the picture
 
@@ -188,7 +164,7 @@ class SampleDial:
             return None
         frame = run.frames[self.at]
         if self.finished:
-            return self._finished.get((self._chain_words, self.level, frame))
+            return self._finished.picture(self.level, frame)
         if frame not in self._ready:
             return None
         rgb = shown.as_rendered(frame, self.samples, quickly=True).rgb
@@ -197,8 +173,7 @@ class SampleDial:
     @property
     def level(self) -> float:
         """The sample count at which finished frames are made that is nearest to the dial."""
-        levels = np.geomspace(self.least, self.most, LEVELS)
-        return float(round(levels[int(np.argmin(np.abs(np.log(levels / max(self.samples, 1.0)))))]))
+        return level_of(self.samples, self.least, self.most)
 
     @property
     def words(self) -> str:
@@ -210,8 +185,8 @@ class SampleDial:
             return f"Reading the run of proof {run.proof.id}: {len(self._ready)} of {len(run.frames)} frames"
         of = f"frame {run.frames[self.at] + self._session.shot.offset - run.proof.offset} of proof {run.proof.id}, {run.proof.size_words}"
         if self.finished:
-            if self._progress:
-                return f"{of}; {self._progress}"
+            if self._finished.progress:
+                return f"{of}; {self._finished.progress}"
             return f"{of}; finished at {self.level:.0f} samples, the nearest of {LEVELS}"
         if self._shown is not None and not self._shown.exact(self.samples):
             return f"{of}; estimated: both seeds together have {2 * run.samples(run.frames[self.at]):.0f} samples"
@@ -229,7 +204,11 @@ class SampleDial:
     @property
     def enough_words(self) -> str:
         """What 'this is calm enough' would hold."""
-        return "" if self.percent is None else f"Holds calm at {calm_words(self.percent)} for this shot"
+        if self.percent is None:
+            return ""
+        return (
+            f"Holds finished frames of this shot as calm as what is seen here, as rendered or finished: calm at {calm_words(self.percent)}"
+        )
 
     # -- looking
 
@@ -244,13 +223,14 @@ class SampleDial:
             self.player.stop()
             self._for, self.run, self.at = key, run, 0
             self._shown = None if run is None else RunAtSamples(run, finish_memory())
-            self._ready, self._progress = set(), ""
-            self._finished.clear()
+            self._ready = set()
+            self._finished.look_at(None)
+            self._price.forget_shot()
             if run is not None:
                 self.at = len(run.frames) // 2
                 self._read(self._shown)
-        self._marks, self._priced = {}, None
-        if session.plan is not None and (not self.samples or self._price is None):
+        self._price.forget()
+        if session.plan is not None and (not self.samples or self.price is None):
             self.samples = float(round(session.plan.typical_samples))
         self.samples = float(np.clip(self.samples or LEAST, self.least, self.most))
         self.changed.emit()
@@ -258,8 +238,18 @@ class SampleDial:
         self._look_further()
 
     def _look_further(self) -> None:
-        self._find_price()
-        self._finish()
+        if not self._watchers:
+            return
+        self._price.find(self.samples, self.finished)
+        if self.finished and self._all_ready:
+            self._finished.look_at(self._shown)
+            self._finished.make(self.level)
+        else:
+            self._finished.stop()
+
+    @property
+    def _all_ready(self) -> bool:
+        return self.run is not None and len(self._ready) == len(self.run.frames)
 
     def _read(self, shown: RunAtSamples | None) -> None:
         assert shown is not None
@@ -282,104 +272,14 @@ class SampleDial:
     def _have(self, key: tuple | None, frame: int) -> None:
         if key == self._for:
             self._ready.add(frame)
+            if self._all_ready:
+                self._look_further()
             self.changed.emit()
             self.drawn.emit()
-            if self.run is not None and len(self._ready) == len(self.run.frames):
-                self._finish()
 
-    def _find_price(self) -> None:
-        session = self._session
-        model = session.planner.outlook.models.get(session.playhead.shot_id)
-        if self._pricing or not self._watchers or session.plan is None or model is None or session.planner.stale:
-            return
-        if self._priced == self.samples and self._marks:
-            return
-        plans, samples, wants_marks = session.planner.outlook.plans, self.samples, not self._marks
-        reel, shot, now, eyes = session.reel, session.shot, datetime.now().astimezone(), session.own.eyes
-
-        def _work(task: BackgroundTask) -> tuple[DialPrice, dict[bool, DialMarks]]:
-            both = {done: SampleDialPlans(reel, shot, model, plans, now, done, eyes) for done in (False, True)}
-            price = DialPrice(both[False].at(samples), both[True].at(samples))
-            return price, {done: found.marks() for done, found in both.items()} if wants_marks else {}
-
-        def _done(found: tuple[DialPrice, dict[bool, DialMarks]]) -> None:
-            if session.shot is shot and session.reel is reel:
-                self._price, self._priced = found[0], samples
-                self._marks = found[1] or self._marks
-                self.changed.emit()
-
-        def _ended() -> None:
-            self._pricing = False
-            self.changed.emit()
-            self._find_price()
-
-        self._pricing = True
-        task = session.background.start(_work)
-        task.done.connect(_done)
-        task.failed.connect(session.said)
-        task.ended.connect(_ended)
-
-    # -- finished frames
-
-    @property
-    def _chain_words(self) -> str:
-        resolved = self._session.reel.resolved(self._session.shot)
-        return repr((resolved.window, resolved.despike, resolved.thorough, resolved.strength, resolved.recipe.sharpen, resolved.chain))
-
-    def _chain(self) -> Chain:
-        assert self.run is not None
-        resolved = self._session.reel.resolved(self._session.shot)
-        own = [own_step(name, self._session.own.steps) for name in own_names(resolved.recipe.finish_order)]
-        proof = self.run.proof
-        size = delivered_size((proof.width, proof.height), resolved.recipe.render_scale) if resolved.scaled else None
-        return replace(Chain.of(resolved, size, own), loop=None)
-
-    def _finish(self) -> None:
-        """Make the frames of the level that is looked at, beside everything else."""
-        run, shown = self.run, self._shown
-        if self._finishing or not (self._watchers and self.finished) or run is None or shown is None or len(self._ready) < len(run.frames):
-            return
-        words, level = self._chain_words, self.level
-        wanted = [f for f in run.frames if (words, level, f) not in self._finished]
-        if not wanted:
-            self._progress = ""
-            return
-        try:
-            chain = self._chain()
-        except HastyReelError as error:
-            self._session.said.emit(str(error))
-            return
-        key = self._for
-
-        def _work(task: BackgroundTask) -> None:
-            self._session.preparing.wait(lambda words: task.cancel.check())
-            finish = shown.finisher(chain, level)
-            for frame in wanted:
-                task.cancel.check()
-                rgb = finish(frame).rgb
-                task.send((frame, plain_codes(rgb, dither_of(*rgb.shape[:2]))))
-                if self.level != level or not self.finished:
-                    return  # the dial stands elsewhere now
-
-        def _came(made: tuple[int, np.ndarray]) -> None:
-            if key == self._for:
-                self._finished[words, level, made[0]] = made[1]
-                there = sum((words, level, f) in self._finished for f in run.frames)
-                self._progress = "" if there == len(run.frames) else f"finishing at {level:.0f} samples, {there} of {len(run.frames)}"
-                self.drawn.emit()
-                self.changed.emit()
-
-        def _ended() -> None:
-            self._finishing = False
-            self._finish()
-            self.changed.emit()
-
-        self._finishing = True
-        self._progress = f"finishing at {level:.0f} samples"
-        task = self._session.background.start(_work)
-        task.came.connect(_came)
-        task.failed.connect(self._session.said)
-        task.ended.connect(_ended)
+    def _came(self) -> None:
+        self.drawn.emit()
+        self.changed.emit()
 
     def _due(self, at: int) -> None:
         self.at = at
