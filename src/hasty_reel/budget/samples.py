@@ -1,4 +1,4 @@
-"""Samples per frame under a promise: seen flicker at most J, noise at most S, total at most T, or at most C seconds a frame.
+"""Samples per frame under a promise: seen flicker at most J, noise at most S, total at most T, at most C seconds a frame, or all alike.
 
 Samples are whole and a multiple of the shutter steps. A noise promise rounds up; a
 time promise rounds down and then spends what is left, the noisiest frame (or the
@@ -249,6 +249,25 @@ def hold_cap(problem: Problem, cap: float) -> Budget:
     samples, unkept = _smooth(problem, problem.bounds[1], strict=None)
     over = _over_cap(problem, samples)
     return Budget(samples, not over, _joined(over, unkept), np.nan)
+
+
+def hold_flat(problem: Problem, samples: float) -> Budget:
+    """Return the same samples in every frame, but for pins; the floor, the ceiling and a cap win over them.
+
+    Parameters
+    ----------
+    problem : what is solved for
+    samples : per pixel
+    """
+    low, high = problem.bounds
+    wanted = _up(np.full(len(low), samples), problem.steps)
+    given = np.clip(wanted, low, high)
+    pinned = np.zeros(len(low), bool) if problem.pins is None else problem.pins > 0
+    short = np.flatnonzero((given != wanted) & ~pinned)
+    frames = "1 frame" if len(short) == 1 else f"{len(short)} frames"
+    why = f"the floor, the ceiling or a cap keeps {frames} from {samples:.6g} samples" if len(short) else ""
+    over = _over_cap(problem, given)
+    return Budget(given, not len(short) and not over, _joined(why, over), np.nan)
 
 
 def _over_cap(problem: Problem, samples: np.ndarray) -> str:

@@ -241,7 +241,7 @@ def bring_in(file: Path, shots: Path, out: Path, scene: str | None, overwrite: b
 @click.option("--size", default=None, help="Delivered size, WxH.")
 @click.option("--rate", default=None, help="Frames a second.")
 @click.option("--range", "span", default=None, help="Frames of the first shot, such as 1001-1096; without --frames.")
-@click.option("--hold", default=None, help="What its samples are solved for: clean, noise 0.02, total 2 h, cap 30 s.")
+@click.option("--hold", default=None, help="What its samples are solved for: clean, noise 0.02, total 2 h, cap 30 s, flat 64.")
 @click.option("--calm", default=None, help="How many viewers may see unrest: strict, usual, relaxed, 1 in 6, 20 %, eyes.")
 @click.option("--viewing", default=None, help="Where it is seen: laptop, phone, television, cinema.")
 @click.option("--due", default=None, help="When all must be ready, such as 2026-12-02T09:00.")

@@ -114,6 +114,7 @@ def size_table(shot: str, rows: list[SizeRow], speed: float) -> list[str]:
     out = [
         f"{shot}: {r.scale:g} %, {r.width}x{r.height}: {spoken(r.seconds / speed)} as calm with {r.samples:.0f} samples, "
         + (f"seen by {who_sees(r.seen)} in the same time with {r.same_time:.0f}" if r.same_time > 0 else "no samples left in the same time")
+        + f"; with the same samples {spoken(r.alike_seconds / speed)}, seen by {who_sees(r.alike_seen)}"
         + ("" if r.sharpness is None else f"; {100 * r.sharpness:.0f} % as sharp")
         + ("" if r.shimmer is None else f", {100 * r.shimmer:.0f} % of the shimmer")
         for r in rows
@@ -129,6 +130,8 @@ def size_document(row: SizeRow) -> dict:
         "samples": row.samples,
         "same_time_samples": row.same_time,
         "same_time_seen_flicker": row.seen if row.same_time > 0 else None,
+        "same_samples_seconds": row.alike_seconds,
+        "same_samples_seen_flicker": row.alike_seen,
         "look_L": row.loss,
         "sharpness": row.sharpness,
         "shimmer": row.shimmer,

@@ -22,6 +22,7 @@ eventloop  the event loop of the models, as the window has it: Qt's own
 follow     how widgets follow the models of studio: for as long as they are there, and without ending what the model does
 header     the header over the frames: reel and shot at the left, the stage line in the middle
 trust      the held-back check as a small plot, and the next best proof with its button
+clip       loops to show somebody, with or without words under them
 limits     the largest picture that is read: the artist's own bound against files that unfold to more than there is memory
 menus      menus that offer choices, the one that counts ticked
 ownsetting  a setting of the artist's own: declared, changed, taken out

@@ -46,6 +46,7 @@ def _compare(window: WindowWithStages, module: Any) -> QWidget:
 
 def _budget(window: WindowWithStages, module: Any) -> QWidget:
     budget = module.BudgetStage(window.session, window)
+    budget.compare_wanted.connect(lambda: window.show_stage(COMPARE))
     budget.refresh()
     return budget
 

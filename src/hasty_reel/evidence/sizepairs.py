@@ -42,6 +42,7 @@ class SizePair:
     shimmer : unrest besides noise / that of the delivered size
         Both are None where too little is told: chance makes more of it than 3 or 15 %, nothing is restless, no frames lie in a row.
     change : root mean square of what is other besides noise, in L*
+    proofs : of the delivered size, and of this one
     """
 
     scale: float
@@ -49,6 +50,7 @@ class SizePair:
     sharpness: float | None
     shimmer: float | None
     change: float
+    proofs: tuple[str, str]
 
 
 def size_pairs_of(evidence: Evidence, size: tuple[int, int]) -> list[SizePair]:
@@ -101,6 +103,7 @@ def _pair(evidence: Evidence, base: Proof, other: Proof, delivered: dict[int, Sh
         _ratio(_edges(whole), _edges(scaled), SHARP_WITHIN),
         _ratio(_restless(whole, vectors), _restless(scaled, vectors), SHIMMER_WITHIN) if restless else None,
         common_change([common_square(a, b) for a, b in zip(whole, scaled)]),
+        (base.id, other.id),
     )
 
 

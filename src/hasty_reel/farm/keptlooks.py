@@ -13,6 +13,7 @@ import platformdirs
 from hasty_reel.evidence.proof import FILTER
 from hasty_reel.farm.atsamples import ProofRun
 from hasty_reel.finish.chain import Chain
+from hasty_reel.pictures.sequence import FramePattern
 
 MOST_BYTES = 256 << 20
 """Of all looks that are kept; beyond it those go that were used longest ago."""
@@ -72,12 +73,23 @@ class KeptLooks:
         except OSError:
             return
 
+    def light_pattern(self, samples: float, finished: bool) -> FramePattern:
+        """Return the pattern of frames of scene-linear light of these looks, as they are named to the person.
+
+        Parameters
+        ----------
+        samples : per pixel
+        finished : with the finishing chain
+        """
+        self.folder.mkdir(parents=True, exist_ok=True)
+        return FramePattern(self.folder, f"{samples:.0f} samples, {'finished' if finished else 'as rendered'}.", 4, ".exr")
+
     def _path(self, frame: int) -> Path:
         return self.folder / f"{frame}.png"
 
     def _make_room(self) -> None:
         """Forget the looks that were used longest ago, until what is left is within the bound."""
-        found = [(path.stat(), path) for path in self.folder.parent.glob("*/*.png")]
+        found = [(path.stat(), path) for path in self.folder.parent.glob("*/*")]
         found.sort(key=lambda item: item[0].st_mtime)
         whole = sum(stat.st_size for stat, _ in found)
         for stat, path in found:

@@ -8,6 +8,7 @@ films        kinds of films: H.264, H.265, AV1, ProRes, FFV1
 sound        the sound of a film
 threadpriority  keeps a coder's threads from going before everyone else's
 video        a film written frame by frame, tagged with its colour
+clips        a short loop to show somebody
 graph        graphs over the frames as vector graphics
 report       a report of a reel as one page that stands by itself
 pdf          a page as PDF

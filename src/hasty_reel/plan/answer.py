@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import numpy as np
 
+from hasty_reel.plan.compare.flat import even_saves
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.plan.time.deadline import Deadline
 from hasty_reel.reel.durations import spoken
 from hasty_reel.reel.frames import write_frames
 from hasty_reel.viewers import who_sees
 
+LITTLE = 0.01
+"""Share of the hours that are not worth a word."""
 TOLD_CAUTION = 0.1
 """Share of the hours from which on it is said that they are caution."""
 
@@ -35,6 +38,10 @@ def sentence(plan: ShotPlan, speed: float, when: Deadline | None = None) -> str:
         return f"Noise at most {value:.3g} in {where}19 of 20 frames or more: {hours} with {span(plan)} samples."
     if kind == "total":
         return f"In {hours}: noise comes down to {worst:.3g} with {span(plan)} samples."
+    if kind == "flat":
+        saved = even_saves(plan)
+        even = f"; even noise would save {spoken(saved / speed)}" if saved > LITTLE * plan.total_seconds else ""
+        return f"{span(plan)} samples in every frame: {hours}, seen by up to {who_sees(plan.worst_flicker)}{even}."
     return f"At most {spoken(value)} a frame: noise reaches {worst:.3g} at frame {int(plan.frames[plan.noise.argmax()])}, {hours} in all."
 
 

@@ -8,7 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
-from hasty_reel.budget.samples import EASE, Budget, Problem, hold_cap, hold_clean, hold_noise, hold_total
+from hasty_reel.budget.samples import EASE, Budget, Problem, hold_cap, hold_clean, hold_flat, hold_noise, hold_total
 from hasty_reel.budget.stopping import Stopping, solve_stopping
 from hasty_reel.evidence.seentable import SAMPLE_GRID
 from hasty_reel.measure.seen import STANDARD, Eyes, grain_weight
@@ -313,7 +313,7 @@ def solve(
             return hold_noise(asked, hold.value)
         if hold.kind == "total":
             return hold_total(asked, hold.value, hold.goal)
-        return hold_cap(asked, hold.value)
+        return hold_flat(asked, hold.value) if hold.kind == "flat" else hold_cap(asked, hold.value)
 
     margin = np.exp(MARGIN * at.variance_spread) if hold.kind == "noise" else np.ones(len(at.frames))
     asked = replace(problem, variance=problem.variance * margin)

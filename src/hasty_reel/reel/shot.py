@@ -13,7 +13,7 @@ from hasty_reel.settings.recipe import Value
 Number = TypeVar("Number", int, float)
 """Of a frame; between two frames it has a fraction."""
 
-Kind = Literal["clean", "noise", "total", "cap"]
+Kind = Literal["clean", "noise", "total", "cap", "flat"]
 LARGEST_WEIGHT = 1e6
 Weight = Annotated[float, msgspec.Meta(gt=0, le=LARGEST_WEIGHT)]
 CUSTOMARY_FIRST = 1001
@@ -25,7 +25,7 @@ class Hold(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
 
     kind : 'clean': no more viewers see unrest than the shot or the reel says, in every frame; it has no value;
         'noise': at most `value` of noise in every frame (linear light, 0 to 1);
-        'total': at most `value` seconds for all frames; 'cap': at most `value` seconds a frame
+        'total': at most `value` seconds for all frames; 'cap': at most `value` seconds a frame; 'flat': `value` samples per pixel in every frame
     of : where the noise of a frame is held: its 'mean', or its 'worst' places (95th percentile)
     goal : what a total is spent for: 'even' noise, or the least variance of all frames in 'total'
     """
@@ -36,8 +36,10 @@ class Hold(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     goal: Literal["even", "total"] = "even"
 
 
-HOLD_BOUNDS: dict[str, tuple[float, float]] = {"clean": (0.0, 0.0), "noise": (1e-6, 100.0), "total": (0.01, 1e10), "cap": (0.01, 1e6)}
-"""The least and the most of what each kind holds: nothing, linear light, seconds, seconds."""
+HOLD_BOUNDS: dict[str, tuple[float, float]] = {
+    "clean": (0.0, 0.0), "noise": (1e-6, 100.0), "total": (0.01, 1e10), "cap": (0.01, 1e6), "flat": (1.0, 65536.0),
+}  # fmt: skip
+"""The least and the most of what each kind holds: nothing, linear light, seconds, seconds, samples."""
 CLEAN = Hold(kind="clean", value=0.0)
 """What a new shot holds: it plays as calm as it is to be."""
 

@@ -215,7 +215,9 @@ class Session(OpenReel):
         ----------
         hold : the promise and its value
         """
-        words = {"clean": "Hold clean", "noise": "Hold noise", "total": "Hold total", "cap": "Hold a cap"}[hold.kind]
+        words = {"clean": "Hold clean", "noise": "Hold noise", "total": "Hold total", "cap": "Hold a cap", "flat": "Hold the same samples"}[
+            hold.kind
+        ]
         self.do(words, lambda reel: with_hold(reel, self.playhead.shot_id, hold))
 
     def set_weight(self, weight: float) -> None:

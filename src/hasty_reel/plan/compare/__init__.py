@@ -9,6 +9,7 @@ bundles      settings that together play clean: the sharpest, the calmest, the f
 reelbundle   one bundle for each shot, so that the reel is in time and loses least
 dial         the same samples in every frame: their hours, what is seen, where that meets the limits
 steps        the smallest steps: calm where it is not, in time where it is late, calmer where time is spare
+flat         the same samples in every frame against even noise
 sizes        what rendering smaller or larger does, at equal seen flicker and in equal time
 wouldhelp    what would have the reel ready sooner, each with its time
 calm         what denoising is worth: the samples it stands for, and how much of it is enough

@@ -1,4 +1,4 @@
-"""What rendering smaller or larger than delivered does: at equal seen flicker, and in equal time."""
+"""What rendering smaller or larger than delivered does: at equal seen flicker, in equal time, and with the same samples."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from hasty_reel.plan.shot import ShotPlan, plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
 
-SCALES = (50.0, 60.0, 75.0, 90.0, 100.0, 110.0, 120.0, 125.0, 150.0)
+SCALES = (50.0, 67.0, 75.0, 90.0, 100.0, 110.0, 120.0, 125.0, 150.0)
 """Percent of the delivered width that are compared."""
 
 
@@ -28,10 +28,11 @@ class SizeRow:
     scale : percent of the delivered width; width, height : rendered, in pixels
     seconds, samples : over the shot and per pixel (geometric mean) at the seen flicker of the plan as it stands
     same_time : samples per pixel with which the shot takes as long as it does now, 0 where no samples are left; seen : with them, in JND
+    alike_seconds, alike_seen : over the shot with the samples of the plan as it stands, and what is seen then, in JND
     sharpness, shimmer : contrast of edges and unrest besides noise / those of the delivered size; None where no pair of proofs tells
     loss : what it changes in the picture besides noise, root mean square in L*; None where no proof tells
     now : it is the scale of the recipe
-    plan : of the shot with it, at equal seen flicker
+    plan : of the shot with it, at equal seen flicker; pair : the proofs of the delivered size and of this one; None where there are none
     """
 
     scale: float
@@ -46,6 +47,9 @@ class SizeRow:
     plan: ShotPlan
     sharpness: float | None = None
     shimmer: float | None = None
+    alike_seconds: float = 0.0
+    alike_seen: float = 0.0
+    pair: tuple[str, str] | None = None
 
 
 def size_rows(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, pairs: Sequence[SizePair] = ()) -> list[SizeRow]:
@@ -66,7 +70,7 @@ def size_rows(reel: Reel, plan: ShotPlan, model: ShotModel, looks: Looks, pairs:
     for scale in sorted({*SCALES, here, *proven}):
         row, pair = _row(reel, base, model, looks, scale), proven.get(scale)
         if pair is not None:
-            row = replace(row, sharpness=pair.sharpness, shimmer=pair.shimmer, loss=pair.change)
+            row = replace(row, sharpness=pair.sharpness, shimmer=pair.shimmer, loss=pair.change, pair=pair.proofs)
         elif scale == 100.0 and proven:
             row = replace(row, sharpness=1.0, shimmer=1.0)
         out.append(row)
@@ -87,6 +91,7 @@ def _row(reel: Reel, base: ShotPlan, model: ShotModel, looks: Looks, scale: floa
     return SizeRow(
         scale, other.width, other.height, other.total_seconds, other.typical_samples,
         float(np.exp(np.mean(np.log(samples)))) if factor > 0 else 0.0, seen, looks.between("render_scale", 100.0, scale), now, other,
+        alike_seconds=alike.total_seconds, alike_seen=alike.worst_flicker,
     )  # fmt: skip
 
 

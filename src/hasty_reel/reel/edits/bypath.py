@@ -32,7 +32,7 @@ from hasty_reel.typednumbers import need_number, need_whole_number
 
 FOLLOW = "follow"
 """Value with which a shot follows its recipe again in a line."""
-_HOLD = re.compile(r"(clean|noise|worst|total|cap)(?:\s+(\S.*))?")
+_HOLD = re.compile(r"(clean|noise|worst|total|cap|flat)(?:\s+(\S.*))?")
 _UNITS = {"s": 1.0, "min": 60.0, "h": 3600.0}
 
 
@@ -104,12 +104,14 @@ def read_hold(text: str) -> Hold:
     if match is not None and match[1] == "clean" and match[2] is not None:
         raise WrongInput(f"hold '{text[:40]}'; expected clean alone: how calm that is says calm, as in calm=usual or calm=1 in 4.")
     if match is None or (match[2] is None and match[1] != "clean"):
-        raise WrongInput(f"hold '{text[:40]}'; expected clean, noise 0.02, worst 0.02, total 2 h or cap 30 s.")
+        raise WrongInput(f"hold '{text[:40]}'; expected clean, noise 0.02, worst 0.02, total 2 h, cap 30 s or flat 64.")
     kind, amount = match[1], match[2]
     if kind == "clean":
         return CLEAN
     if kind in ("noise", "worst"):
         return Hold(kind="noise", value=need_number(amount, f"hold {kind}"), of="worst" if kind == "worst" else "mean")
+    if kind == "flat":
+        return Hold(kind="flat", value=need_number(amount, "hold flat"))
     factor = 1.0
     for unit, seconds in _UNITS.items():
         if amount.endswith(unit) and amount[: -len(unit)].strip()[-1:].isdigit():

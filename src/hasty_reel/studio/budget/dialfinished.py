@@ -84,7 +84,7 @@ class FinishedAtLevels:
         level : samples per pixel
         frame : as the proof numbers it
         """
-        chain = self._chain()
+        chain = self.chain
         return None if chain is None else self._made.get((chain, level, frame))
 
     def make(self, level: float) -> None:
@@ -100,7 +100,8 @@ class FinishedAtLevels:
         if self._task is None:
             self._next()
 
-    def _chain(self) -> Chain | None:
+    @property
+    def chain(self) -> Chain | None:
         """The chain of the shot's recipe; None where there is no run, or a step of the artist's own is not known here."""
         if self._run is None:
             return None
@@ -113,7 +114,7 @@ class FinishedAtLevels:
         return chain_on(self._run.run.proof, resolved, own)
 
     def _next(self) -> None:
-        run, level, chain = self._run, self._wanted, self._chain()
+        run, level, chain = self._run, self._wanted, self.chain
         if run is None or level is None or chain is None:
             return
         frames = run.run.frames

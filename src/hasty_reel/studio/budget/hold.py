@@ -9,6 +9,7 @@ import msgspec
 
 from hasty_reel.errors import WrongInput
 from hasty_reel.measure.viewing import calm_of, calm_words
+from hasty_reel.plan.compare.flat import even_saves
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.calm import Calm, Viewing, read_calm
 from hasty_reel.reel.document import Reel
@@ -27,6 +28,7 @@ PROMISES: tuple[tuple[Kind, str, str, str], ...] = (
     ("noise", "Noise at most", "", "In every frame: standard deviation of linear light after finishing; animation: 0.01 to 0.02."),
     ("total", "All frames in", "h", "Hours for the whole shot at most, on the machines of the reel."),
     ("cap", "A frame in", "s", "Seconds a frame may take at most. The floor wins over it."),
+    ("flat", "Same samples", "", "As many in every frame, whatever its noise: what most do. The plan says what even noise would save."),
 )  # fmt: skip
 """Each promise: its kind, what it says, its unit, what it means."""
 VARIANTS: dict[Kind, tuple[str, tuple[tuple[str, str], ...]]] = {
@@ -49,11 +51,13 @@ def promise_now(plan: ShotPlan, kind: Kind) -> float:
     Returns
     -------
     float
-        Percent of viewers who see unrest, noise, or seconds on a machine of speed 1.
+        Percent of viewers who see unrest, noise, seconds on a machine of speed 1, or samples.
     """
     if kind == "clean":
         return 100.0 * seen_by(plan.worst_flicker)
-    return {"noise": float(plan.noise.max()), "total": plan.total_seconds, "cap": float(plan.seconds.max())}[kind]
+    return {
+        "noise": float(plan.noise.max()), "total": plan.total_seconds, "cap": float(plan.seconds.max()), "flat": float(plan.samples.max()),
+    }[kind]  # fmt: skip
 
 
 class HoldModel:
@@ -85,6 +89,8 @@ class HoldModel:
         value = hold.value if kind == hold.kind else None if plan is None else promise_now(plan, kind)
         if value is None:
             return ""
+        if kind == "flat":
+            return f"{value:.0f}"
         if kind == "noise":
             return f"{value:.4f}".rstrip("0")
         return f"{value / 3600 / self._session.reel.frame_speed:.2f}" if kind == "total" else f"{value:.1f}"
@@ -108,6 +114,8 @@ class HoldModel:
             return f"Now {viewers_words(seen_by(plan.worst_flicker))}" if kind == "clean" else "As planned now"
         if kind in ("noise", "clean"):
             return f"Takes {spoken(plan.total_seconds / self._session.reel.frame_speed)}"
+        if kind == "flat":
+            return f"Even noise saves {spoken(even_saves(plan) / self._session.reel.frame_speed)}"
         return f"Brings noise to {plan.noise.max():.4f}"
 
     def choose(self, kind: Kind) -> None:

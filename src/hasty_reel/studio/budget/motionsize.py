@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
@@ -27,6 +27,13 @@ from hasty_reel.typednumbers import read_number
 if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
 
+Basis = Literal["calm", "time", "samples"]
+BASES: tuple[tuple[Basis, str, str], ...] = (
+    ("calm", "As calm", "Samples and hours at the seen flicker of the plan as it stands"),
+    ("time", "Same time", "Samples with which it takes as long as the plan as it stands, and what is seen then"),
+    ("samples", "Same samples", "Hours with the samples of the plan as it stands, and what is seen then"),
+)
+"""By what sizes are compared: its name, what it says, what it means."""
 LEAST_GAP, MOST_GAP = 0.1, 64.0
 
 
@@ -56,7 +63,7 @@ class MotionSize:
 class MotionSizeModel(LookedFor[MotionSize]):
     """Shutter and size of the shot that is looked at.
 
-    gap : the longest in the blur that does not show, in delivered pixels
+    gap : the longest in the blur that does not show, in delivered pixels; basis : by what sizes are compared
 
     Parameters
     ----------
@@ -68,6 +75,7 @@ class MotionSizeModel(LookedFor[MotionSize]):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.gap = GAP
+        self.basis: Basis = "calm"
         self._read: tuple[Evidence, *Known] | None = None
 
     def _work(self) -> Callable[[], MotionSize] | None:
@@ -108,6 +116,49 @@ class MotionSizeModel(LookedFor[MotionSize]):
     def needed(self) -> int:
         """The fewest steps that leave no gap that shows; 0 where motion is not known."""
         return 0 if self.found is None or self.found.shutter is None else steps_needed(float(self.found.shutter.blur.max()), self.gap)
+
+    def compare_by(self, basis: Basis) -> None:
+        """Compare sizes by something else.
+
+        Parameters
+        ----------
+        basis : by what
+        """
+        self.basis = basis
+        self.changed.emit()
+
+    def at_basis(self, row: SizeRow) -> tuple[float, float, float]:
+        """Return what a size comes to as sizes are compared now: samples per pixel, seconds on a machine of speed 1, seen flicker in JND.
+
+        Parameters
+        ----------
+        row : of the size
+        """
+        plan = self._session.plan
+        if plan is None or self.basis == "calm":
+            return row.samples, row.seconds, row.seen if row.now or plan is None else plan.worst_flicker
+        if self.basis == "time":
+            return row.same_time, plan.total_seconds, row.seen
+        return plan.typical_samples, row.alike_seconds, row.alike_seen
+
+    def play_pair(self, row: SizeRow) -> bool:
+        """Put the loops of a proven size and of the delivered one side by side in Compare.
+
+        Parameters
+        ----------
+        row : of the size
+
+        Returns
+        -------
+        bool
+            Whether there is such a pair.
+        """
+        if row.pair is None:
+            return False
+        sides = self._session.comparison.sides
+        sides.list_sides()
+        sides.compare(*row.pair)
+        return True
 
     @property
     def trade(self) -> str:

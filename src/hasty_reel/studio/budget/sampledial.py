@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
 from psygnal import Signal
 
 from hasty_reel.farm.atsamples import ProofRun, RunAtSamples, run_to_look_at
+from hasty_reel.farm.keptlooks import KeptLooks
+from hasty_reel.finish.chain import Chain
 from hasty_reel.image.plaincodes import plain_codes
 from hasty_reel.measure.viewing import calm_words
 from hasty_reel.own.finishmemory import finish_memory
 from hasty_reel.pictures.colour import dither_of
+from hasty_reel.pictures.writing import write_picture
 from hasty_reel.plan.compare.dial import LEAST, AtSamples, DialMarks
 from hasty_reel.reel.calm import LEAST_CALM, MOST_CALM
 from hasty_reel.reel.durations import spoken
@@ -27,7 +32,9 @@ if TYPE_CHECKING:
 
 
 class SampleDial:
-    """What is looked at. changed() : something of it; drawn() : another picture is to be shown, many times a second.
+    """What is looked at.
+
+    changed() : something of it; drawn() : another picture is to be shown, many times a second; compared() : it is a side in Compare
 
     samples : per pixel; finished : with the finishing chain; at : place in the run
     run : the proof run that is shown; None where no proof has one
@@ -39,6 +46,7 @@ class SampleDial:
 
     changed = Signal()
     drawn = Signal()
+    compared = Signal()
 
     def __init__(self, session: Session) -> None:
         self._session = session
@@ -126,6 +134,35 @@ class SampleDial:
             self._due((self.at + way) % len(self.run.frames))
         self.changed.emit()
 
+    def compare(self) -> None:
+        """Put the run as it is shown beside the proof as it was rendered, in Compare; `compared` tells when it is there."""
+        run, shown = self.run, self._shown
+        if run is None or shown is None or not self._all_ready:
+            return
+        session, samples, off = self._session, self.samples, self._session.shot.offset - run.proof.offset
+        chain = self._finished.chain if self.finished else Chain()
+        if chain is None:
+            return
+        pattern = KeptLooks.of(run, chain, samples).light_pattern(samples, self.finished)
+
+        def _work(task: BackgroundTask) -> None:
+            session.preparing.wait(lambda words: task.cancel.check())
+            make = shown.finisher(chain, samples) if self.finished else partial(shown.as_rendered, samples=samples)
+            for frame in run.frames:
+                task.cancel.check()
+                write_picture(pattern.path(frame + off), replace(make(frame), guides={}))
+
+        def _done(_: object) -> None:
+            sides = session.comparison.sides
+            sides.list_sides()
+            sides.compare(run.proof.id, None)
+            sides.take_footage(1, pattern.path(run.frames[0] + off))
+            self.compared.emit()
+
+        task = session.background.start(_work)
+        task.done.connect(_done)
+        task.failed.connect(session.said)
+
     def enough(self, whole_reel: bool = False) -> None:
         """Hold what is seen here: as calm as that, in the shot or the whole reel; one step of undo.
 
@@ -159,10 +196,19 @@ class SampleDial:
     @property
     def picture(self) -> np.ndarray | None:
         """The frame that is looked at, (h, w, 3) uint8 display codes; None while it is not there."""
+        return self.picture_at(self.at)
+
+    def picture_at(self, at: int) -> np.ndarray | None:
+        """Return a frame as it is shown, (h, w, 3) uint8 display codes; None while it is not there.
+
+        Parameters
+        ----------
+        at : place in the run
+        """
         run, shown = self.run, self._shown
         if run is None or shown is None:
             return None
-        frame = run.frames[self.at]
+        frame = run.frames[at]
         if self.finished:
             return self._finished.picture(self.level, frame)
         if frame not in self._ready:
@@ -200,6 +246,12 @@ class SampleDial:
             return ""
         hours = spoken(price.seconds / self._session.reel.frame_speed)
         return f"{price.samples:.0f} samples in every frame: {hours} for the shot, unrest seen by {who_sees(price.seen)}"
+
+    @property
+    def clip_lines(self) -> list[str]:
+        """What stands under a clip: the shot, and what these samples come to."""
+        how = "finished" if self.finished else "as rendered"
+        return [f"{self._session.reel.name}, {self._session.shot.name}, {self.samples:.0f} samples, {how}", self.price_words]
 
     @property
     def enough_words(self) -> str:

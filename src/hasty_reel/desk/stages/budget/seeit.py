@@ -5,13 +5,14 @@ from __future__ import annotations
 import math
 from datetime import datetime
 
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QFontMetrics, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
+from hasty_reel.desk.clip import clip_menu, enlarged
 from hasty_reel.desk.clock import clock_text
-from hasty_reel.desk.fields import Choice, PlainButton
+from hasty_reel.desk.fields import Choice, PickButton, PlainButton
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.header import OWN_ARROWS
 from hasty_reel.desk.picture import as_image, draw_fitted
@@ -169,7 +170,12 @@ def _labels(painter: QPainter, found: list[tuple[float, str, QColor]], top: floa
 
 
 class SeeItPage(WatchedPage):
-    """The loop at n samples, its price, the dial, and 'this is calm enough'."""
+    """The loop at n samples, its price, the dial, and 'this is calm enough'.
+
+    compare_wanted : what is shown is a side in Compare now
+    """
+
+    compare_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
         model = SampleDial(session)
@@ -187,12 +193,22 @@ class SeeItPage(WatchedPage):
         self.enough = PlainButton("This is calm enough", model.enough, main=True, parent=self)
         self.all_shots = PlainButton("For all shots", lambda: model.enough(True), parent=self)
         self.all_shots.setToolTip("Holds this calm in every shot that has no level of its own")
+        self.clip = PickButton(
+            lambda: clip_menu(self, session, f"{session.playhead.shot_id}-{model.samples:.0f}-samples", self.clip_frames)
+        )
+        self.clip.show_value("Write clip")
+        self.clip.setToolTip("The loop as it is shown here, as a small film or as pictures")
+        self.beside = PlainButton("Beside the proof", model.compare, parent=self)
+        self.beside.setToolTip("Puts these frames beside those of the proof in Compare: wipe, loop, differences, measures")
+        model.compared.connect(self.compare_wanted)
         row = QHBoxLayout()
         row.setContentsMargins(16, 0, 16, 0)
         row.setSpacing(12)
         for widget in (self.raw, self.finished, self.play):
             row.addWidget(widget)
         row.addStretch(1)
+        row.addWidget(self.beside)
+        row.addWidget(self.clip)
         row.addWidget(self.all_shots)
         row.addWidget(self.enough)
         column = QVBoxLayout(self)
@@ -207,8 +223,16 @@ class SeeItPage(WatchedPage):
         follow(self, session.reel_changed, self._refresh)
         self._refresh()
 
+    def clip_frames(self) -> list[tuple[QImage, list[str]]]:
+        """The loop as it is shown, frame by frame, as far as its frames are there."""
+        model = self.model
+        shown = [] if model.run is None else [model.picture_at(k) for k in range(len(model.run.frames))]
+        return [(enlarged(as_image(codes)), model.clip_lines) for codes in shown if codes is not None]
+
     def _show(self) -> None:
         model = self.model
+        self.beside.setEnabled(model.picture is not None)
+        self.clip.setEnabled(model.picture is not None)
         self.raw.setChecked(not model.finished)
         self.finished.setChecked(model.finished)
         self.play.setText("Stop" if model.player.playing else "Play")

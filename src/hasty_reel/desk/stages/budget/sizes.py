@@ -1,21 +1,23 @@
-"""The sizes a shot can be rendered at: at equal seen flicker, and in equal time; a click takes one."""
+"""The sizes a shot can be rendered at: at equal seen flicker, in equal time, with the same samples; a click takes one."""
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QPainter
-from PySide6.QtWidgets import QLabel, QMenu, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.fields import PickButton
+from hasty_reel.desk.fields import Choice, PickButton
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.menus import choice_menu
-from hasty_reel.desk.rows import field_row
 from hasty_reel.desk.rowtable import RowTable
 from hasty_reel.desk.stages.budget.charts import SamplesChart
 from hasty_reel.desk.stages.budget.watched import WatchedPage
+from hasty_reel.plan.compare.sizes import SizeRow
 from hasty_reel.plan.shot import ShotPlan
-from hasty_reel.studio.budget.motionsize import MotionSizeModel
+from hasty_reel.studio.budget.motionsize import BASES, MotionSizeModel
 from hasty_reel.studio.session import Session
 from hasty_reel.viewers import who_sees
 
@@ -30,14 +32,12 @@ class SizesTable(RowTable):
 
     def __init__(self, session: Session, model: MotionSizeModel) -> None:
         heads = (
-            ("rendered", 720), ("hours, as calm", 590), ("samples", 500), ("samples, same time", 360), ("seen by", 260),
-            ("sharp", 185), ("shimmer", 100), ("look ± L*", 16),
+            ("rendered", 800), ("samples", 690), ("hours", 580), ("hours saved", 450), ("seen by", 310),
+            ("sharp", 205), ("shimmer", 110), ("look ± L*", 16),
         )  # fmt: skip
         super().__init__("Render scales", heads, self._paint_row, self._picked, self._point_at)
         self._session, self._model = session, model
         self.setToolTip(
-            "As calm: hours and samples at the seen flicker of the plan as it stands.\n"
-            "Same time: samples with which it takes as long as now, and what is seen then.\n"
             "Sharp, shimmer: contrast of edges, and unrest besides noise, against the delivered size, where a pair of proofs tells.\n"
             "Look: what changes besides noise, by the pair, else what enlarging loses.\nClick to render at that scale."
         )
@@ -60,11 +60,16 @@ class SizesTable(RowTable):
         painter.setFont(theme.words(13, 700 if row.now else 500))
         painter.setPen(theme.OFF if self._model.stale else theme.INK)
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, f"{row.scale:g} %")
-        hours = row.seconds / self._session.reel.frame_speed / 3600.0
+        samples, seconds, seen = self._model.at_basis(row)
+        plan = self._session.plan
+        hours, saved = (
+            s / self._session.reel.frame_speed / 3600.0 for s in (seconds, 0.0 if plan is None else plan.total_seconds - seconds)
+        )
+        none = samples <= 0
         cells = (
-            f"{row.width}×{row.height}", f"{hours:.2f}", f"{row.samples:.0f}", f"{row.same_time:.0f}" if row.same_time > 0 else "none",
-            who_sees(row.seen) if row.same_time > 0 else "", _percent(row.sharpness), _percent(row.shimmer),
-            "–" if row.loss is None else f"{row.loss:.1f}",
+            f"{row.width}×{row.height}", "none" if none else f"{samples:.0f}", "" if none else f"{hours:.2f}",
+            "" if none or abs(saved) < 0.005 else f"{saved:+.2f}", "" if none else who_sees(seen), _percent(row.sharpness),
+            _percent(row.shimmer), "–" if row.loss is None else f"{row.loss:.1f}",
         )  # fmt: skip
         self.paint_cells(painter, box, cells)
 
@@ -82,7 +87,12 @@ def _percent(share: float | None) -> str:
 
 
 class SizePage(WatchedPage):
-    """The sizes, an equal-time trade in words, and below them the plan with the one that is pointed at."""
+    """The sizes, an equal-time trade in words, and below them the plan with the one that is pointed at.
+
+    compare_wanted : a proven pair of sizes is to be seen in Compare
+    """
+
+    compare_wanted = Signal()
 
     def __init__(self, session: Session, model: MotionSizeModel) -> None:
         super().__init__(model)
@@ -96,12 +106,25 @@ class SizePage(WatchedPage):
         self.prove = PickButton(self.pair_menu, self)
         self.prove.show_value("Prove a pair of sizes")
         self.prove.setToolTip("Three frames about this one at the delivered size and at another: what size does to sharpness and shimmer.")
+        self.play = PickButton(self.play_menu, self)
+        self.play.show_value("Play a pair")
+        self.play.setToolTip("The loops of the delivered size and of a proven one side by side, in Compare")
+        self.bases = {basis: Choice(text, self) for basis, text, _ in BASES}
+        bases = QHBoxLayout()
+        bases.setContentsMargins(16, 8, 16, 0)
+        bases.setSpacing(12)
+        for basis, _, tip in BASES:
+            self.bases[basis].setToolTip(tip)
+            self.bases[basis].clicked.connect(partial(model.compare_by, basis))
+            bases.addWidget(self.bases[basis])
+        bases.addStretch(1)
+        bases.addWidget(self.play)
+        bases.addWidget(self.prove)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        head = field_row(self.trade, None, self.prove)
-        head.setContentsMargins(0, 8, 16, 0)
-        column.addLayout(head)
+        column.addLayout(bases)
+        column.addWidget(self.trade)
         column.addWidget(self.sizes)
         column.addWidget(self.chart, 1)
         follow(self, session.playhead.frame_changed, self.chart.set_frame)
@@ -113,7 +136,21 @@ class SizePage(WatchedPage):
         """The sizes that can be proven against the delivered one, with what each takes."""
         return choice_menu(self, [(s, self.model.pair_words(s)) for s in PAIRS], None, self.model.prove_pair)
 
+    def play_menu(self) -> QMenu:
+        """The proven sizes, whose loops can be seen beside that of the delivered size."""
+        found = self.model.found
+        rows = [row for row in found.sizes if row.pair is not None] if found is not None else []
+        return choice_menu(self, [(row, f"{row.scale:g} % against 100 %") for row in rows], None, self._play)
+
+    def _play(self, row: SizeRow) -> None:
+        if self.model.play_pair(row):
+            self.compare_wanted.emit()
+
     def _show(self) -> None:
+        for basis, choice in self.bases.items():
+            choice.setChecked(basis == self.model.basis)
+        found = self.model.found
+        self.play.setEnabled(found is not None and any(row.pair is not None for row in found.sizes))
         self.trade.setText(self.model.trade)
         self._preview(None)
 

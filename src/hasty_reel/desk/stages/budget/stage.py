@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
@@ -76,7 +76,9 @@ class HoldChoice(QWidget):
 
 
 class BudgetStage(QWidget):
-    """Solve bar, sentence, charts."""
+    """Solve bar, sentence, charts. compare_wanted : two things of it are to be seen side by side in Compare."""
+
+    compare_wanted = Signal()
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -119,11 +121,11 @@ class BudgetStage(QWidget):
         self.reel_page = ReelPage(session, self.shots)
         model = MotionSizeModel(session)
         self._buys = LazyPage(lambda: SavingsPage(session, self.bundles.model))
-        self._motion, self._sizes = LazyPage(lambda: MotionPage(session, model)), LazyPage(lambda: SizePage(session, model))
+        self._motion, self._sizes = LazyPage(lambda: MotionPage(session, model)), LazyPage(lambda: self._size_page(model))
         self._caches, self._stops = LazyPage(lambda: LightCachePage(session, model)), LazyPage(lambda: StopPage(session))
         pages = [
             ("This shot", plan),
-            ("See it", LazyPage(lambda: SeeItPage(session))),
+            ("See it", LazyPage(self._see_it_page)),
             ("What buys time", self._buys),
             ("Motion blur", self._motion),
             ("Size", self._sizes),
@@ -154,6 +156,16 @@ class BudgetStage(QWidget):
         follow(self, session.playhead.frame_changed, self._frame)
 
     @property
+    def _see_it_page(self) -> SeeItPage:
+        page = SeeItPage(self._session)
+        page.compare_wanted.connect(self.compare_wanted)
+        return page
+
+    def _size_page(self, model: MotionSizeModel) -> SizePage:
+        page = SizePage(self._session, model)
+        page.compare_wanted.connect(self.compare_wanted)
+        return page
+
     def savings(self) -> SavingsPage:
         """What buys time."""
         return self._buys.page

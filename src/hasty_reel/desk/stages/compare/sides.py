@@ -11,6 +11,7 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QFileDialog, QHBoxLayout, QMenu, QSizePolicy, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
+from hasty_reel.desk.clip import Frames, clip_menu
 from hasty_reel.desk.fields import Choice, PickButton, PlainButton, Switch, ValueField
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.menus import choice_menu
@@ -65,7 +66,7 @@ class SidesBar(QWidget):
 
     snapshot_wanted = Signal()
 
-    def __init__(self, session: Session, comparison: Comparison, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, comparison: Comparison, clip_frames: Frames, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session, self._sides, self._how = session, comparison.sides, comparison.presentation
         how = self._how
@@ -77,6 +78,9 @@ class SidesBar(QWidget):
         self.swap_button = PlainButton("Swap", self._sides.swap)
         self.snap_button = PlainButton("Snapshot", self.snapshot_wanted.emit)
         self.snap_button.setToolTip("Keep this comparison as a PNG with its settings under it")
+        self.clip_button = PickButton(lambda: clip_menu(self, session, f"{session.playhead.shot_id}-comparison", clip_frames), self)
+        self.clip_button.show_value("Write clip")
+        self.clip_button.setToolTip("The loop as it is shown here, as a small film or as pictures")
         self.modes = {mode: Choice(MODE_WORDS[mode], self) for mode in MODES}
         self.field = ValueField("stops", self)
         self.field.setFixedWidth(78)
@@ -132,6 +136,7 @@ class SidesBar(QWidget):
             swatch.clicked.connect(lambda _=False, n=name: self._how.show(surround=n))
             second.addWidget(swatch)
         second.addWidget(self.snap_button)
+        second.addWidget(self.clip_button)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 8, 12, 4)
         column.setSpacing(4)

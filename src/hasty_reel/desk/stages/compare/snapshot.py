@@ -4,34 +4,18 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QRectF, QSize, Qt
-from PySide6.QtGui import QImage, QImageWriter, QPainter
+from PySide6.QtCore import QByteArray
+from PySide6.QtGui import QImage, QImageWriter
 from PySide6.QtWidgets import QWidget
 
-from hasty_reel.desk import theme
+from hasty_reel.desk.clip import captioned
 from hasty_reel.errors import PictureError
 from hasty_reel.wholefile import whole_file
-
-LINE = 20
 
 
 def snapshot(view: QWidget, lines: list[str]) -> QImage:
     """The view with lines of words under it."""
-    shot = view.grab().toImage()
-    ratio = shot.devicePixelRatio()
-    width, height = view.width(), view.height() + 16 + LINE * len(lines)
-    out = QImage(QSize(round(width * ratio), round(height * ratio)), QImage.Format.Format_RGB32)
-    out.setDevicePixelRatio(ratio)
-    out.fill(theme.MAT)
-    painter = QPainter(out)
-    painter.drawImage(0, 0, shot)
-    painter.setPen(theme.MAT_INK)
-    for k, line in enumerate(lines):
-        painter.setFont(theme.words(13, 600 if k == 0 else 500))
-        text = painter.fontMetrics().elidedText(line, Qt.TextElideMode.ElideRight, width - 32)
-        painter.drawText(QRectF(16, view.height() + 8 + LINE * k, width - 32, LINE), Qt.AlignmentFlag.AlignVCenter, text)
-    painter.end()
-    return out
+    return captioned(view.grab().toImage(), lines)
 
 
 def save_snapshot(path: Path, image: QImage) -> None:

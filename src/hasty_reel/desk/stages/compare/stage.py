@@ -37,7 +37,7 @@ class CompareStage(QWidget):
     def __init__(self, session: Session, comparison: Comparison, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session, self.comparison = session, comparison
-        self.bar = SidesBar(session, comparison, self)
+        self.bar = SidesBar(session, comparison, self.clip_frames, self)
         self.view = ComparisonView(comparison.presentation, self._image, self)
         self.slice = TimeSlice(self)
         self.transport = Transport(comparison, self)
@@ -158,7 +158,17 @@ class CompareStage(QWidget):
     def _test(self) -> None:
         self.front.setCurrentIndex(1 if self.comparison.eye_test.running else 0)
 
-    # -- snapshot
+    # -- snapshot and clip
+
+    def clip_frames(self) -> list[tuple[QImage, list[str]]]:
+        """The loop as it is seen, frame by frame, with what stands under a snapshot of each."""
+        comparison, at, frames = self.comparison, self.comparison.sides.at, []
+        comparison.loop.stop()
+        for k in range(len(comparison.sides.run)):
+            comparison.show_at(k)
+            frames.append((self.view.grab().toImage(), comparison.snapshot_lines(self.view.place().scale)))
+        comparison.show_at(at)
+        return frames
 
     def ask_snapshot(self) -> None:
         """Ask for a file and keep the comparison there."""
