@@ -10,6 +10,7 @@ import numpy as np
 
 from hasty_reel.cli.answers import REEL, answer, clean, reel_group, say
 from hasty_reel.cli.planning import outlook_of, proofs_root, tasks_of
+from hasty_reel.cli.proving import prove_within
 from hasty_reel.commands import need_with
 from hasty_reel.errors import RendererFault, WrongInput
 from hasty_reel.evidence.places import noisiest_place
@@ -33,7 +34,7 @@ from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.pictures.foreign import read_channels_text
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.reel.document import Reel
-from hasty_reel.reel.durations import spoken
+from hasty_reel.reel.durations import read_duration, spoken
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.frames import read_frames, read_proof_frames, write_frames
 from hasty_reel.run.account import account_of
@@ -110,6 +111,7 @@ def bring_proof(
 @click.option("--every", type=int, default=1, show_default=True, help="With --scan: only every so many frames of it.")
 @click.option("--noise", "of_noise", is_flag=True, help="A few frames at full size with one sample: the best evidence of noise.")
 @click.option("--denoising", type=int, default=None, help="A run around this frame, of each a part as dense as planned.")
+@click.option("--within", default=None, help="What tells most in this time: 2min, 90s, 1h.")
 @click.option("--recipe", default=None)
 @click.option("--samples", type=int, default=16, show_default=True)
 @click.option("--scale", type=float, default=25.0, show_default=True, help="Percent of the delivered width.")
@@ -122,7 +124,8 @@ def bring_proof(
 @click.option("--renderer", default=None, help="Name of a renderer link; default: the chosen one.")
 @click.option("--json", "as_json", is_flag=True)
 def proof(
-    file: Path, shot: str, frames: str | None, scan: bool, every: int, of_noise: bool, denoising: int | None, recipe: str | None,
+    file: Path, shot: str, frames: str | None, scan: bool, every: int, of_noise: bool, denoising: int | None, within: str | None,
+    recipe: str | None,
     samples: int, scale: float, draft: bool, floor: int,
     cap: float | None, stop_noise: float | None, sweep: str | None, values: str | None, renderer: str | None, as_json: bool,
 ) -> int:  # fmt: skip
@@ -131,10 +134,13 @@ def proof(
     reel = read_reel(file)
     chosen = reel.shot(shot)
     settings = reel.recipe_of(chosen) if recipe is None else reel.declared(departing(reel.recipe(recipe), chosen.departures))
-    if (frames is not None) + scan + of_noise + (denoising is not None) != 1:
-        raise WrongInput("proof: expected one of --frames, --scan, --noise and --denoising.")
+    if (frames is not None) + scan + of_noise + (denoising is not None) + (within is not None) != 1:
+        raise WrongInput("proof: expected one of --frames, --scan, --noise, --denoising and --within.")
     need_with(("samples",), frames is not None or denoising is not None, "--frames or --denoising")
     need_with(("scale", "cap", "stop_noise", "sweep"), frames is not None, "--frames")
+    if within is not None:
+        need_with(("recipe", "draft"), False, "--frames, --scan, --noise or --denoising: --within proves the shot's own recipe")
+        return prove_within(file, reel, chosen, read_duration(within, "--within"), renderer, as_json)
     order = ProofOrder(
         chosen, settings, read_proof_frames(frames or str(chosen.begin)), samples, scale, floor=min(floor, samples), cap=cap,
         stop_noise=stop_noise,

@@ -130,7 +130,7 @@ class Proof(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
         return out
 
 
-FILTER = 10
+FILTER = 11
 """Goes up when denoising changes, or how its effect is measured: what another filter did says nothing of this one."""
 
 

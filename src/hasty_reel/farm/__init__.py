@@ -8,6 +8,8 @@ usual        proofs that are made of nearly every shot: a scan, noise at full si
 yardstick    a tiny frame that is always the same: how fast this machine is just now
 forecast     what an order will take
 nextproof    the proof that narrows the total most for what it costs
+roughpass    all frames, small, to be played
+provewithin  the proofs that tell most in a given time
 bringin      frames and times from elsewhere
 tiles        a frame rendered in tiles and put together
 halves       a frame as two pictures of half the samples, whose noise is measured

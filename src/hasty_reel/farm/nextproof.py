@@ -45,6 +45,7 @@ class NextProof:
     orders : what is rendered; seconds : it takes, on a machine of speed 1
     narrows : seconds by which the 9-in-10 total comes down towards the expected one, or that less caution saves
     what : it, in words; why : what it tells, in words
+    kind : of proof, in a word
     """
 
     orders: tuple[ProofOrder, ...]
@@ -52,6 +53,7 @@ class NextProof:
     narrows: float
     what: str
     why: str
+    kind: str = ""
 
     @property
     def words(self) -> str:
@@ -69,11 +71,20 @@ def next_proof(reel: Reel, plan: ShotPlan, model: ShotModel, crops: bool = True)
     model : what its proofs say
     crops : the renderer can be told to render a part of a frame
     """
-    found = [p for p in _candidates(reel, plan, model, crops) if p.narrows > WORTH * plan.total_seconds and p.narrows > p.seconds]
+    found = [p for p in candidates(reel, plan, model, crops) if p.narrows > WORTH * plan.total_seconds and p.narrows > p.seconds]
     return max(found, key=lambda p: p.narrows / (p.seconds + LITTLE * plan.total_seconds), default=None)
 
 
-def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel, crops: bool) -> list[NextProof]:
+def candidates(reel: Reel, plan: ShotPlan, model: ShotModel, crops: bool) -> list[NextProof]:
+    """Return the proofs that may be worth making, one of each kind, with what each narrows.
+
+    Parameters
+    ----------
+    reel : says size
+    plan : of the shot
+    model : what its proofs say
+    crops : the renderer can be told to render a part of a frame
+    """
     shot, recipe = plan.shot, plan.recipe
     # what each candidate narrows: the share of the spread of the total that goes with what it would tell
     total = total_draws(plan)
@@ -82,9 +93,9 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel, crops: bool) -> li
     seen = np.unique(np.clip(np.searchsorted(plan.frames, [r.frame for r in model.rows]), 0, len(plan.frames) - 1))
     out = []
 
-    def offer(orders: ProofOrder | list[ProofOrder], narrows: float, what: str, why: str) -> None:
+    def offer(kind: str, orders: ProofOrder | list[ProofOrder], narrows: float, what: str, why: str) -> None:
         all_of = (orders,) if isinstance(orders, ProofOrder) else tuple(orders)
-        out.append(NextProof(all_of, order_seconds(all_of, plan, reel.picture_size), narrows, what, why))
+        out.append(NextProof(all_of, order_seconds(all_of, plan, reel.picture_size), narrows, what, why, kind))
 
     # a scan, where long stretches were not looked at: it tells all but the level
     if plan.frame_model.unseen >= ASKED_GAP:
@@ -92,6 +103,7 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel, crops: bool) -> li
         narrows = width * (1.0 - abs(float(np.corrcoef(total, level)[0, 1])))
         order = telling_scan(scan_order(shot, recipe, reel.picture_size), plan, reel.picture_size)
         offer(
+            "scan",
             order,
             narrows,
             f"a scan of {len(order.frames)} frames",
@@ -105,7 +117,7 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel, crops: bool) -> li
         less = np.sqrt(np.maximum(spread**2 - away**2, 0.1**2))
         saved = float(np.sum(plan.sample * (1.0 - np.exp(MARGIN * (less - spread)))))
         order = noise_order(shot, recipe, reel.picture_size)
-        offer(order, saved, f"noise of {len(order.frames)} frames at full size", f"{spoken(saved)} of the plan is caution")
+        offer("noise", order, saved, f"noise of {len(order.frames)} frames at full size", f"{spoken(saved)} of the plan is caution")
     if not plan.frame_model.fixed.known:
         fixed = np.resize(plan.frame_model.fixed_draws, len(total))
         narrows = width * (1.0 - np.sqrt(max(0.0, 1.0 - float(np.corrcoef(total, fixed)[0, 1]) ** 2)))
@@ -114,7 +126,7 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel, crops: bool) -> li
         order = _telling(reel, plan, model, k)
         # without it nothing is promised: it is worth the whole spread, whatever the draws say
         what = f"frame {frame} at {order.scale:g} % with {order.samples} samples"
-        offer(order, max(narrows, width, 2.0 * WORTH * plan.total_seconds), what, "fixed seconds are not told from growing ones")
+        offer("start", order, max(narrows, width, 2.0 * WORTH * plan.total_seconds), what, "fixed seconds are not told from growing ones")
     run = _untried(plan, model, width) or _run(plan, model)
     if run is not None:
         middle, saved = run
@@ -122,6 +134,7 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel, crops: bool) -> li
         orders = denoising_orders(shot, recipe, reel.picture_size, middle, plan.typical_samples, at, crops)
         what = f"a run of frames {orders[0].frames[0]} to {orders[0].frames[-1]}"
         offer(
+            "run",
             orders,
             saved,
             what,
@@ -134,7 +147,7 @@ def _candidates(reel: Reel, plan: ShotPlan, model: ShotModel, crops: bool) -> li
     k = int(np.argmax(along))
     narrows = width * (1.0 - float(np.sqrt(max(0.0, 1.0 - along[k] ** 2))))
     frame = int(plan.frames[k])
-    offer(ProofOrder(shot, recipe, (frame,), *LOOKING), narrows, f"frame {frame}", "the total hangs on it more than on any other")
+    offer("frame", ProofOrder(shot, recipe, (frame,), *LOOKING), narrows, f"frame {frame}", "the total hangs on it more than on any other")
     return out
 
 

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from typing import Literal
 
+from hasty_reel.typednumbers import need_number
+
 HOURS_FROM, MINUTES_FROM = 3570.0, 59.5
 """Seconds from which a duration is told in hours and minutes, and in minutes."""
 TENTHS_BELOW = 9.95
 
 Unit = Literal["h", "min", "s"]
+_SECONDS = {"s": 1.0, "min": 60.0, "h": 3600.0}
 
 
 def hours_minutes(seconds: float) -> tuple[int, int]:
@@ -59,6 +62,27 @@ def spoken(seconds: float) -> str:
     if unit == "min":
         return f"{round(seconds / 60)} min"
     return f"{seconds:.1f} s" if seconds < TENTHS_BELOW else f"{seconds:.0f} s"
+
+
+def read_duration(text: str, what: str) -> float:
+    """Return the seconds of a duration as it is typed: 90 s, 2 min, 1.5 h; a number alone is seconds.
+
+    Parameters
+    ----------
+    text : as typed
+    what : names it in the message
+
+    Raises
+    ------
+    WrongInput
+        When there is no number before the unit.
+    """
+    amount, factor = text.strip(), 1.0
+    for unit, seconds in _SECONDS.items():
+        if amount.endswith(unit) and amount[: -len(unit)].strip()[-1:].isdigit():
+            amount, factor = amount[: -len(unit)].strip(), seconds
+            break
+    return factor * need_number(amount, what)
 
 
 def clock_hours(seconds: float) -> str:

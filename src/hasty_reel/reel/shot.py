@@ -25,7 +25,8 @@ class Hold(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
 
     kind : 'clean': no more viewers see unrest than the shot or the reel says, in every frame; it has no value;
         'noise': at most `value` of noise in every frame (linear light, 0 to 1);
-        'total': at most `value` seconds for all frames; 'cap': at most `value` seconds a frame; 'flat': `value` samples per pixel in every frame
+        'total': at most `value` seconds for all frames; 'cap': at most `value` seconds a frame;
+        'flat': `value` samples per pixel in every frame
     of : where the noise of a frame is held: its 'mean', or its 'worst' places (95th percentile)
     goal : what a total is spent for: 'even' noise, or the least variance of all frames in 'total'
     """

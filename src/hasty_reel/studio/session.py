@@ -34,9 +34,14 @@ if TYPE_CHECKING:
     from hasty_reel.studio.machinespeed import MachineSpeed
     from hasty_reel.studio.proofs.findings import FindingsModel
     from hasty_reel.studio.proofs.onview import ProofOnView
+    from hasty_reel.studio.proofs.proveit import ProveIt
     from hasty_reel.studio.proofs.request import RequestModel
+    from hasty_reel.studio.proofs.roughpass import RoughPass
     from hasty_reel.studio.run.final import FinalFrames
     from hasty_reel.studio.trust import TrustModel
+
+HELD = {"clean": "Hold clean", "noise": "Hold noise", "total": "Hold total", "cap": "Hold a cap", "flat": "Hold the same samples"}
+"""A change of what is held, as undo names it."""
 
 
 class Session(OpenReel):
@@ -83,6 +88,20 @@ class Session(OpenReel):
         from hasty_reel.studio.proofs.request import RequestModel
 
         return RequestModel(self)
+
+    @cached_property
+    def prove_it(self) -> ProveIt:
+        """Proofs that are chosen and rendered by themselves within a time."""
+        from hasty_reel.studio.proofs.proveit import ProveIt
+
+        return ProveIt(self)
+
+    @cached_property
+    def rough_pass(self) -> RoughPass:
+        """The rough pass under way, or what one would take."""
+        from hasty_reel.studio.proofs.roughpass import RoughPass
+
+        return RoughPass(self)
 
     @cached_property
     def on_view(self) -> ProofOnView:
@@ -215,10 +234,7 @@ class Session(OpenReel):
         ----------
         hold : the promise and its value
         """
-        words = {"clean": "Hold clean", "noise": "Hold noise", "total": "Hold total", "cap": "Hold a cap", "flat": "Hold the same samples"}[
-            hold.kind
-        ]
-        self.do(words, lambda reel: with_hold(reel, self.playhead.shot_id, hold))
+        self.do(HELD[hold.kind], lambda reel: with_hold(reel, self.playhead.shot_id, hold))
 
     def set_weight(self, weight: float) -> None:
         """Let the selected frames, or all of the shot, count more or less where the least noise in all is sought.

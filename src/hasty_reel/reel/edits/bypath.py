@@ -17,6 +17,7 @@ from hasty_reel.commands import whole_numbers
 from hasty_reel.errors import WrongInput
 from hasty_reel.reel.calm import VIEWINGS, Viewing, read_calm
 from hasty_reel.reel.document import Reel
+from hasty_reel.reel.durations import read_duration
 from hasty_reel.reel.edits.delivery import with_rate, with_size
 from hasty_reel.reel.edits.machines import with_machine
 from hasty_reel.reel.edits.recipes import departed, rejoined, with_finish_order, with_recipe_line
@@ -33,7 +34,6 @@ from hasty_reel.typednumbers import need_number, need_whole_number
 FOLLOW = "follow"
 """Value with which a shot follows its recipe again in a line."""
 _HOLD = re.compile(r"(clean|noise|worst|total|cap|flat)(?:\s+(\S.*))?")
-_UNITS = {"s": 1.0, "min": 60.0, "h": 3600.0}
 
 
 def with_value(reel: Reel, path: str, text: str) -> Reel:
@@ -112,12 +112,7 @@ def read_hold(text: str) -> Hold:
         return Hold(kind="noise", value=need_number(amount, f"hold {kind}"), of="worst" if kind == "worst" else "mean")
     if kind == "flat":
         return Hold(kind="flat", value=need_number(amount, "hold flat"))
-    factor = 1.0
-    for unit, seconds in _UNITS.items():
-        if amount.endswith(unit) and amount[: -len(unit)].strip()[-1:].isdigit():
-            amount, factor = amount[: -len(unit)].strip(), seconds
-            break
-    return Hold(kind="total" if kind == "total" else "cap", value=factor * need_number(amount, f"hold {kind}"))
+    return Hold(kind="total" if kind == "total" else "cap", value=read_duration(amount, f"hold {kind}"))
 
 
 def _viewing(text: str) -> Viewing:

@@ -24,10 +24,10 @@ if TYPE_CHECKING:
     from hasty_reel.studio.session import Session
 
 PROMISES: tuple[tuple[Kind, str, str, str], ...] = (
-    ("clean", "Calm: at most", "see it", "Of viewers with a still version of the film beside it, as many may see unrest. 1 in 4 is usual."),
-    ("noise", "Noise at most", "", "In every frame: standard deviation of linear light after finishing; animation: 0.01 to 0.02."),
-    ("total", "All frames in", "h", "Hours for the whole shot at most, on the machines of the reel."),
-    ("cap", "A frame in", "s", "Seconds a frame may take at most. The floor wins over it."),
+    ("clean", "Calm", "see it", "Of viewers with a still version of the film beside it, as many may see unrest. 1 in 4 is usual."),
+    ("noise", "Noise", "", "In every frame: standard deviation of linear light after finishing; animation: 0.01 to 0.02."),
+    ("total", "All frames", "h", "Hours for the whole shot at most, on the machines of the reel."),
+    ("cap", "A frame", "s", "Seconds a frame may take at most. The floor wins over it."),
     ("flat", "Same samples", "", "As many in every frame, whatever its noise: what most do. The plan says what even noise would save."),
 )  # fmt: skip
 """Each promise: its kind, what it says, its unit, what it means."""

@@ -248,6 +248,11 @@ class SampleDial:
         return f"{price.samples:.0f} samples in every frame: {hours} for the shot, unrest seen by {who_sees(price.seen)}"
 
     @property
+    def clip_name(self) -> str:
+        """A file name for a clip, without its ending."""
+        return f"{self._session.playhead.shot_id}-{self.samples:.0f}-samples-{'finished' if self.finished else 'rendered'}"
+
+    @property
     def clip_lines(self) -> list[str]:
         """What stands under a clip: the shot, and what these samples come to."""
         how = "finished" if self.finished else "as rendered"

@@ -62,9 +62,8 @@ class SizesTable(RowTable):
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, f"{row.scale:g} %")
         samples, seconds, seen = self._model.at_basis(row)
         plan = self._session.plan
-        hours, saved = (
-            s / self._session.reel.frame_speed / 3600.0 for s in (seconds, 0.0 if plan is None else plan.total_seconds - seconds)
-        )
+        whole, speed = seconds if plan is None else plan.total_seconds, self._session.reel.frame_speed * 3600.0
+        hours, saved = seconds / speed, (whole - seconds) / speed
         none = samples <= 0
         cells = (
             f"{row.width}×{row.height}", "none" if none else f"{samples:.0f}", "" if none else f"{hours:.2f}",

@@ -9,11 +9,12 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from hasty_reel.desk import marks, theme
-from hasty_reel.desk.fields import Choice, PickButton, PlainButton, ValueField
+from hasty_reel.desk.fields import PlainButton
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.menus import choice_menu
 from hasty_reel.desk.stages.budget.bundles import BundleRow
 from hasty_reel.desk.stages.budget.charts import NoiseChart, SamplesChart, SeenChart
+from hasty_reel.desk.stages.budget.holdchoice import HoldChoice
 from hasty_reel.desk.stages.budget.lightcache import LightCachePage
 from hasty_reel.desk.stages.budget.motion import MotionPage
 from hasty_reel.desk.stages.budget.savings import SavingsPage
@@ -34,47 +35,6 @@ from hasty_reel.studio.budget.motionsize import MotionSizeModel, stop_words
 from hasty_reel.studio.session import Session
 
 
-class HoldChoice(QWidget):
-    """One of the promises: its ring, its value, and what it comes to."""
-
-    def __init__(self, stage: BudgetStage, kind: Kind, text: str, unit: str, tip: str) -> None:
-        super().__init__(stage)
-        self.kind = kind
-        self.choice = Choice(text, self)
-        self.field = ValueField(unit, self)
-        self.field.setFixedWidth(72)
-        self.field.setAccessibleName(text)
-        self.caption = QLabel("")
-        self.caption.setFont(theme.words(12))
-        self.caption.setStyleSheet(f"color: {theme.INK2.name()}; margin-left: 24px")
-        for widget in (self.choice, self.field):
-            widget.setToolTip(tip)
-        row = QHBoxLayout()
-        row.setSpacing(6)
-        row.addWidget(self.choice)
-        row.addWidget(self.field)
-        self.meant = PickButton(lambda: stage.meant_menu(kind), self)
-        self.meant.setAccessibleName(f"How '{text}' is meant")
-        self.meant.setVisible(kind in VARIANTS or kind == "clean")
-        row.addStretch(1)
-        self.weight = ValueField("× weight", self)
-        self.weight.setFixedWidth(96)
-        self.weight.setAccessibleName("Weight of the selected frames")
-        self.weight.setToolTip("How often the frames selected in the strip count, or all where none are: 1 is usual.")
-        self.weight.setVisible(False)
-        below = QHBoxLayout()
-        below.setSpacing(8)
-        below.addWidget(self.caption)
-        below.addWidget(self.meant)
-        below.addWidget(self.weight)
-        below.addStretch(1)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        column.addLayout(row)
-        column.addLayout(below)
-
-
 class BudgetStage(QWidget):
     """Solve bar, sentence, charts. compare_wanted : two things of it are to be seen side by side in Compare."""
 
@@ -86,17 +46,18 @@ class BudgetStage(QWidget):
         self.holds: dict[Kind, HoldChoice] = {}
         bar = QHBoxLayout()
         bar.setContentsMargins(16, 14, 16, 4)
-        bar.setSpacing(20)
+        bar.setSpacing(14)
         head = QLabel("Hold")
         head.setFont(theme.words(14, 700))
         bar.addWidget(head, 0, Qt.AlignmentFlag.AlignTop)
         for kind, text, unit, tip in PROMISES:
-            hold = HoldChoice(self, kind, text, unit, tip)
+            hold = HoldChoice(kind, text, unit, tip, partial(self.meant_menu, kind), self)
             hold.choice.clicked.connect(lambda _=False, k=kind: self._choose(k))
             hold.field.committed.connect(partial(self._model.type_value, kind))
             hold.weight.committed.connect(self._model.type_weight)
             self.holds[kind] = hold
             bar.addWidget(hold, 1)
+        self._bar = bar
         self.verdict = Verdict(self)
         self.bundles = BundleRow(session, self)
         self.samples_chart = SamplesChart(session, self)
@@ -155,7 +116,6 @@ class BudgetStage(QWidget):
             follow(self, signal, self.refresh)
         follow(self, session.playhead.frame_changed, self._frame)
 
-    @property
     def _see_it_page(self) -> SeeItPage:
         page = SeeItPage(self._session)
         page.compare_wanted.connect(self.compare_wanted)
@@ -166,6 +126,7 @@ class BudgetStage(QWidget):
         page.compare_wanted.connect(self.compare_wanted)
         return page
 
+    @property
     def savings(self) -> SavingsPage:
         """What buys time."""
         return self._buys.page
@@ -212,13 +173,12 @@ class BudgetStage(QWidget):
         stale = session.planner.stale
         self.try_button.setVisible(not session.trial.trying)
         for kind, row in self.holds.items():
-            row.choice.setChecked(kind == session.shot.hold.kind)
             row.field.set_dim(stale)
             row.field.show_value(self._model.text(kind))
             row.caption.setText(self._model.caption(kind))
             row.meant.show_value(self._model.calm_text if kind == "clean" else self._model.variant(kind))
-            row.weight.setVisible(kind == "total" and self._model.weighs)
-            row.caption.setVisible(not row.weight.isVisibleTo(row))
+            row.show_chosen(kind == session.shot.hold.kind, kind == "total" and self._model.weighs)
+            self._bar.setStretchFactor(row, 3 if kind == session.shot.hold.kind else 2)
             row.weight.show_value(self._model.weight_text)
         if plan is None:
             self.verdict.say(session.lack or "Reading the proofs …", "none", False)

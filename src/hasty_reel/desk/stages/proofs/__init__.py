@@ -1,6 +1,7 @@
 """Proofs: test frames chosen, rendered and kept as evidence.
 
 stage     the stage as a whole: the picture, and what is beside it
+firststeps  proving a shot in two minutes, and the rough pass
 orderbar  what to render: frames, samples, size, cap, a sweep; with which renderer
 sheet     the proof sheet: cards that are filtered, sorted, starred, noted, put away
 plot      seconds against noise or seen flicker, the best trade-offs joined

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QHideEvent, QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
@@ -11,6 +12,7 @@ from hasty_reel.desk.caption import Caption, thin_bar
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.picture import PictureView, as_image, image_of
 from hasty_reel.desk.stages.proofs.findings import FindingsPage
+from hasty_reel.desk.stages.proofs.firststeps import FirstSteps
 from hasty_reel.desk.stages.proofs.orderbar import OrderBar
 from hasty_reel.desk.stages.proofs.plot import TradeOffs
 from hasty_reel.desk.stages.proofs.queue import QueuePage
@@ -30,6 +32,7 @@ class ProofsStage(QWidget):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
+        self.first = FirstSteps(session, self)
         self.order_bar = OrderBar(session, self)
         self.bar = thin_bar()
         self.view = PictureView(self)
@@ -51,6 +54,8 @@ class ProofsStage(QWidget):
         follow(self, session.pictures.came, self._came)
         follow(self, session.proofs.grown, self._grown)
         follow(self, session.proofs.changed, self._queue_changed)
+        follow(self, session.rough_pass.drawn, self._pass_drawn)
+        follow(self, session.rough_pass.changed, self._pass_changed)
         self.show_page(0)
         self._queue_changed()
         self._look()
@@ -67,6 +72,7 @@ class ProofsStage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
+        column.addWidget(self.first)
         column.addWidget(self.order_bar)
         column.addWidget(self.bar)
         column.addLayout(body, 1)
@@ -74,7 +80,8 @@ class ProofsStage(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), theme.STAGE)
-        painter.fillRect(self.rect().adjusted(self.width() - SIDE, self.order_bar.height(), 0, 0), theme.MAT)
+        top = self.order_bar.geometry().bottom()
+        painter.fillRect(self.rect().adjusted(self.width() - SIDE, top, 0, 0), theme.MAT)
 
     def ask_for(self, frame: int) -> None:
         """Put one frame into the order."""
@@ -92,12 +99,38 @@ class ProofsStage(QWidget):
         tab.updateGeometry()
 
     def _grown(self, frame: int | float, codes: np.ndarray) -> None:
+        if self._session.rough_pass.shown:
+            return  # it plays by itself
         self.view.show_image(as_image(codes))
         self.caption.say(f"Frame {frame}, rendering", "")
+
+    def _pass_drawn(self) -> None:
+        rough = self._session.rough_pass
+        codes = rough.picture
+        if codes is not None and rough.shown and self.isVisible():
+            self.view.show_image(as_image(codes))
+            self.caption.say(rough.words, "Space plays and stops; a click on a card leaves it")
+
+    def _pass_changed(self) -> None:
+        if self._session.rough_pass.shown:
+            self._pass_drawn()
+        else:
+            self._look()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Space and self._session.rough_pass.shown:
+            self._session.rough_pass.toggle()
+        else:
+            super().keyPressEvent(event)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self._session.rough_pass.player.stop()
 
     # -- looking
 
     def _pick(self, proof_id: str) -> None:
+        self._session.rough_pass.close()
         self._session.on_view.pick(proof_id)
         self._session.request.vary(self._session.on_view.picked)
 
@@ -108,7 +141,7 @@ class ProofsStage(QWidget):
 
     def _look(self) -> None:
         session = self._session
-        if session.proofs.busy:
+        if session.proofs.busy or session.rough_pass.shown:
             return
         row = session.on_view.row
         self.sheet.set_shown(row.proof if row else None)

@@ -1,0 +1,168 @@
+"""The rough pass: ordered by one button, and played at the reel's rate while its frames arrive, missing ones held."""
+
+from __future__ import annotations
+
+import bisect
+from typing import TYPE_CHECKING
+
+import numpy as np
+from psygnal import Signal
+
+from hasty_reel.errors import WrongInput
+from hasty_reel.farm.forecast import order_seconds
+from hasty_reel.farm.queue import DONE, Entry
+from hasty_reel.reel.durations import spoken
+from hasty_reel.studio.compare.player import LoopPlayer
+from hasty_reel.studio.proofs.proveit import read_given
+
+if TYPE_CHECKING:
+    from hasty_reel.farm.order import ProofOrder
+    from hasty_reel.studio.session import Session
+
+TIMES = (60.0, 180.0, 600.0)
+"""Seconds that are offered; another is typed."""
+
+
+class RoughPass:
+    """A pass under way or just ended. changed() : it stands otherwise; drawn() : another frame of it is to be shown.
+
+    seconds : that it may take; shown : it is played now
+
+    Parameters
+    ----------
+    session : the open reel
+    """
+
+    changed = Signal()
+    drawn = Signal()
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self.seconds = TIMES[1]
+        self.shown = False
+        self.at = 0
+        self._entry: Entry | None = None
+        self._frames: tuple[int, ...] = ()
+        self._codes: dict[int, np.ndarray] = {}
+        self.player = LoopPlayer(session.loop)
+        self.player.due.connect(self._due)
+        session.proofs.grown.connect(self._grown)
+        session.proofs.changed.connect(self._queue_changed)
+        session.playhead.shot_changed.connect(self.close)
+
+    @property
+    def order(self) -> ProofOrder:
+        """What would be rendered now."""
+        from hasty_reel.farm.roughpass import rough_order
+
+        session = self._session
+        reel, plan = session.reel, session.plan
+        return rough_order(session.shot, session.recipe, reel.picture_size, self.seconds, plan, reel.frame_speed)
+
+    @property
+    def order_words(self) -> str:
+        """What would be rendered now and what it takes, in words."""
+        order, session = self.order, self._session
+        step = (order.frames[1] - order.frames[0]) if len(order.frames) > 1 else 1
+        which = f"all {len(order.frames)} frames" if step == session.shot.step else f"{len(order.frames)} frames, every {step:g}."
+        plan, speed = session.plan, session.reel.frame_speed
+        takes = (
+            f"at most {spoken(self.seconds)}" if plan is None else spoken(order_seconds([order], plan, session.reel.picture_size) / speed)
+        )
+        return f"{which}, {order.scale:g} %, {order.samples} samples, one seed: {takes}"
+
+    def type_time(self, text: str) -> None:
+        """Let it take another time; what is none is said.
+
+        Parameters
+        ----------
+        text : 3 min, 90 s; a number alone is minutes
+        """
+        try:
+            self.seconds = read_given(text, "Rough pass in")
+        except WrongInput as error:
+            self._session.said.emit(str(error))
+        self.changed.emit()
+
+    def give(self, seconds: float) -> None:
+        """Let it take another time.
+
+        Parameters
+        ----------
+        seconds : on the clock
+        """
+        self.seconds = seconds
+        self.changed.emit()
+
+    def start(self) -> None:
+        """Put it into the queue, and play it from its first frame on."""
+        order = self.order
+        self._codes = {}
+        self._frames = tuple(int(f) for f in order.frames)
+        self._session.proofs.enqueue([order])
+        self._entry = self._session.proofs.queue.entries[-1]
+        self.shown, self.at = True, 0
+        self.changed.emit()
+
+    def toggle(self) -> None:
+        """Play it, or stop it where it is."""
+        if self.player.playing:
+            self.player.stop()
+        elif self._codes:
+            self.player.play(self._span, float(self._session.reel.fps), self.at)
+        self.changed.emit()
+
+    def close(self) -> None:
+        """Show it no longer; what is rendered is a proof like others."""
+        self.player.stop()
+        if self.shown:
+            self.shown = False
+            self.changed.emit()
+
+    @property
+    def picture(self) -> np.ndarray | None:
+        """The frame that is due, or the last one before it that is there, (h, w, 3) uint8 display codes; None before the first."""
+        found = self._held
+        return None if found is None else self._codes[found]
+
+    @property
+    def words(self) -> str:
+        """Which frame is shown, and how many there are."""
+        held = self._held
+        if held is None:
+            return "Rough pass: its first frame is rendered"
+        at = f"frame {self._frames[0] + self.at}" + ("" if held == self._frames[0] + self.at else f", {held} held")
+        rate = f"{float(self._session.reel.fps):g} fps" if self.player.playing else "stopped"
+        return f"Rough pass: {at}; {len(self._codes)} of {len(self._frames)} frames, {rate}"
+
+    @property
+    def _span(self) -> int:
+        """Frames from the first to the last, those that are left out too: so that it plays as fast as the film."""
+        return self._frames[-1] - self._frames[0] + 1
+
+    @property
+    def _held(self) -> int | None:
+        there = sorted(self._codes)
+        if not there:
+            return None
+        return there[max(0, bisect.bisect_right(there, self._frames[0] + self.at) - 1)]
+
+    def _rendering(self) -> bool:
+        return self._entry is not None and self._session.proofs.queue.rendering is self._entry
+
+    def _grown(self, frame: int | float, codes: np.ndarray) -> None:
+        if not self.shown or not self._rendering():
+            return
+        first = not self._codes
+        self._codes[int(frame)] = codes
+        if first:
+            self.player.play(self._span, float(self._session.reel.fps))
+            self.changed.emit()
+
+    def _queue_changed(self) -> None:
+        if self.shown and self._entry is not None and self._entry.ended and self._entry.state != DONE and not self._codes:
+            self.close()
+
+    def _due(self, at: int) -> None:
+        self.at = at
+        self.drawn.emit()
