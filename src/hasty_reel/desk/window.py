@@ -42,6 +42,7 @@ KEYS = (
     ("Home, End", "first and last frame of the shot"),
     ("Space", "play or stop the loop (Compare) or the film (Run)"),
     ("0, 1, 2, 4, 8, + − in Compare", "all of the picture, 1:1, 2:1 …; nearer, further (or the wheel)"),
+    ("↑ ↓ in Compare", "the newer or older pass of the same frames"),
     ("F, [ ], , . in Compare", "flip; turn the wipe line; move it"),
     ("Shift-drag on the reel strip", "select frames; Esc clears"),
     ("Wheel on the reel strip", "zoom"),

@@ -9,6 +9,7 @@ import numpy as np
 
 from hasty_reel.farm.job import whole_steps
 from hasty_reel.farm.order import ProofOrder
+from hasty_reel.farm.proofrun import runs_of
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.durations import spoken
 from hasty_reel.scaledsize import scaled_size
@@ -19,6 +20,23 @@ SCANS = ((4, 10.0), (16, 10.0), (16, 15.0), (16, 25.0), (64, 25.0), (256, 25.0))
 """Samples and sizes of scans, in the order of what they take."""
 MOSTLY, WORTH_TELLING, FEW = 0.5, 30.0, 24
 """Share of a scan that starts must take, and their seconds, for it to be said; the frames that then do."""
+
+
+MEASURING = 25e-6
+"""Seconds a pixel of each picture of a run in which all ways of denoising take that are tried on it: of one at 1080p the two thirds of
+a minute that eleven windows and qualities took on two cores (docs/finish.md has the seconds of each)."""
+
+
+def measuring_seconds(orders: Sequence[ProofOrder], size: tuple[int, int]) -> float:
+    """Return the seconds in which is measured what denoising does on the runs among orders, on a machine like that of docs/finish.md.
+
+    Parameters
+    ----------
+    orders : of proofs
+    size : pixels of the delivered picture, across and down
+    """
+    runs = [order for order in orders if order.guides and not order.scan and runs_of(order.frames)]
+    return MEASURING * sum(order.seeds * len(order.frames) * order.pixels(size) for order in runs)
 
 
 def order_seconds(orders: Sequence[ProofOrder], plan: ShotPlan, size: tuple[int, int]) -> float:

@@ -28,6 +28,8 @@ from hasty_reel.scaledsize import scaled_size
 
 WORTH = 0.005
 """Share of the total that a proof must save or narrow it by to be named."""
+USUALLY_LEFT = 0.5
+"""Of seen flicker that denoising leaves on most scenes that were measured (docs/finish.md): what a run may find that tries it first."""
 LITTLE = 0.01
 """Share of the total below which what a proof costs hardly matters: else the cheapest would always be the next."""
 LOOKING = (16, 25.0)
@@ -175,7 +177,7 @@ def _untried(plan: ShotPlan, model: ShotModel, width: float) -> tuple[int, float
     """The middle of the shot, where denoising is planned that no run tried: without one nothing is promised of it."""
     if plan.recipe.denoise_window < 3 or plan.shot.step != 1 or len(plan.frames) < SHORTEST_RUN or _tried(plan, model):
         return None
-    return int(plan.frames[len(plan.frames) // 2]), max(width, 2.0 * WORTH * plan.total_seconds)
+    return int(plan.frames[len(plan.frames) // 2]), max(width, (1.0 - USUALLY_LEFT**2) * float(plan.sample.sum()))
 
 
 def _run(plan: ShotPlan, model: ShotModel) -> tuple[int, float] | None:

@@ -11,7 +11,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from hasty_reel.errors import WrongInput
-from hasty_reel.farm.forecast import order_seconds
+from hasty_reel.farm.forecast import measuring_seconds, order_seconds
 from hasty_reel.farm.nextproof import LITTLE, NextProof, candidates
 from hasty_reel.farm.order import ProofOrder
 from hasty_reel.farm.proofrun import SHORTEST_RUN
@@ -29,8 +29,12 @@ TIMES = 3
 """How often a proof of one kind is made at most: the same again tells less each time."""
 SHORTER = (2, 4, 8, 16)
 """Of a long scan every so many frames."""
-SHORT_RUNS = (9, 7, SHORTEST_RUN)
-"""Frames of runs that are taken where longer ones do not fit."""
+SHORT_RUNS = ((1.0, 0.5, 2), (0.7, 0.5, 2), (0.7, 0.25, 2), (0.54, 0.25, 2), (0.54, 0.25, 1), (0.4, 0.25, 1))
+"""Runs that are taken where a longer one does not fit: shares of its frames and of its samples, and parts of the picture."""
+FEWEST = 8
+"""Samples of a shorter run at least."""
+SHARE = 0.5
+"""Of the time that is left a proof may take, while something shorter would do: one kind alone makes no plan."""
 
 
 @dataclass(frozen=True)
@@ -90,21 +94,21 @@ class ProveWithin:
         if plan is None or model is None:
             return self._first() if not self._made else None
         speed = self._reel.frame_speed
-        found: list[tuple[float, float, NextProof]] = []
+        found: list[tuple[float, NextProof]] = []
         for proof in candidates(self._reel, plan, model, self._crops):
             kind = proof.kind
             if proof.narrows <= 0 or self._made.get(kind, 0) >= TIMES:
                 continue
-            fitting = self._fitting(proof, plan, speed)
+            fitting = self._fitting(proof, plan, speed, SHARE) or self._fitting(proof, plan, speed, 1.0)
             if fitting is not None:
-                worth = fitting.narrows / (fitting.seconds + LITTLE * plan.total_seconds) / (1 + self._made.get(kind, 0))
-                found.append((worth, fitting.seconds / speed, fitting))
+                worth = fitting.narrows / (fitting.seconds + LITTLE * plan.total_seconds / speed) / (1 + self._made.get(kind, 0))
+                found.append((worth, fitting))
         if not found:
             return None
-        _, seconds, best = max(found, key=lambda f: f[0])
+        _, best = max(found, key=lambda f: f[0])
         self._made[best.kind] = self._made.get(best.kind, 0) + 1
-        self._forecast = seconds
-        return Step(best.orders, f"{best.what}: {best.why}", seconds * self._pace)
+        self._forecast = best.seconds
+        return Step(best.orders, f"{best.what}: {best.why}", best.seconds * self._pace)
 
     def _first(self) -> Step:
         """One frame in the middle, small: what a sample costs, and how noisy it is."""
@@ -115,17 +119,18 @@ class ProveWithin:
         order = ProofOrder(shot, self._reel.recipe_of(shot), (middle,), FIRST_SAMPLES, scale)
         return Step((order,), f"a first look at frame {middle}: what a sample costs here", None)
 
-    def _fitting(self, proof: NextProof, plan: ShotPlan, speed: float) -> NextProof | None:
-        """A proof, or the longest shorter one that fits into the time that is left; what is shorter tells as much less."""
+    def _fitting(self, proof: NextProof, plan: ShotPlan, speed: float, part: float) -> NextProof | None:
+        """A proof, or the longest shorter one that fits into a part of the time that is left, with its seconds on the clock.
+
+        What is shorter tells as much less.
+        """
         for orders in _shorter(proof.orders):
-            seconds = order_seconds(orders, plan, self._reel.picture_size)
-            if seconds / speed * self._pace <= self.left:
+            size = self._reel.picture_size
+            seconds = order_seconds(orders, plan, size) / speed + measuring_seconds(orders, size)
+            if seconds * self._pace <= part * self.left:
                 share = sum(len(o.frames) for o in orders) / sum(len(o.frames) for o in proof.orders)
-                return (
-                    proof
-                    if share == 1.0
-                    else replace(proof, orders=orders, seconds=seconds, narrows=proof.narrows * share, what=_words(orders))
-                )
+                what = proof.what if orders is proof.orders else _words(orders)
+                return replace(proof, orders=orders, seconds=seconds, narrows=proof.narrows * share, what=what)
         return None
 
 
@@ -136,10 +141,11 @@ def _shorter(orders: tuple[ProofOrder, ...]) -> list[tuple[ProofOrder, ...]]:
     if orders[0].scan:
         out += [(replace(orders[0], frames=frames[::step]),) for step in SHORTER if len(frames) >= 3 * step]
     elif len(frames) >= SHORTEST_RUN and frames[-1] - frames[0] == len(frames) - 1:
-        for count in (n for n in SHORT_RUNS if n < len(frames)):
+        for length, samples, parts in SHORT_RUNS:
+            count = max(SHORTEST_RUN, round(length * len(frames)))
             first = (len(frames) - count) // 2
-            out.append(tuple(replace(o, frames=frames[first : first + count]) for o in orders))
-        out += [(short[0],) for short in out[1:]] if len(orders) > 1 else []
+            fewer = max(min(FEWEST, orders[0].samples), round(samples * orders[0].samples))
+            out.append(tuple(replace(o, frames=frames[first : first + count], samples=fewer) for o in orders[:parts]))
     elif len(frames) > 2:
         out.append((replace(orders[0], frames=frames[::2]),))
         out.append((replace(orders[0], frames=frames[len(frames) // 2 : len(frames) // 2 + 1]),))

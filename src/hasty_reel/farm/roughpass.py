@@ -9,7 +9,9 @@ from hasty_reel.reel.shot import Shot
 from hasty_reel.scaledsize import scaled_size
 from hasty_reel.settings.recipe import Recipe
 
-LADDER = ((50.0, 8), (50.0, 4), (33.0, 8), (33.0, 4), (25.0, 8), (25.0, 4), (16.0, 4), (10.0, 4), (10.0, 2))
+LADDER = (
+    (75.0, 16), (75.0, 8), (50.0, 16), (50.0, 8), (50.0, 4), (33.0, 8), (33.0, 4), (25.0, 8), (25.0, 4), (16.0, 4), (10.0, 4), (10.0, 2),
+)  # fmt: skip
 """Sizes in percent and samples of a pass, the best first; the last is what can just be looked at (by choice)."""
 STEPS = (1, 2, 3, 4, 6, 8, 12, 16, 24)
 """Every so many frames: all of them first, since a gap shows more than a coarse picture."""
@@ -36,7 +38,7 @@ def rough_order(
     if plan is None:
         # a picture takes at most its share: the renderer stops there, at one sample or more
         return ProofOrder(shot, recipe, frames, USUAL[1], USUAL[0], seeds=1, guides=False, floor=1, cap=seconds * speed / len(frames))
-    last = ProofOrder(shot, recipe, frames, *reversed(LADDER[-1]), seeds=1, guides=False)
+    last = ProofOrder(shot, recipe, frames, LADDER[-1][1], LADDER[-1][0], seeds=1, guides=False)
     for step in STEPS:
         for scale, samples in LADDER:
             width, height = scaled_size(size, scale)

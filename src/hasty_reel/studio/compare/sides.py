@@ -70,15 +70,41 @@ class ComparedSides:
             folder = RunFolder(self.finals, session.playhead.shot_id, True)
             if folder.final.frames():
                 found.insert(0, Side(**{**vars(side_of_footage(Footage(folder.final), "Finished frames")), "key": FINALS}))
+        before = {s.key for s in self.listed}
         self.listed = [*found, *self._on_disk]
         by_key = {s.key: s for s in self.listed}
         chosen = [None if s is None else by_key.get(s.key) for s in self.chosen]
         if chosen[0] is None or not self.by_hand:
             chosen = list(two_runs(self.listed))
+        elif before and (newer := self._newer_pass(chosen, before)) is not None:
+            chosen = newer
         same = [s.key for s in self.sides] == [s.key for s in chosen if s is not None]
         self.chosen = chosen
         self.listed_changed.emit()
         return not same or loop_of(self.sides, session.playhead.frame) != self.run
+
+    def _newer_pass(self, chosen: list[Side | None], before: set[str]) -> list[Side | None] | None:
+        """The newest pass of the frames that are compared against the one before it, where one has just come; None where none has."""
+        last = chosen[1] or chosen[0]
+        if last is None:
+            return None
+        fresh = [s for s in self.listed if s.key not in before and set(s.paths) == set(last.paths)]
+        return [last, fresh[0]] if fresh else None
+
+    def step_pass(self, way: int) -> None:
+        """Compare the next older or newer pass of the same frames as B, A staying; around the ends.
+
+        Parameters
+        ----------
+        way : 1 for the older, -1 for the newer
+        """
+        shown = self.chosen[1] or self.chosen[0]
+        if shown is None:
+            return
+        passes = [s for s in self.listed if set(s.paths) == set(shown.paths)]
+        keys = [s.key for s in passes]
+        if len(passes) > 1 and shown.key in keys:
+            self.choose(1 if self.chosen[1] is not None else 0, passes[(keys.index(shown.key) + way) % len(passes)])
 
     def compare(self, a: str, b: str | None) -> None:
         """Compare two sides.

@@ -65,10 +65,9 @@ class RoughPass:
         order, session = self.order, self._session
         step = (order.frames[1] - order.frames[0]) if len(order.frames) > 1 else 1
         which = f"all {len(order.frames)} frames" if step == session.shot.step else f"{len(order.frames)} frames, every {step:g}."
-        plan, speed = session.plan, session.reel.frame_speed
-        takes = (
-            f"at most {spoken(self.seconds)}" if plan is None else spoken(order_seconds([order], plan, session.reel.picture_size) / speed)
-        )
+        takes = f"at most {spoken(self.seconds)}"
+        if (plan := session.plan) is not None:
+            takes = spoken(order_seconds([order], plan, session.reel.picture_size) / session.reel.frame_speed)
         return f"{which}, {order.scale:g} %, {order.samples} samples, one seed: {takes}"
 
     def type_time(self, text: str) -> None:

@@ -20,7 +20,7 @@ class HoldChoice(QWidget):
         self._varies = kind in VARIANTS or kind == "clean"
         self.choice = Choice(text, self)
         self.field = ValueField(unit, self)
-        self.field.setFixedWidth(66)
+        self.field.setFixedWidth(66 if len(unit) < 2 else 100)
         self.field.setAccessibleName(text)
         self.caption = QLabel("")
         self.caption.setFont(theme.words(12))

@@ -123,6 +123,7 @@ class SizePage(WatchedPage):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addLayout(bases)
+        column.addSpacing(6)
         column.addWidget(self.trade)
         column.addWidget(self.sizes)
         column.addWidget(self.chart, 1)

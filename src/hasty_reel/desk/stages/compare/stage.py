@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QTimer
-from PySide6.QtGui import QImage, QPainter, QPaintEvent
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QImage, QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
@@ -105,6 +105,13 @@ class CompareStage(QWidget):
         self.comparison.measures.watched = self.isVisible() and index == MEASURES
         self.comparison.causes.watch(self.isVisible() and index == CAUSES)
         self.comparison.find_out()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        way = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()))
+        if way is None:
+            super().keyPressEvent(event)
+        else:
+            self.comparison.sides.step_pass(way)
 
     def showEvent(self, event) -> None:
         super().showEvent(event)

@@ -25,7 +25,8 @@ class FirstSteps(QWidget):
         self._session, self._prove, self._rough = session, session.prove_it, session.rough_pass
         self.prove = PlainButton("Prove it", self._toggle_proving, main=True, parent=self)
         self.prove.setToolTip(
-            "Renders, one after another, what narrows the plan most in this time: a first look, a scan, noise at full size, a run for denoising"
+            "Renders, one after another, what narrows the plan most in this time:\n"
+            "a first look, a scan, noise at full size, a run for denoising"
         )
         self.prove_time, self.prove_pick = self._time("Minutes to prove it in", self._prove, PROVING)
         self.rough = PlainButton("Rough pass", self._rough.start, parent=self)
@@ -69,6 +70,7 @@ class FirstSteps(QWidget):
         prove, rough, busy = self._prove, self._rough, self._session.proofs.busy
         self.prove.setText("Stop" if prove.running else "Prove it")
         self.prove.setEnabled(prove.running or not busy)
+        self.prove.set_main(prove.wanted)
         self.rough.setEnabled(not prove.running)
         self.prove_time.show_value(f"{prove.seconds / 60:g}")
         self.rough_time.show_value(f"{rough.seconds / 60:g}")

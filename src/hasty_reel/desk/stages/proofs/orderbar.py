@@ -143,4 +143,5 @@ class OrderBar(QWidget):
         self.values.show_value(asked.values)
         self.renderer.show_value(self._session.own.links.current.name)
         self.button.setText(self._model.button)
+        self.button.set_main(not self._session.prove_it.wanted)
         self.note.setText(self._model.note)
