@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import brentq, minimize
 
-from hasty_reel.budget.samples import Problem, fewest, hold_cap, hold_clean, hold_noise, hold_total
+from hasty_reel.budget.samples import Problem, fewest, hold_cap, hold_clean, hold_flat, hold_noise, hold_total
 from hasty_reel.budget.scaling import scale_to_total
 
 V = np.array([0.04, 0.25, 1.0, 0.09, 2.25, 0.01, 0.64, 4.0])
@@ -249,3 +249,22 @@ def test_a_promise_to_play_clean_is_kept_after_rounding_or_says_where_not():
     assert not never.solved and "1 frame stays with any samples" in never.why and never.samples[0] == 104
     even = hold_clean(Problem(np.ones(4), np.full(4, 0.1), np.full(4, 1.0), ratio=1.25), lambda n: body / np.sqrt(n), 1.0)
     assert even.solved and (body / np.sqrt(even.samples)).max() <= 1.0
+
+
+def test_the_same_samples_in_every_frame_but_for_pins_and_bounds():
+    pins = np.array([0, 0, 40, 0, 0, 0, 0, 0])
+    problem = Problem(V, C, np.zeros(8), floor=8, ceiling=256, steps=4, pins=pins)
+    flat = hold_flat(problem, 50)
+    assert flat.solved and flat.samples.tolist() == [52, 52, 40, 52, 52, 52, 52, 52], "whole shutter steps, pins stay"
+    for wanted, found in ((4, 8), (1000, 256)):
+        short = hold_flat(problem, wanted)
+        assert not short.solved and set(short.samples[pins == 0]) == {found} and f"7 frames from {wanted} samples" in short.why
+    assert "longer than" in hold_flat(replace(problem, cap=20.0), 8).why
+
+
+@pytest.mark.parametrize("level", [0.02, 0.1])
+def test_even_noise_costs_no_more_than_the_same_samples_at_the_noise_of_the_worst(level):
+    problem = Problem(V, C, np.zeros(8), floor=1, ceiling=65536)
+    flat = hold_flat(problem, float(V.max() / level**2))
+    even = hold_noise(problem, float(problem.noise(flat.samples).max()))
+    assert problem.seconds(even.samples).sum() < 0.6 * problem.seconds(flat.samples).sum()

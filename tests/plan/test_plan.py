@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from hasty_reel.plan.answer import sentence
+from hasty_reel.plan.compare.flat import even_saves
 from hasty_reel.plan.compare.prices import plan_seen_alike, price_tags
 from hasty_reel.plan.shot import PARTS, plan_shot
 from hasty_reel.plan.time.deadline import allowed_seconds, deadline
@@ -150,3 +151,20 @@ def test_what_frames_have_of_their_own_averages_out_and_what_a_day_brings_does_n
 @pytest.mark.parametrize("seconds, words", [(0.84, "0.8 s"), (45, "45 s"), (720, "12 min"), (6734.2, "1 h 52"), (3590, "1 h 00")])
 def test_durations_are_said_in_sensible_digits(seconds, words):
     assert spoken(seconds) == words
+
+
+def test_the_same_samples_in_every_frame_and_what_even_noise_saves(noise_reel, model):
+    shot = msgspec.structs.replace(noise_reel.shot("sh010"), hold=Hold(kind="flat", value=100.0))
+    flat = plan_shot(noise_reel, shot, model)
+    step = flat.recipe.sample_step
+    assert set(flat.samples.tolist()) == {-(-100 // step) * step}
+    held = msgspec.structs.replace(shot, hold=Hold(kind="noise", value=float(flat.noise.max()) * 1.001))
+    saved = even_saves(flat)
+    # by hand: variance falls with the samples, so each frame needs its share of the worst variance
+    by_hand = float(np.sum(flat.sample * (1.0 - (flat.noise / flat.noise.max()) ** 2)))
+    assert saved == pytest.approx(by_hand, rel=0.15) and 0 < saved < flat.total_seconds
+    assert plan_shot(noise_reel, held, model).total_seconds < flat.total_seconds * 1.3, "with its margin"
+    words = sentence(flat, noise_reel.frame_speed)
+    assert words.startswith(f"{int(flat.samples[0])} samples in every frame: ") and "even noise would save " in words
+    even = msgspec.structs.replace(shot, pins={int(f): int(flat.samples[0]) for f in flat.frames})
+    assert even_saves(plan_shot(noise_reel, even, model)) == 0.0, "what is pinned is not saved"

@@ -93,15 +93,14 @@ class ProveWithin:
         """
         if plan is None or model is None:
             return self._first() if not self._made else None
-        speed = self._reel.frame_speed
         found: list[tuple[float, NextProof]] = []
         for proof in candidates(self._reel, plan, model, self._crops):
             kind = proof.kind
             if proof.narrows <= 0 or self._made.get(kind, 0) >= TIMES:
                 continue
-            fitting = self._fitting(proof, plan, speed, SHARE) or self._fitting(proof, plan, speed, 1.0)
+            fitting = self._fitting(proof, plan, SHARE) or self._fitting(proof, plan, 1.0)
             if fitting is not None:
-                worth = fitting.narrows / (fitting.seconds + LITTLE * plan.total_seconds / speed) / (1 + self._made.get(kind, 0))
+                worth = fitting.narrows / (fitting.seconds + LITTLE * plan.total_seconds) / (1 + self._made.get(kind, 0))
                 found.append((worth, fitting))
         if not found:
             return None
@@ -119,14 +118,14 @@ class ProveWithin:
         order = ProofOrder(shot, self._reel.recipe_of(shot), (middle,), FIRST_SAMPLES, scale)
         return Step((order,), f"a first look at frame {middle}: what a sample costs here", None)
 
-    def _fitting(self, proof: NextProof, plan: ShotPlan, speed: float, part: float) -> NextProof | None:
+    def _fitting(self, proof: NextProof, plan: ShotPlan, part: float) -> NextProof | None:
         """A proof, or the longest shorter one that fits into a part of the time that is left, with its seconds on the clock.
 
         What is shorter tells as much less.
         """
         for orders in _shorter(proof.orders):
             size = self._reel.picture_size
-            seconds = order_seconds(orders, plan, size) / speed + measuring_seconds(orders, size)
+            seconds = order_seconds(orders, plan, size) + measuring_seconds(orders, size)
             if seconds * self._pace <= part * self.left:
                 share = sum(len(o.frames) for o in orders) / sum(len(o.frames) for o in proof.orders)
                 what = proof.what if orders is proof.orders else _words(orders)

@@ -20,9 +20,7 @@ USUAL = (25.0, 4)
 LEAST_PIXELS = 32 * 18
 
 
-def rough_order(
-    shot: Shot, recipe: Recipe, size: tuple[int, int], seconds: float, plan: ShotPlan | None = None, speed: float = 1.0
-) -> ProofOrder:
+def rough_order(shot: Shot, recipe: Recipe, size: tuple[int, int], seconds: float, plan: ShotPlan | None = None) -> ProofOrder:
     """Return the best rough pass that takes at most so long: all frames as large as fits, else every n-th.
 
     Parameters
@@ -30,14 +28,13 @@ def rough_order(
     shot : the shot or layer
     recipe : with its departures
     size : pixels of the delivered picture, across and down
-    seconds : on the clock, for all pictures
+    seconds : for all pictures, on a machine of speed 1
     plan : of the shot, by which it is told what a sample costs; None: nothing tells, and each picture is capped
-    speed : frames rendered in the time one takes on a machine of speed 1
     """
     frames = tuple(shot.frames)
     if plan is None:
         # a picture takes at most its share: the renderer stops there, at one sample or more
-        return ProofOrder(shot, recipe, frames, USUAL[1], USUAL[0], seeds=1, guides=False, floor=1, cap=seconds * speed / len(frames))
+        return ProofOrder(shot, recipe, frames, USUAL[1], USUAL[0], seeds=1, guides=False, floor=1, cap=seconds / len(frames))
     last = ProofOrder(shot, recipe, frames, LADDER[-1][1], LADDER[-1][0], seeds=1, guides=False)
     for step in STEPS:
         for scale, samples in LADDER:
@@ -45,6 +42,6 @@ def rough_order(
             if width * height < LEAST_PIXELS or len(frames) < step:
                 continue
             last = ProofOrder(shot, recipe, frames[::step], samples, scale, seeds=1, guides=False)
-            if order_seconds([last], plan, size) / speed <= seconds:
+            if order_seconds([last], plan, size) <= seconds:
                 return last
     return last

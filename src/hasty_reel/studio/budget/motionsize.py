@@ -205,7 +205,7 @@ class MotionSizeModel(LookedFor[MotionSize]):
             return f"{scale:g} %"
         if session.plan is None:
             return f"{scale:g} %"
-        seconds = order_seconds(orders, session.plan, session.reel.picture_size) / session.reel.frame_speed
+        seconds = order_seconds(orders, session.plan, session.reel.picture_size)  # proofs are rendered by one machine
         return f"{scale:g} % against 100 %, {PAIR_FRAMES} frames: {spoken(seconds)}"
 
     def prove_pair(self, scale: float) -> None:

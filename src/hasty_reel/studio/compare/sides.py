@@ -101,7 +101,8 @@ class ComparedSides:
         shown = self.chosen[1] or self.chosen[0]
         if shown is None:
             return
-        passes = [s for s in self.listed if set(s.paths) == set(shown.paths)]
+        beside = self.chosen[0] if self.chosen[1] is not None else None
+        passes = [s for s in self.listed if set(s.paths) == set(shown.paths) and (beside is None or s.key != beside.key)]
         keys = [s.key for s in passes]
         if len(passes) > 1 and shown.key in keys:
             self.choose(1 if self.chosen[1] is not None else 0, passes[(keys.index(shown.key) + way) % len(passes)])

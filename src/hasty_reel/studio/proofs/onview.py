@@ -64,7 +64,7 @@ class ProofOnView:
         """What stands where no picture is."""
         if not self._session.planner.evidence:
             return "Reading the proofs …"
-        return "No proof of this shot yet. Choose frames above and render one: seconds, noise and the plan follow from it."
+        return "No proof of this shot yet. 'Prove it' renders what the plan needs most; or choose frames above and render one."
 
     @staticmethod
     def words(row: ProofFrame, playhead: int) -> tuple[str, str]:

@@ -34,7 +34,10 @@ def read_given(text: str, what: str) -> float:
         When it is no time of ten seconds to a day.
     """
     text = text.strip()
-    seconds = read_duration(f"{text} min" if text.replace(".", "", 1).isdigit() else text, what)
+    try:
+        seconds = read_duration(f"{text} min" if text.replace(".", "", 1).isdigit() else text, what)
+    except WrongInput:
+        seconds = 0.0  # said below, with what was expected
     if not LEAST <= seconds <= MOST:
         raise WrongInput(f"{what}: '{text[:40]}'; expected {spoken(LEAST)} to {MOST / 3600:g} h, as in 2 min.")
     return seconds

@@ -10,6 +10,7 @@ from psygnal import Signal
 
 from hasty_reel.errors import WrongInput
 from hasty_reel.farm.forecast import order_seconds
+from hasty_reel.farm.job import whole_steps
 from hasty_reel.farm.queue import DONE, Entry
 from hasty_reel.reel.durations import spoken
 from hasty_reel.studio.compare.player import LoopPlayer
@@ -39,7 +40,7 @@ class RoughPass:
     def __init__(self, session: Session) -> None:
         self._session = session
         self.seconds = TIMES[1]
-        self.shown = False
+        self.shown = self._watched = False
         self.at = 0
         self._entry: Entry | None = None
         self._frames: tuple[int, ...] = ()
@@ -57,7 +58,7 @@ class RoughPass:
 
         session = self._session
         reel, plan = session.reel, session.plan
-        return rough_order(session.shot, session.recipe, reel.picture_size, self.seconds, plan, reel.frame_speed)
+        return rough_order(session.shot, session.recipe, reel.picture_size, self.seconds, plan)
 
     @property
     def order_words(self) -> str:
@@ -67,8 +68,8 @@ class RoughPass:
         which = f"all {len(order.frames)} frames" if step == session.shot.step else f"{len(order.frames)} frames, every {step:g}."
         takes = f"at most {spoken(self.seconds)}"
         if (plan := session.plan) is not None:
-            takes = spoken(order_seconds([order], plan, session.reel.picture_size) / session.reel.frame_speed)
-        return f"{which}, {order.scale:g} %, {order.samples} samples, one seed: {takes}"
+            takes = spoken(order_seconds([order], plan, session.reel.picture_size))
+        return f"{which}, {order.scale:g} %, {whole_steps(order.samples, order.recipe)} samples, one seed: {takes}"
 
     def type_time(self, text: str) -> None:
         """Let it take another time; what is none is said.
@@ -93,6 +94,23 @@ class RoughPass:
         self.seconds = seconds
         self.changed.emit()
 
+    def watch(self, watched: bool) -> None:
+        """Say whether anybody looks at it: else it does not play.
+
+        Parameters
+        ----------
+        watched : whether it is in sight
+        """
+        self._watched = watched
+        if not watched:
+            self.player.stop()
+        elif self._entry is not None and not self._entry.ended:
+            self._play()
+
+    def _play(self) -> None:
+        if self.shown and self._watched and self._codes:
+            self.player.play(self._span, float(self._session.reel.fps), self.at)
+
     def start(self) -> None:
         """Put it into the queue, and play it from its first frame on."""
         order = self.order
@@ -107,8 +125,8 @@ class RoughPass:
         """Play it, or stop it where it is."""
         if self.player.playing:
             self.player.stop()
-        elif self._codes:
-            self.player.play(self._span, float(self._session.reel.fps), self.at)
+        else:
+            self._play()
         self.changed.emit()
 
     def close(self) -> None:
@@ -155,7 +173,7 @@ class RoughPass:
         first = not self._codes
         self._codes[int(frame)] = codes
         if first:
-            self.player.play(self._span, float(self._session.reel.fps))
+            self._play()
             self.changed.emit()
 
     def _queue_changed(self) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QHideEvent, QKeyEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QHideEvent, QKeyEvent, QPainter, QPaintEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
@@ -109,7 +109,7 @@ class ProofsStage(QWidget):
         codes = rough.picture
         if codes is not None and rough.shown and self.isVisible():
             self.view.show_image(as_image(codes))
-            self.caption.say(rough.words, "Space plays and stops; a click on a card leaves it")
+            self.caption.say(rough.words, "Space plays, a card leaves it")
 
     def _pass_changed(self) -> None:
         if self._session.rough_pass.shown:
@@ -125,7 +125,11 @@ class ProofsStage(QWidget):
 
     def hideEvent(self, event: QHideEvent) -> None:
         super().hideEvent(event)
-        self._session.rough_pass.player.stop()
+        self._session.rough_pass.watch(False)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._session.rough_pass.watch(True)
 
     # -- looking
 
