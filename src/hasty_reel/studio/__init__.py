@@ -13,6 +13,7 @@ session        all of these for one open reel
 verdicts       how each stage stands
 machinespeed   how fast this machine is now, and what several workers do on it together
 trial          settings that are only tried, beside the plan as it stood
+livetry        a small picture of what is tried, better from pass to pass
 lookedfor      what is looked for beside everything else, while somebody looks at it
 trust          how far the plan can be trusted, and which proof would make it surer
 brief          the models of the stages

@@ -31,6 +31,7 @@ from hasty_reel.studio.verdicts import Verdict, brief_verdict, budget_verdict, c
 
 if TYPE_CHECKING:
     from hasty_reel.studio.compare.comparison import Comparison
+    from hasty_reel.studio.livetry import LiveTry
     from hasty_reel.studio.machinespeed import MachineSpeed
     from hasty_reel.studio.proofs.findings import FindingsModel
     from hasty_reel.studio.proofs.onview import ProofOnView
@@ -95,6 +96,13 @@ class Session(OpenReel):
         from hasty_reel.studio.proofs.proveit import ProveIt
 
         return ProveIt(self)
+
+    @cached_property
+    def live_try(self) -> LiveTry:
+        """A small picture of what is tried."""
+        from hasty_reel.studio.livetry import LiveTry
+
+        return LiveTry(self)
 
     @cached_property
     def rough_pass(self) -> RoughPass:
