@@ -19,6 +19,7 @@ from hasty_reel.image.sharpen import sharpen
 from hasty_reel.measure.flow import optical_flow
 from hasty_reel.measure.framepair import frame_pair
 from hasty_reel.measure.plane import seen_frame
+from hasty_reel.own.finishmemory import GIGABYTE, USUAL
 from hasty_reel.pictures.finite import mended
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.settings.finishorder import DENOISE, DESPIKE, RESIZE, SHARPEN
@@ -27,7 +28,7 @@ from hasty_reel.work import CancelToken
 Source = Callable[[int], Picture]
 AT_ONCE = 600
 """Bytes a pixel that one frame needs while it is denoised, whatever is kept (measured; without its own pictures)."""
-MEMORY = 2 << 30
+MEMORY = int(USUAL * GIGABYTE)
 """Bytes that finishing may take where nobody says otherwise."""
 
 
