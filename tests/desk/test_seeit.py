@@ -7,6 +7,7 @@ import numpy as np
 from PySide6.QtCore import QPoint, Qt
 
 from hasty_reel.desk.clip import captioned, codes_of, keep_clip
+from hasty_reel.desk.stages.budget.seeit import SeeItPage
 from hasty_reel.desk.stagesof import BUDGET, COMPARE
 from hasty_reel.measure.viewing import calm_of
 from hasty_reel.reel.shot import CLEAN, Hold
@@ -18,7 +19,7 @@ def see_it(qtbot, window):
     """The page, once its run was read and its price is known."""
     window.show_stage(BUDGET)
     window.budget.pages.show_page(1)
-    page = window.budget.see_it
+    page = window.budget.findChild(SeeItPage)
     qtbot.waitUntil(lambda: page.model.picture is not None and page.model.percent is not None, timeout=120_000)
     return page
 

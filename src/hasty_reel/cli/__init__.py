@@ -6,6 +6,7 @@ planning   estimate, budget, export, bring-in, begin, set
 settings   setting: add, change, remove, list; recipe: save, load, list
 links      link: add, list, show, choose, remove, try
 rendering  proof, bring-proof, run, account, cluster-keys
+proving    proof --within
 looking    measure, causes
 previewing  preview
 delivery   finish, own-step, try-finish, handover

@@ -10,6 +10,7 @@ from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PlainButton, Switch
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.picture import as_image, draw_fitted
+from hasty_reel.reel.durations import spoken
 from hasty_reel.studio.session import Session
 
 LOW, TALL = 38, 120
@@ -28,6 +29,8 @@ class LivePicture(QWidget):
         follow(self, self._model.changed, self._refresh)
 
     def _refresh(self) -> None:
+        first = self._model.first_seconds
+        self.setToolTip("" if first is None else f"First picture {spoken(first)} after the change")
         self._image = None if self._model.codes is None else as_image(self._model.codes)
         self.update()
 

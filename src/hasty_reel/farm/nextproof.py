@@ -95,7 +95,7 @@ def candidates(reel: Reel, plan: ShotPlan, model: ShotModel, crops: bool) -> lis
     seen = np.unique(np.clip(np.searchsorted(plan.frames, [r.frame for r in model.rows]), 0, len(plan.frames) - 1))
     out = []
 
-    def offer(kind: str, orders: ProofOrder | list[ProofOrder], narrows: float, what: str, why: str) -> None:
+    def _offer(kind: str, orders: ProofOrder | list[ProofOrder], narrows: float, what: str, why: str) -> None:
         all_of = (orders,) if isinstance(orders, ProofOrder) else tuple(orders)
         out.append(NextProof(all_of, order_seconds(all_of, plan, reel.picture_size), narrows, what, why, kind))
 
@@ -104,7 +104,7 @@ def candidates(reel: Reel, plan: ShotPlan, model: ShotModel, crops: bool) -> lis
         level = curves[:, seen].mean(axis=1)
         narrows = width * (1.0 - abs(float(np.corrcoef(total, level)[0, 1])))
         order = telling_scan(scan_order(shot, recipe, reel.picture_size), plan, reel.picture_size)
-        offer(
+        _offer(
             "scan",
             order,
             narrows,
@@ -119,7 +119,7 @@ def candidates(reel: Reel, plan: ShotPlan, model: ShotModel, crops: bool) -> lis
         less = np.sqrt(np.maximum(spread**2 - away**2, 0.1**2))
         saved = float(np.sum(plan.sample * (1.0 - np.exp(MARGIN * (less - spread)))))
         order = noise_order(shot, recipe, reel.picture_size)
-        offer("noise", order, saved, f"noise of {len(order.frames)} frames at full size", f"{spoken(saved)} of the plan is caution")
+        _offer("noise", order, saved, f"noise of {len(order.frames)} frames at full size", f"{spoken(saved)} of the plan is caution")
     if not plan.frame_model.fixed.known:
         fixed = np.resize(plan.frame_model.fixed_draws, len(total))
         narrows = width * (1.0 - np.sqrt(max(0.0, 1.0 - float(np.corrcoef(total, fixed)[0, 1]) ** 2)))
@@ -128,14 +128,14 @@ def candidates(reel: Reel, plan: ShotPlan, model: ShotModel, crops: bool) -> lis
         order = _telling(reel, plan, model, k)
         # without it nothing is promised: it is worth the whole spread, whatever the draws say
         what = f"frame {frame} at {order.scale:g} % with {order.samples} samples"
-        offer("start", order, max(narrows, width, 2.0 * WORTH * plan.total_seconds), what, "fixed seconds are not told from growing ones")
+        _offer("start", order, max(narrows, width, 2.0 * WORTH * plan.total_seconds), what, "fixed seconds are not told from growing ones")
     run = _untried(plan, model, width) or _run(plan, model)
     if run is not None:
         middle, saved = run
         at = noisiest_place(model.evidence, middle)
         orders = denoising_orders(shot, recipe, reel.picture_size, middle, plan.typical_samples, at, crops)
         what = f"a run of frames {orders[0].frames[0]} to {orders[0].frames[-1]}"
-        offer(
+        _offer(
             "run",
             orders,
             saved,
@@ -149,7 +149,7 @@ def candidates(reel: Reel, plan: ShotPlan, model: ShotModel, crops: bool) -> lis
     k = int(np.argmax(along))
     narrows = width * (1.0 - float(np.sqrt(max(0.0, 1.0 - along[k] ** 2))))
     frame = int(plan.frames[k])
-    offer("frame", ProofOrder(shot, recipe, (frame,), *LOOKING), narrows, f"frame {frame}", "the total hangs on it more than on any other")
+    _offer("frame", ProofOrder(shot, recipe, (frame,), *LOOKING), narrows, f"frame {frame}", "the total hangs on it more than on any other")
     return out
 
 

@@ -1,6 +1,7 @@
 """Budget: what each frame gets.
 
 stage      the solution in words and values
+holdchoice  one of the promises, as it stands in the bar
 watched    a page whose model looks while it is in sight
 bundles    settings that play clean, three side by side
 steps      the smallest steps to a calm shot, in time, or calmer, a button each

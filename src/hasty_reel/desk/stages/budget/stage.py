@@ -81,13 +81,12 @@ class BudgetStage(QWidget):
         self.shots = ShotsTable(session)
         self.reel_page = ReelPage(session, self.shots)
         model = MotionSizeModel(session)
-        self._see_it = LazyPage(self._see_it_page)
         self._buys = LazyPage(lambda: SavingsPage(session, self.bundles.model))
         self._motion, self._sizes = LazyPage(lambda: MotionPage(session, model)), LazyPage(lambda: self._size_page(model))
         self._caches, self._stops = LazyPage(lambda: LightCachePage(session, model)), LazyPage(lambda: StopPage(session))
         pages = [
             ("This shot", plan),
-            ("See it", self._see_it),
+            ("See it", LazyPage(self._see_it_page)),
             ("What buys time", self._buys),
             ("Motion blur", self._motion),
             ("Size", self._sizes),
@@ -126,11 +125,6 @@ class BudgetStage(QWidget):
         page = SizePage(self._session, model)
         page.compare_wanted.connect(self.compare_wanted)
         return page
-
-    @property
-    def see_it(self) -> SeeItPage:
-        """The loop at so many samples."""
-        return self._see_it.page
 
     @property
     def savings(self) -> SavingsPage:
