@@ -11,6 +11,7 @@ Beyond twice their samples noise must be taken out, which denoising does (`bands
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import cv2
 import numpy as np
@@ -77,10 +78,15 @@ class TwoRenders:
 
         A log-normal of the same mean and variance stands for it, by the deviation of the pixels around.
         """
-        spread = np.sqrt(cv2.blur(self.half**2, AROUND, borderType=cv2.BORDER_REFLECT))
         out = np.empty_like(self.mean)
-        _log_normal(self.mean, self.half, spread, np.float32(np.sqrt(self.most_exact / samples - 1.0)), out)
+        _log_normal(self.mean, *self._spread, np.float32(np.sqrt(self.most_exact / samples - 1.0)), out)
         return out
+
+    @cached_property
+    def _spread(self) -> tuple[np.ndarray, np.ndarray]:
+        """Deviation of the pixels around / their light, and by how many deviations a pixel is off, (h, w, 3) float32 both."""
+        deviation = np.sqrt(cv2.blur(self.half**2, AROUND, borderType=cv2.BORDER_REFLECT)) + np.float32(FAINT * FAINT)
+        return deviation / np.maximum(self.mean, np.float32(FAINT)), self.half / deviation
 
     def _add_sparks(self, out: np.ndarray, samples: float, seed: int) -> None:
         """Put sparks into a picture: as many as there would be, as bright as they would be."""
@@ -96,16 +102,17 @@ class TwoRenders:
 
 
 @njit(parallel=True, fastmath=FAST)
-def _log_normal(mean, half, spread, times, out):
-    """Light of this mean, off by a log-normal of `times` this spread, as many deviations as half the difference is, into (h, w, 3)."""
+def _log_normal(mean, relative, deviations, times, out):
+    """Light of this mean, off by a log-normal of `times` this relative spread, by so many deviations, into (h, w, 3)."""
     h, w, channels = mean.shape
     for y in prange(h):
         for x in range(w):
             for c in range(channels):
-                whole = max(mean[y, x, c], np.float32(FAINT))
-                deviation = spread[y, x, c] + np.float32(FAINT * FAINT)
-                square = np.log(np.float32(1.0) + (times * deviation / whole) ** 2)
-                out[y, x, c] = whole * np.exp(np.sqrt(square) * half[y, x, c] / deviation - square / np.float32(2.0))
+                spread = times * relative[y, x, c]
+                square = np.log(np.float32(1.0) + spread * spread)
+                out[y, x, c] = max(mean[y, x, c], np.float32(FAINT)) * np.exp(
+                    np.sqrt(square) * deviations[y, x, c] - square / np.float32(2.0)
+                )
 
 
 def two_renders(a: np.ndarray, b: np.ndarray, samples: float) -> TwoRenders:
