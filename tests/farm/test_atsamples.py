@@ -13,8 +13,15 @@ from hasty_reel.errors import WrongInput
 from hasty_reel.evidence.rows import Evidence
 from hasty_reel.farm.atsamples import RunAtSamples, checked_samples, run_to_look_at
 from hasty_reel.finish.chain import Chain
+from hasty_reel.finish.denoise import Denoising
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.reel.shot import ProofMark
+
+
+@pytest.fixture(autouse=True)
+def quickly(monkeypatch):
+    """Frames without noise by a short window: what is done with them is looked at here, not how little noise they keep."""
+    monkeypatch.setattr("hasty_reel.farm.atsamples.CALM", Denoising(1, False))
 
 
 @pytest.fixture

@@ -18,6 +18,7 @@ from hasty_reel.farm.proofrun import runs_of
 from hasty_reel.finish.chain import Chain
 from hasty_reel.finish.denoise import Denoiser, Denoising
 from hasty_reel.finish.finisher import Finisher
+from hasty_reel.finish.shelf import Shelf
 from hasty_reel.measure.bandsleft import BandsLeft, bands_left
 from hasty_reel.measure.othersamples import TwoRenders, two_renders
 from hasty_reel.pictures.frame import Picture, read_picture
@@ -99,7 +100,8 @@ class RunAtSamples:
         self._renders: dict[int, TwoRenders] = {}
         self._calm_of: dict[int, BandsLeft] = {}
         self._first: dict[int, Picture] = {}
-        self._denoisers = [Denoiser(CALM, partial(self._side, side)) for side in (0, 1)]
+        shelf = Shelf(memory)
+        self._denoisers = [Denoiser(CALM, partial(self._side, side), shelf) for side in (0, 1)]
         self._calming = Lock()
 
     def as_rendered(self, frame: int, samples: float, quickly: bool = False) -> Picture:
