@@ -559,7 +559,7 @@ def test_estimate_offers_bundles_that_play_clean(call, demo_path):
     assert bundles["fastest"]["seconds"] < bundles["sharpest"]["seconds"] and bundles["fastest"]["loss_L"] > bundles["sharpest"]["loss_L"]
     assert all(b["viewers"] < 0.25 and b["in_time"] for b in bundles.values())
     assert shot["alternatives"]["missing"] == "" and shot["answer"].startswith("Calm for all but 1 in 4: ")
-    assert (shot["shutter"]["steps"], [r["scale"] for r in shot["sizes"]]) == (8, [50, 60, 75, 90, 100, 110, 120, 125, 150])
+    assert (shot["shutter"]["steps"], [r["scale"] for r in shot["sizes"]]) == (8, [50, 67, 75, 90, 100, 110, 120, 125, 150])
     bought = {s["words"]: s for s in shot["savings"]}
     wider = bought["denoise window 5 → 7"]
     assert wider["changes"]["denoise_window"] == 7 and wider["low"] <= wider["seconds"] <= wider["high"] and abs(wider["look_L"]) < 0.2

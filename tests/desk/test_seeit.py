@@ -4,15 +4,23 @@ from __future__ import annotations
 
 import av
 import numpy as np
+import pytest
 from PySide6.QtCore import QPoint, Qt
 
 from hasty_reel.desk.clip import captioned, codes_of, keep_clip
 from hasty_reel.desk.stages.budget.seeit import SeeItPage
 from hasty_reel.desk.stagesof import BUDGET, COMPARE
+from hasty_reel.finish.denoise import Denoising
 from hasty_reel.measure.viewing import calm_of
 from hasty_reel.reel.shot import CLEAN, Hold
 
 LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture(autouse=True)
+def quickly(monkeypatch):
+    """Frames without noise by a short window: what is done with them is looked at here."""
+    monkeypatch.setattr("hasty_reel.farm.atsamples.CALM", Denoising(1, False))
 
 
 def see_it(qtbot, window):

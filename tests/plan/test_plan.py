@@ -162,7 +162,8 @@ def test_the_same_samples_in_every_frame_and_what_even_noise_saves(noise_reel, m
     saved = even_saves(flat)
     # by hand: variance falls with the samples, so each frame needs its share of the worst variance
     by_hand = float(np.sum(flat.sample * (1.0 - (flat.noise / flat.noise.max()) ** 2)))
-    assert saved == pytest.approx(by_hand, rel=0.15) and 0 < saved < flat.total_seconds
+    assert 0 <= by_hand - saved <= float(np.sum(flat.sample / flat.samples)) * step, "a step a frame at most is lost by rounding up"
+    assert 0 < saved < flat.total_seconds
     assert plan_shot(noise_reel, held, model).total_seconds < flat.total_seconds * 1.3, "with its margin"
     words = sentence(flat, noise_reel.frame_speed)
     assert words.startswith(f"{int(flat.samples[0])} samples in every frame: ") and "even noise would save " in words
