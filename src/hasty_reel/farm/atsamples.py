@@ -14,14 +14,14 @@ import numpy as np
 from hasty_reel.errors import WrongInput
 from hasty_reel.evidence.proof import Proof
 from hasty_reel.evidence.rows import Evidence
-from hasty_reel.farm.proofrun import runs_of
+from hasty_reel.farm.proofrun import picture_of, runs_of
 from hasty_reel.finish.chain import Chain
 from hasty_reel.finish.denoise import Denoiser, Denoising
 from hasty_reel.finish.finisher import Finisher
 from hasty_reel.finish.shelf import Shelf
 from hasty_reel.measure.bandsleft import BandsLeft, bands_left
 from hasty_reel.measure.othersamples import TwoRenders, two_renders
-from hasty_reel.pictures.frame import Picture, read_picture
+from hasty_reel.pictures.frame import Picture
 from hasty_reel.reel.shot import Shot
 
 CALM = Denoising(5, True)
@@ -54,9 +54,7 @@ class ProofRun:
         PictureError
             When it cannot be read.
         """
-        both = self.proof.by_frame()[frame]
-        picture = read_picture(self.folder / both[seed].file)
-        return picture if picture.guides or not seed else replace(picture, guides=read_picture(self.folder / both[0].file).guides)
+        return picture_of(self.folder, self.proof, frame, seed)
 
     def samples(self, frame: int) -> float:
         """Return the samples of each of both pictures of a frame.

@@ -113,6 +113,28 @@ def try_chain(
     return effect
 
 
+def picture_of(folder: Path, proof: Proof, frame: int, seed: int) -> Picture:
+    """Return a picture of a proof with its guides; those of the first seed where the second has none.
+
+    Guides hardly depend on the seed.
+
+    Parameters
+    ----------
+    folder : of the proof
+    proof : the proof
+    frame : as the proof numbers it
+    seed : 0 or 1
+
+    Raises
+    ------
+    PictureError
+        When it cannot be read.
+    """
+    both = proof.by_frame()[frame]
+    picture = read_picture(folder / both[seed].file)
+    return picture if picture.guides or not seed else replace(picture, guides=read_picture(folder / both[0].file).guides)
+
+
 def chain_on(proof: Proof, resolved: ResolvedRecipe, own: Sequence[OwnStep]) -> Chain:
     """Return the chain of a recipe for the run of a proof: what is not rendered as delivered is resized, and it is no loop.
 

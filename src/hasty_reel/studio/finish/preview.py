@@ -11,11 +11,10 @@ import numpy as np
 from psygnal import Signal
 
 from hasty_reel.evidence.proof import Proof
-from hasty_reel.farm.proofrun import delivered_size, runs_of
+from hasty_reel.farm.proofrun import delivered_size, picture_of, runs_of
 from hasty_reel.image.resize import resize
 from hasty_reel.own.finishmemory import finish_memory
 from hasty_reel.pictures.colour import codes8
-from hasty_reel.pictures.frame import Picture, read_picture
 from hasty_reel.settings.finishorder import USUAL, own_names
 from hasty_reel.studio.background import BackgroundTask
 
@@ -223,9 +222,9 @@ class FinishPreview:
             if key not in self._finishers:
                 while len(self._finishers) >= 4:
                     del self._finishers[next(iter(self._finishers))]
-                self._finishers[key] = Finisher(chain, partial(_read, folder, pictures, seed), memory=finish_memory())
+                self._finishers[key] = Finisher(chain, partial(picture_of, folder, proof, seed=seed), memory=finish_memory())
             made = self._finishers[key].finish(frame, chain.needed(frame, set(run)))
-            before = _read(folder, pictures, seed, frame).rgb
+            before = picture_of(folder, proof, frame, seed).rgb
             sides.append((resize(before, made.width, made.height), made.rgb))
         return compared(sides)
 
@@ -253,12 +252,3 @@ def compared(sides: list[tuple[np.ndarray, np.ndarray]]) -> Finished:
 
 def _seeds(proof: Proof) -> int:
     return min(2, min(len(p) for p in proof.by_frame().values()))
-
-
-def _read(folder: Path, pictures: dict, seed: int, frame: int) -> Picture:
-    """A picture with its guides; those of the first seed where the second has none."""
-    found = pictures[frame]
-    picture = read_picture(folder / found[seed].file)
-    if seed and not picture.guides:
-        return Picture(picture.rgb, read_picture(folder / found[0].file).guides, picture.attributes)
-    return picture

@@ -5,12 +5,10 @@ from __future__ import annotations
 import time
 from typing import TYPE_CHECKING
 
-from psygnal import Signal
-
 from hasty_reel.errors import WrongInput
-from hasty_reel.farm.provewithin import LEAST, MOST
 from hasty_reel.farm.queue import DONE, Entry
-from hasty_reel.reel.durations import read_duration, spoken
+from hasty_reel.reel.durations import spoken
+from hasty_reel.studio.proofs.giventime import GivenTime
 
 if TYPE_CHECKING:
     from hasty_reel.farm.provewithin import ProveWithin, Step
@@ -20,33 +18,9 @@ TIMES = (120.0, 300.0, 900.0)
 """Seconds that are offered; another is typed."""
 
 
-def read_given(text: str, what: str) -> float:
-    """Return seconds that are given to something; a number alone is minutes.
-
-    Parameters
-    ----------
-    text : 2 min, 90 s, 1 h
-    what : names it in the message
-
-    Raises
-    ------
-    WrongInput
-        When it is no time of ten seconds to a day.
-    """
-    text = text.strip()
-    try:
-        seconds = read_duration(f"{text} min" if text.replace(".", "", 1).isdigit() else text, what)
-    except WrongInput:
-        seconds = 0.0  # said below, with what was expected
-    if not LEAST <= seconds <= MOST:
-        raise WrongInput(f"{what}: '{text[:40]}'; expected {spoken(LEAST)} to {MOST / 3600:g} h, as in 2 min.")
-    return seconds
-
-
-class ProveIt:
+class ProveIt(GivenTime):
     """What is proven by itself now. changed() : it is another, or the time.
 
-    seconds : that are given
     words : what is rendered and why, or what came of it; '' before it was ever asked for
 
     Parameters
@@ -54,11 +28,8 @@ class ProveIt:
     session : the open reel
     """
 
-    changed = Signal()
-
     def __init__(self, session: Session) -> None:
-        self._session = session
-        self.seconds = TIMES[0]
+        super().__init__(session, TIMES[0], "Prove it in")
         self.words = ""
         self._work: ProveWithin | None = None
         self._shot = ""
@@ -78,29 +49,6 @@ class ProveIt:
     def wanted(self) -> bool:
         """Whether it is what to do next: the shot has no proof."""
         return not self.running and bool(self._session.planner.evidence) and not self._session.evidence.proofs
-
-    def type_time(self, text: str) -> None:
-        """Give another time; what is none is said.
-
-        Parameters
-        ----------
-        text : 2 min, 90 s, 1 h; a number alone is minutes
-        """
-        try:
-            self.seconds = read_given(text, "Prove it in")
-        except WrongInput as error:
-            self._session.said.emit(str(error))
-        self.changed.emit()
-
-    def give(self, seconds: float) -> None:
-        """Give another time.
-
-        Parameters
-        ----------
-        seconds : on the clock
-        """
-        self.seconds = seconds
-        self.changed.emit()
 
     def start(self) -> None:
         """Begin with the shot that is looked at; the time is said where it makes no sense."""

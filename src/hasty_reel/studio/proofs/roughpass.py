@@ -8,13 +8,12 @@ from typing import TYPE_CHECKING
 import numpy as np
 from psygnal import Signal
 
-from hasty_reel.errors import WrongInput
 from hasty_reel.farm.forecast import order_seconds
 from hasty_reel.farm.job import whole_steps
 from hasty_reel.farm.queue import DONE, Entry
 from hasty_reel.reel.durations import spoken
 from hasty_reel.studio.compare.player import LoopPlayer
-from hasty_reel.studio.proofs.proveit import read_given
+from hasty_reel.studio.proofs.giventime import GivenTime
 
 if TYPE_CHECKING:
     from hasty_reel.farm.order import ProofOrder
@@ -24,22 +23,20 @@ TIMES = (60.0, 180.0, 600.0)
 """Seconds that are offered; another is typed."""
 
 
-class RoughPass:
+class RoughPass(GivenTime):
     """A pass under way or just ended. changed() : it stands otherwise; drawn() : another frame of it is to be shown.
 
-    seconds : that it may take; shown : it is played now
+    shown : it is played now
 
     Parameters
     ----------
     session : the open reel
     """
 
-    changed = Signal()
     drawn = Signal()
 
     def __init__(self, session: Session) -> None:
-        self._session = session
-        self.seconds = TIMES[1]
+        super().__init__(session, TIMES[1], "Rough pass in")
         self.shown = self._watched = False
         self.at = 0
         self._entry: Entry | None = None
@@ -70,29 +67,6 @@ class RoughPass:
         if (plan := session.plan) is not None:
             takes = spoken(order_seconds([order], plan, session.reel.picture_size))
         return f"{which}, {order.scale:g} %, {whole_steps(order.samples, order.recipe)} samples, one seed: {takes}"
-
-    def type_time(self, text: str) -> None:
-        """Let it take another time; what is none is said.
-
-        Parameters
-        ----------
-        text : 3 min, 90 s; a number alone is minutes
-        """
-        try:
-            self.seconds = read_given(text, "Rough pass in")
-        except WrongInput as error:
-            self._session.said.emit(str(error))
-        self.changed.emit()
-
-    def give(self, seconds: float) -> None:
-        """Let it take another time.
-
-        Parameters
-        ----------
-        seconds : on the clock
-        """
-        self.seconds = seconds
-        self.changed.emit()
 
     def watch(self, watched: bool) -> None:
         """Say whether anybody looks at it: else it does not play.

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import partial
-
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
 from hasty_reel.desk import theme
@@ -12,6 +10,7 @@ from hasty_reel.desk.follow import follow
 from hasty_reel.desk.menus import choice_menu
 from hasty_reel.desk.rows import caption
 from hasty_reel.reel.durations import spoken
+from hasty_reel.studio.proofs.giventime import GivenTime
 from hasty_reel.studio.proofs.proveit import TIMES as PROVING
 from hasty_reel.studio.proofs.roughpass import TIMES as PASSING
 from hasty_reel.studio.session import Session
@@ -49,12 +48,12 @@ class FirstSteps(QWidget):
             follow(self, signal, self.refresh)
         self.refresh()
 
-    def _time(self, name: str, model, offered: tuple[float, ...]) -> tuple[ValueField, PickButton]:
+    def _time(self, name: str, model: GivenTime, offered: tuple[float, ...]) -> tuple[ValueField, PickButton]:
         field = ValueField("min", self)
         field.setFixedWidth(64)
         field.setAccessibleName(name)
         field.committed.connect(model.type_time)
-        pick = PickButton(lambda: choice_menu(self, [(t, spoken(t)) for t in offered], model.seconds, partial(model.give)), self)
+        pick = PickButton(lambda: choice_menu(self, [(t, spoken(t)) for t in offered], model.seconds, model.give), self)
         pick.setAccessibleName(f"Usual: {name.lower()}")
         pick.show_value("")
         return field, pick
