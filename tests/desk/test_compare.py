@@ -316,3 +316,18 @@ def test_sides_are_chosen_anew_until_somebody_chooses(qtbot, stage):
     sides.choose(1, next(s for s in listed if s.key == "p001"))
     stage.comparison.refresh()
     assert [s.key for s in sides.sides] == ["p002", "p001"]
+
+
+def test_the_loop_is_written_as_it_is_seen(qtbot, open_reel, demo_path, tmp_path):
+    window = open_reel(demo_path)
+    window.show_stage(COMPARE)
+    stage, session = window.compare, window.session
+    count = len(stage.comparison.sides.run)
+    assert count > 2
+    qtbot.waitUntil(lambda: all(stage.comparison.loop.in_memory), timeout=60_000)
+    frames = stage.clip_frames()
+    assert len(frames) == count and stage.comparison.sides.at < count
+    assert frames[0][0].width() == stage.view.width() and frames[0][1][0].startswith("A  ")
+    assert codes_of(frames[0][0]).tobytes() != codes_of(frames[-1][0]).tobytes(), "each frame as it is"
+    keep_clip(session, tmp_path / "loop.png", frames, False)
+    qtbot.waitUntil(lambda: len(list(tmp_path.glob("loop.*.png"))) == count, timeout=60_000)

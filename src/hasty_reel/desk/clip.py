@@ -12,7 +12,6 @@ from PySide6.QtWidgets import QMenu, QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.asking import ask_target
-from hasty_reel.handover.clips import ENDINGS, write_clip
 from hasty_reel.studio.session import Session
 
 LINE = 20
@@ -64,6 +63,8 @@ def clip_menu(parent: QWidget, session: Session, name: str, frames: Frames) -> Q
 
 def ask_clip(parent: QWidget, session: Session, name: str, frames: Frames, caption: bool) -> None:
     """Ask for a file and write the loop there."""
+    from hasty_reel.handover.clips import ENDINGS  # brings the video library along
+
     folder = Path.home() if session.untitled else session.path.parent
     path = ask_target(parent, "Write clip", folder / f"{name}.mp4", ENDINGS)
     if path is not None:
@@ -72,6 +73,8 @@ def ask_clip(parent: QWidget, session: Session, name: str, frames: Frames, capti
 
 def keep_clip(session: Session, path: Path, frames: Sequence[tuple[QImage, list[str]]], caption: bool) -> None:
     """Write a loop beside everything else; what was written, or a fault, is said."""
+    from hasty_reel.handover.clips import write_clip
+
     codes = [codes_of(captioned(picture, lines) if caption else picture) for picture, lines in frames]
     fps = session.reel.fps
     task = session.background.start(lambda task: write_clip(path, codes, fps))

@@ -34,10 +34,12 @@ class DialPrice:
         self._marks: dict[bool, DialMarks] = {}
         self._wanted: Wanted | None = None
         self._busy = False
+        self._turn = 0
 
     def forget(self) -> None:
         """What was found holds no longer: the shot, its proofs or the plan are others."""
         self._found, self._marks = None, {}
+        self._turn += 1
 
     def forget_shot(self) -> None:
         """Another shot is looked at: nothing of the one before is shown meanwhile."""
@@ -92,6 +94,7 @@ class DialPrice:
         samples, finished = wanted
         if self.exact(*wanted) is not None and finished in self._marks:
             return
+        turn = self._turn
         plans, wants_marks = planner.outlook.plans, finished not in self._marks
         reel, shot, now, eyes = session.reel, session.shot, datetime.now().astimezone(), session.own.eyes
 
@@ -100,7 +103,7 @@ class DialPrice:
             return found.at(samples), found.marks() if wants_marks else None
 
         def _done(found: tuple[AtSamples, DialMarks | None]) -> None:
-            if session.shot is shot and session.reel is reel:
+            if turn == self._turn and session.shot is shot and session.reel is reel:
                 self._found = wanted, found[0]
                 self._last[finished] = found[0]
                 if found[1] is not None:

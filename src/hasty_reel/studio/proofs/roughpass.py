@@ -5,6 +5,7 @@ from __future__ import annotations
 import bisect
 from typing import TYPE_CHECKING
 
+import cv2
 import numpy as np
 from psygnal import Signal
 
@@ -21,6 +22,9 @@ if TYPE_CHECKING:
 
 TIMES = (60.0, 180.0, 600.0)
 """Seconds that are offered; another is typed."""
+
+WIDEST = 640
+"""Pixels across of the frames that are kept to be played: a long pass would fill the memory otherwise."""
 
 
 class RoughPass(GivenTime):
@@ -145,7 +149,8 @@ class RoughPass(GivenTime):
         if not self.shown or not self._rendering():
             return
         first = not self._codes
-        self._codes[int(frame)] = codes
+        times = WIDEST / codes.shape[1]
+        self._codes[int(frame)] = codes if times >= 1 else cv2.resize(codes, None, fx=times, fy=times, interpolation=cv2.INTER_AREA)
         if first:
             self._play()
             self.changed.emit()

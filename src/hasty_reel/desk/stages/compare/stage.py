@@ -173,8 +173,14 @@ class CompareStage(QWidget):
         comparison.loop.stop()
         for k in range(len(comparison.sides.run)):
             comparison.show_at(k)
+            if any(self._session.pictures.peek(wanted) is None for wanted in comparison.wanted()):
+                continue
             frames.append((self.view.grab().toImage(), comparison.snapshot_lines(self.view.place().scale)))
         comparison.show_at(at)
+        if len(frames) < (count := len(comparison.sides.run)):
+            self._session.said.emit(
+                f"{len(frames)} of {count} frames are in memory and in the clip; the others are still read, or do not fit."
+            )
         return frames
 
     def ask_snapshot(self) -> None:
