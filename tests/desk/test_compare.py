@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication
 from test_window import settled
 
 from conftest import emitted
+from hasty_reel.desk.clip import codes_of, keep_clip
 from hasty_reel.desk.stages.compare.measured import Heads
 from hasty_reel.desk.stagesof import COMPARE
 from hasty_reel.measure.eyesight import WATCHERS, eyes_of

@@ -178,9 +178,7 @@ class CompareStage(QWidget):
             frames.append((self.view.grab().toImage(), comparison.snapshot_lines(self.view.place().scale)))
         comparison.show_at(at)
         if len(frames) < (count := len(comparison.sides.run)):
-            self._session.said.emit(
-                f"{len(frames)} of {count} frames are in memory and in the clip; the others are still read, or do not fit."
-            )
+            self._session.said.emit(f"{len(frames)} of {count} frames are in memory and in the clip, no others.")
         return frames
 
     def ask_snapshot(self) -> None:
