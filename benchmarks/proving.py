@@ -3,7 +3,8 @@
 `python benchmarks/proving.py [SECONDS]` prints a line a shot and way: the width of the 9-in-10 total as a share of it, and how far seconds,
 noise and seen flicker that the plan tells are off on five frames that neither way looked at (median and most of them, factor).
 By hand: nine frames over the shot, a scan, a run of nine around the middle, each at its usual size and samples, as far as the time goes.
-Shots: three of the demo, a glass scene by the second renderer through its command line.
+Shots: three of the demo, a glass scene by the second renderer through its command line. Where it was never run it must be run twice: the
+first time counts the compiler.
 """
 
 from __future__ import annotations

@@ -14,7 +14,7 @@ from hasty_reel.errors import WrongInput
 from hasty_reel.farm.forecast import measuring_seconds, order_seconds
 from hasty_reel.farm.nextproof import LITTLE, NextProof, candidates
 from hasty_reel.farm.order import ProofOrder
-from hasty_reel.farm.proofrun import SHORTEST_RUN
+from hasty_reel.farm.proofrun import BEYOND, SHORTEST_RUN
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.document import Reel
@@ -33,8 +33,9 @@ SHORT_RUNS = ((1.0, 0.5, 2), (0.7, 0.5, 2), (0.7, 0.25, 2), (0.54, 0.25, 2), (0.
 """Runs that are taken where a longer one does not fit: shares of its frames and of its samples, and parts of the picture."""
 FEWEST = 8
 """Samples of a shorter run at least."""
-SHARE = 0.5
-"""Of the time that is left a proof may take, while something shorter would do: one kind alone makes no plan."""
+SHARE, AT_FIRST = 0.5, 0.25
+"""Of the time that is left a proof may take, while something shorter would do: one kind alone makes no plan. Before any forecast
+was held against the clock, less: it may be twice off."""
 
 
 @dataclass(frozen=True)
@@ -61,7 +62,7 @@ class ProveWithin:
         if not LEAST <= seconds <= MOST:
             raise WrongInput(f"Prove {shot.id} in {seconds:g} s; expected {LEAST:g} s to {MOST / 3600:g} h.")
         self._reel, self._shot, self._given, self._crops = reel, shot, seconds, crops
-        self._pace = 1.0
+        self._pace, self._paced = 1.0, False
         self._spent = 0.0
         self._made: dict[str, int] = {}
         self._forecast: float | None = None
@@ -80,7 +81,9 @@ class ProveWithin:
         """
         self._spent += seconds
         if self._forecast is not None and self._forecast > 0:
-            self._pace = max(self._pace / 2.0, min(seconds / self._forecast, 20.0)) if self._pace != 1.0 else seconds / self._forecast
+            now = seconds / self._forecast
+            self._pace = max(self._pace / 2.0, min(now, 20.0)) if self._paced else now
+            self._paced = True
         self._forecast = None
 
     def next(self, plan: ShotPlan | None, model: ShotModel | None) -> Step | None:
@@ -98,7 +101,7 @@ class ProveWithin:
             kind = proof.kind
             if proof.narrows <= 0 or self._made.get(kind, 0) >= TIMES:
                 continue
-            fitting = self._fitting(proof, plan, SHARE) or self._fitting(proof, plan, 1.0)
+            fitting = self._fitting(proof, plan, SHARE if self._paced else AT_FIRST) or self._fitting(proof, plan, 1.0)
             if fitting is not None:
                 worth = fitting.narrows / (fitting.seconds + LITTLE * plan.total_seconds) / (1 + self._made.get(kind, 0))
                 found.append((worth, fitting))
@@ -141,7 +144,8 @@ def _shorter(orders: tuple[ProofOrder, ...]) -> list[tuple[ProofOrder, ...]]:
         out += [(replace(orders[0], frames=frames[::step]),) for step in SHORTER if len(frames) >= 3 * step]
     elif len(frames) >= SHORTEST_RUN and frames[-1] - frames[0] == len(frames) - 1:
         for length, samples, parts in SHORT_RUNS:
-            count = max(SHORTEST_RUN, round(length * len(frames)))
+            # a shorter one would not tell of the window that is planned
+            count = min(len(frames), max(SHORTEST_RUN, orders[0].recipe.denoise_window + BEYOND, round(length * len(frames))))
             first = (len(frames) - count) // 2
             fewer = max(min(FEWEST, orders[0].samples), round(samples * orders[0].samples))
             out.append(tuple(replace(o, frames=frames[first : first + count], samples=fewer) for o in orders[:parts]))
