@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 import time
 from typing import TYPE_CHECKING
 
@@ -23,6 +24,8 @@ PASSES = (1, 1, 2, 4, 8, 16, 32)
 """Samples of each pass; what is shown is the mean of all so far, but for the first."""
 FIRST_STEPS = 2
 """Shutter steps of the first look at most."""
+PLAN_WAITS = 0.4
+"""Seconds that planning waits for the first look at most: both at once take twice as long each."""
 
 
 class LiveTry:
@@ -47,6 +50,9 @@ class LiveTry:
         self._task: BackgroundTask | None = None
         self._key: tuple | None = None
         self._fresh = True
+        self._looked_at = threading.Event()  # not set: a first look is under way
+        self._looked_at.set()
+        session.planner.give_way = self._let_look
         for signal in (session.trial.changed, session.reel_changed, session.playhead.shot_changed, session.playhead.frame_changed):
             signal.connect(self._look)
 
@@ -85,7 +91,12 @@ class LiveTry:
         self._stop()
         self._begin(recipe)
 
+    def _let_look(self) -> None:
+        """Wait, in the thread that plans, until the first look is there."""
+        self._looked_at.wait(PLAN_WAITS)
+
     def _stop(self) -> None:
+        self._looked_at.set()
         if self._task is not None:
             self._task.cancel.cancel()
             self._task = None
@@ -103,6 +114,7 @@ class LiveTry:
         quick = msgspec.structs.replace(small, shutter_steps=min(small.shutter_steps, FIRST_STEPS))
         width, height = scaled_size(reel.picture_size, scale)
         render, began = renderer_of(session.own.links.current), time.monotonic()
+        looked_at = self._looked_at = threading.Event()
 
         def _work(task: BackgroundTask) -> None:
             session.preparing.wait(lambda words: task.cancel.check())
@@ -116,6 +128,7 @@ class LiveTry:
                 )  # fmt: skip
                 got, rgb = whole_steps(samples, look), render(job, silent, task.cancel, None).picture.rgb
                 if seed == 0:
+                    looked_at.set()
                     task.send((codes8(rgb), got, time.monotonic() - began))
                     continue
                 total += got * rgb

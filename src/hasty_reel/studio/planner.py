@@ -77,6 +77,8 @@ class Planner:
         self._wanted = False
         self.ahead: Callable[[dict[str, Evidence]], None] = lambda evidence: None
         """Called with what was read, in the thread that read it, before it is told."""
+        self.give_way: Callable[[], None] = lambda: None
+        """Called before planning, in its thread: returns when nothing that is waited for more impatiently needs the processors."""
         self._timer = Timer(loop, TICK_SECONDS, self.replan, again=True)
         self._timer.start()
 
@@ -148,10 +150,12 @@ class Planner:
         self.planning.emit()
         reel, shot_id, evidence, memory = self._reel(), self._current(), self.evidence, self._memory
         first = not self.outlook.plans  # then there is something to look at before the deadline is known
-        task = self._background.start(
-            lambda task: memory.outlook(reel, shot_id, evidence, datetime.now().astimezone(), task.send if first else None)
-        )
-        self._planning = task
+
+        def _plan(task: BackgroundTask) -> Outlook:
+            self.give_way()
+            return memory.outlook(reel, shot_id, evidence, datetime.now().astimezone(), task.send if first else None)
+
+        self._planning = task = self._background.start(_plan)
         task.came.connect(self._have_plans)
         task.done.connect(self._have_outlook)
         task.failed.connect(lambda words: self._cannot(shot_id, words))

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import PlainButton
-from hasty_reel.desk.follow import follow
+from hasty_reel.desk.follow import follow, follow_shown
 from hasty_reel.desk.menus import choice_menu
 from hasty_reel.desk.stages.budget.bundles import BundleRow
 from hasty_reel.desk.stages.budget.charts import NoiseChart, SamplesChart, SeenChart
@@ -29,7 +29,7 @@ from hasty_reel.measure.viewing import calm_entries, calm_of
 from hasty_reel.plan.answer import sentence
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.reel.calm import VIEWINGS
-from hasty_reel.reel.shot import Kind
+from hasty_reel.reel.shot import Kind, Shot
 from hasty_reel.studio.budget.hold import PROMISES, VARIANTS, HoldModel
 from hasty_reel.studio.budget.motionsize import MotionSizeModel, stop_words
 from hasty_reel.studio.session import Session
@@ -42,6 +42,7 @@ class BudgetStage(QWidget):
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self._drawn: tuple[ShotPlan | None, ShotPlan | None, Shot] | None = None
         self._session, self._model = session, HoldModel(session)
         self.holds: dict[Kind, HoldChoice] = {}
         bar = QHBoxLayout()
@@ -110,10 +111,9 @@ class BudgetStage(QWidget):
         answer.addWidget(self.try_button)
         column.addLayout(answer)
         column.addWidget(self.pages, 1)
-        for signal in (session.planner.plan_changed, session.planner.planning, session.reel_changed, session.playhead.shot_changed):
-            follow(self, signal, self.refresh)
-        for signal in (session.playhead.selection_changed, session.trial.changed):
-            follow(self, signal, self.refresh)
+        head, planner = session.playhead, session.planner
+        plans = (planner.plan_changed, planner.planning, session.reel_changed, session.trial.changed)
+        follow_shown(self, (*plans, head.shot_changed, head.selection_changed), self.refresh)
         follow(self, session.playhead.frame_changed, self._frame)
 
     def _see_it_page(self) -> SeeItPage:
@@ -190,14 +190,19 @@ class BudgetStage(QWidget):
         left = "" if plan is None or not plan.budget.solved else plan.budget.why
         self.stop.setText("  ·  ".join(words for words in (stop_words(plan), left and left[0].upper() + left[1:]) if words))
         self.stop.setVisible(bool(self.stop.text()))
-        self.noise_chart.show_plan(plan)
         self.noise_chart.setVisible(session.shot.hold.kind != "clean")
 
     def _show_charts(self, ghost: ShotPlan | None) -> None:
-        """Draw the plan, and another one dashed."""
+        """Draw the plan, and another one dashed; what is drawn already stays: an edit comes before its plan."""
+        plan = self._session.plan
+        drawn = plan, ghost, self._session.shot
+        if self._drawn is not None and all(new is old for new, old in zip(drawn, self._drawn, strict=True)):
+            return
+        self._drawn = drawn
         for chart in (self.samples_chart, self.seen_chart):
             chart.ghost = ghost
-            chart.show_plan(self._session.plan)
+            chart.show_plan(plan)
+        self.noise_chart.show_plan(plan)
 
     def _preview(self, plan: ShotPlan | None) -> None:
         self._show_charts(self._session.trial.stands if plan is None else plan)

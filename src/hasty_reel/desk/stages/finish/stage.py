@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWi
 from hasty_reel.desk import theme
 from hasty_reel.desk.caption import Caption
 from hasty_reel.desk.fields import Choice
-from hasty_reel.desk.follow import follow
+from hasty_reel.desk.follow import follow, follow_shown
 from hasty_reel.desk.stages.finish.chain import ChainCards
 from hasty_reel.desk.stages.finish.picture import FinishPicture
 from hasty_reel.desk.stages.finish.tries import TriesTable
@@ -78,8 +78,8 @@ class FinishStage(QWidget):
         column.addWidget(self.worth)
         column.addLayout(body, 1)
         follow(self, self.preview.changed, self._show_picture)
-        for signal in (session.planner.plan_changed, session.planner.planning, session.reel_changed, session.playhead.shot_changed):
-            follow(self, signal, self.refresh)
+        planner = session.planner
+        follow_shown(self, (planner.plan_changed, planner.planning, session.reel_changed, session.playhead.shot_changed), self.refresh)
         self.refresh()
         self._show_picture()
 

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QVBoxLayout, QWi
 from hasty_reel.desk import theme
 from hasty_reel.desk.caption import Caption, thin_bar
 from hasty_reel.desk.fields import PlainButton, ValueField
-from hasty_reel.desk.follow import follow
+from hasty_reel.desk.follow import follow, follow_shown
 from hasty_reel.desk.picture import PictureView, as_image, image_of
 from hasty_reel.desk.stages.run.account import AccountPage
 from hasty_reel.desk.stages.run.awake import Awake
@@ -40,7 +40,7 @@ class RunStage(QWidget):
         self._film_words = ""
         self.hand = HandOver(session, final, self)
         self._build()
-        follow(self, final.changed, self._refresh)
+        follow_shown(self, (final.changed,), self._refresh)
         follow(self, final.grown, self._grown)
         follow(self, session.playhead.shot_changed, self.hand.player.stop)
         follow(self, session.playhead.frame_changed, self._look)
