@@ -10,11 +10,16 @@ import numpy as np
 
 @dataclass(frozen=True)
 class LightCache:
-    """A light cache that was computed. frame : that owns it; pattern : number of its noise pattern; light : (x, y, z, 6, 3) float32"""
+    """A light cache that was computed.
+
+    frame : that owns it; pattern : number of its noise pattern
+    light : (x, y, z, 6, 3) float32, of the bench renderer; path : file of it, of a renderer that writes them
+    """
 
     frame: int
     pattern: int
-    light: np.ndarray = field(compare=False, repr=False)
+    light: np.ndarray = field(default_factory=lambda: np.zeros((0, 0, 0, 6, 3), np.float32), compare=False, repr=False)
+    path: str = ""
 
 
 @dataclass(frozen=True)

@@ -24,6 +24,7 @@ class FrameJob:
     width, height : in pixels, as rendered
     seed : number of the noise pattern; each frame gets a pattern of its own for each seed
     crop : left, top, width and height of the part that is rendered; None for all
+    cache_folder : where files of light caches lie that whoever renders the shot shares; '' where nobody does
     """
 
     scene: str
@@ -40,6 +41,7 @@ class FrameJob:
     stop_noise: float | None = None
     cap: float | None = None
     crop: tuple[int, int, int, int] | None = None
+    cache_folder: str = ""
 
     @property
     def settings(self) -> Settings:

@@ -25,13 +25,14 @@ MARK = "HASTY_REEL_WORK"
 """Environment variable by which what a process started is told, also where it left the group."""
 
 
-def start_group(arguments: Sequence[str], output: IO[Any]) -> tuple[subprocess.Popen[bytes], str]:
+def start_group(arguments: Sequence[str], output: IO[Any], talk: bool = False) -> tuple[subprocess.Popen[bytes], str]:
     """Start a process in a group of its own, which the warden ends should this program die.
 
     Parameters
     ----------
     arguments : of the command, the program first
     output : what it prints goes there
+    talk : its standard input and output are pipes to talk through, and what it prints beside them alone goes to `output`
 
     Returns
     -------
@@ -48,9 +49,14 @@ def start_group(arguments: Sequence[str], output: IO[Any]) -> tuple[subprocess.P
     mark = uuid.uuid4().hex
     WARDEN.wake()
     process = subprocess.Popen(
-        arguments, stdin=subprocess.DEVNULL, stdout=output, stderr=subprocess.STDOUT, start_new_session=True, close_fds=True,
+        arguments,
+        stdin=subprocess.PIPE if talk else subprocess.DEVNULL,
+        stdout=subprocess.PIPE if talk else output,
+        stderr=output if talk else subprocess.STDOUT,
+        start_new_session=True,
+        close_fds=True,
         env={**os.environ, MARK: mark},
-    )  # fmt: skip
+    )
     WARDEN.watch(process.pid, mark)
     return process, mark
 

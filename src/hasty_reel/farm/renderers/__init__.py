@@ -1,13 +1,20 @@
 """Every renderer behind one protocol: the bench renderer and the artist's own are used alike.
 
-protocol  what a renderer is, and what it gives
-bench     the bench renderer
-command   a renderer that is started by a command line
-links     the command lines of the person's renderers
+protocol      what a renderer is, and what it gives
+bench         the bench renderer
+command       a renderer that is started by a command line for each frame
+session       a renderer that stays open
+openprocess   its process: messages to it and from it
+messages      the protocol that is spoken
+cachefiles    files of its light caches
+takenpicture  the picture that a linked renderer wrote
+links         the person's renderers
 """
 
 from __future__ import annotations
 
+import atexit
+import threading
 import time
 from functools import partial
 
@@ -18,14 +25,19 @@ from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.farm.renderers.command import render_by_command
 from hasty_reel.farm.renderers.links import Link, checked_link
 from hasty_reel.farm.renderers.protocol import Renderer
+from hasty_reel.farm.renderers.session import SessionRenderer
 from hasty_reel.settings.recipe import Recipe
 from hasty_reel.work import CancelToken, silent
 
 TRIAL_SIZE, TRIAL_SAMPLES = (64, 36), 4
 
 
+_SESSIONS: dict[bytes, SessionRenderer] = {}
+_LOCK = threading.Lock()
+
+
 def renderer_of(link: Link) -> Renderer:
-    """Return what renders a job through a link.
+    """Return what renders a job through a link; of one that stays open always the same, so that its processes are used again.
 
     Parameters
     ----------
@@ -33,7 +45,33 @@ def renderer_of(link: Link) -> Renderer:
     """
     if link.command is None:
         return render_on_bench
+    if link.stays:
+        return session_of(link)
     return partial(render_by_command, checked_link(link))
+
+
+def session_of(link: Link) -> SessionRenderer:
+    """Return what renders through a link to a renderer that stays open.
+
+    Parameters
+    ----------
+    link : the renderer link
+    """
+    plain = msgspec.structs.replace(checked_link(link), can=None, knows=())
+    with _LOCK:
+        return _SESSIONS.setdefault(msgspec.json.encode(plain), SessionRenderer(plain))
+
+
+def close_sessions() -> None:
+    """End the renderers that stay open and have nothing to do."""
+    with _LOCK:
+        sessions = list(_SESSIONS.values())
+        _SESSIONS.clear()
+    for session in sessions:
+        session.close()
+
+
+atexit.register(close_sessions)
 
 
 def try_link(link: Link, scene: str, frame: int, cancel: CancelToken | None = None) -> str:

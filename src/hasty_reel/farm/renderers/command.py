@@ -8,14 +8,14 @@ from pathlib import Path
 
 import numpy as np
 
-from hasty_reel.errors import PictureError, RendererFault
+from hasty_reel.errors import RendererFault
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers.links import TOTAL, Link, own_places
 from hasty_reel.farm.renderers.protocol import RenderedFrame
-from hasty_reel.pictures.frame import Picture, read_header, read_picture
+from hasty_reel.farm.renderers.takenpicture import rendered_samples, taken
 from hasty_reel.programs.commands import filled, find_program
 from hasty_reel.programs.expressions import compiled
-from hasty_reel.programs.watched import Ended, run_watched
+from hasty_reel.programs.watched import run_watched
 from hasty_reel.temporary import temporary_folder
 from hasty_reel.work import CancelToken, Progress, silent
 
@@ -53,16 +53,6 @@ def placeholder_values(job: FrameJob, output: Path) -> dict[str, str]:
     }
 
 
-def own_attributes(job: FrameJob) -> dict[str, float]:
-    """Return what a frame's head says of own settings: 'hr:own:NAME' and the value.
-
-    Parameters
-    ----------
-    job : the frame
-    """
-    return {f"hr:own:{s.name}": float(job.recipe.value(s.field) or 0.0) for s in job.recipe.own_settings}
-
-
 def render_by_command(
     link: Link,
     job: FrameJob,
@@ -98,42 +88,25 @@ def render_by_command(
         output = folder / "frame.exr"
         arguments = find_program(filled(link.command, placeholder_values(job, output)))
         ended = run_watched(arguments, link.watch, f"Frame {job.frame}", progress, cancel)
-        picture = _taken(job, output, ended)
+        if fault := ended.fault(f"Frame {job.frame}", "renderer", not output.is_file()):
+            raise RendererFault(fault)
+        picture = taken(job, output)
     parts = seconds_by_part(link, ended.messages)
     one_number = not {"load", "cache", "sample"} & set(parts)
     known = sum(parts.get(part, 0.0) for part in ("load", "cache", "write"))
     sampled = parts.get("sample", min(parts.get(TOTAL, ended.seconds), ended.seconds - known) if one_number else ended.seconds - known)
     apart = "sample" in parts or TOTAL in parts  # then the start of its process is left over, and is no sampling
-    attributes = {
-        **picture.attributes,
-        "hr:recipe": job.hash,
-        "hr:seed": str(job.seed),
-        "hr:frame": f"{job.frame:.10g}",
-        **own_attributes(job),
-    }
     return RenderedFrame(
-        Picture(picture.rgb, picture.guides, attributes),
+        picture,
         load_seconds=max(0.0, ended.seconds - sampled - parts.get("cache", 0.0)) if apart else parts.get("load", 0.0),
         sample_seconds=max(0.0, sampled),
         cache_seconds=parts.get("cache", 0.0),
-        samples=_rendered_samples(job, picture),
+        samples=rendered_samples(job, picture),
         memory_bytes=ended.memory_bytes,
         messages=ended.messages,
         cpu_seconds=ended.cpu_seconds,
         one_number=one_number,
     )
-
-
-def _rendered_samples(job: FrameJob, picture: Picture) -> float:
-    """Samples a pixel got in the mean: as the picture tells, else as many as were asked for."""
-    told = picture.guides.get("samples")
-    if told is not None and float(told.mean()) > 0 and np.isfinite(told).all():
-        return float(told.mean())
-    with contextlib.suppress(ValueError):
-        count = float(str(picture.attributes.get("hr:samples", "")))
-        if 0 < count < LONGEST_SECONDS:
-            return count
-    return float(job.settings.samples)
 
 
 def seconds_by_part(link: Link, messages: str) -> dict[str, float]:
@@ -155,22 +128,3 @@ def seconds_by_part(link: Link, messages: str) -> dict[str, float]:
                 if 0 <= told < LONGEST_SECONDS:
                     out[part] = told
     return out
-
-
-def _taken(job: FrameJob, output: Path, ended: Ended) -> Picture:
-    what = f"Frame {job.frame}"
-    if fault := ended.fault(what, "renderer", not output.is_file()):
-        raise RendererFault(fault)
-    try:
-        # the size is looked at first: a picture of another size is not worth the memory its pixels would take
-        head = read_header(output)
-        wanted = (job.width, job.height) if job.crop is None else job.crop[2:]
-        if (head.width, head.height) != wanted:
-            raise RendererFault(f"{what}: the picture is {head.width}x{head.height}; expected {wanted[0]}x{wanted[1]}.")
-        picture = read_picture(output)
-    except PictureError as error:
-        raise RendererFault(f"{what}: the picture is not whole ({str(error).partition(': ')[2] or error}).") from error
-    if not np.isfinite(picture.rgb).all():
-        count = int((~np.isfinite(picture.rgb)).any(axis=2).sum())
-        raise RendererFault(f"{what}: {count} pixels are not finite numbers; expected a picture without them.")
-    return picture

@@ -36,6 +36,8 @@ class Link(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     """One renderer: how it is started and what its messages tell.
 
     command : arguments, the program first; '{frame}' and the like are filled in. None: the bench renderer inside this program
+    stays : it stays open and is told of frames by messages (`messages`); its command has no places then
+    can, knows : of one that stays open, what it said that it can, and the settings that it knows; None where it was not asked yet
     timeout : seconds after which a frame is given up
     seconds : part -> pattern (regular expression) whose first group is its seconds in what the renderer prints; 'total' where
         it tells one number for all
@@ -44,6 +46,9 @@ class Link(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
 
     name: str
     command: tuple[str, ...] | None = None
+    stays: bool = False
+    can: tuple[str, ...] | None = None
+    knows: tuple[str, ...] = ()
     timeout: float = 3600.0
     seconds: dict[str, str] = {}
     progress: str = ""
@@ -51,6 +56,8 @@ class Link(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     @property
     def crops(self) -> bool:
         """Whether it can be told to render a part of a frame."""
+        if self.stays:
+            return self.can is None or "crop" in self.can
         return self.command is None or any("{crop}" in part for part in self.command)
 
     @property
@@ -107,6 +114,13 @@ def checked_link(link: Link) -> Link:
         if compiled(pattern, f"{where}, {part}").groups < 1:
             raise WrongInput(f"{where}: pattern '{pattern[:60]}' of {part}; expected a regular expression with one group.")
     if link.command is None:
+        if link.stays:
+            raise WrongInput(f"{where}: it stays open and has no command; expected one that starts it.")
+        return link
+    if link.stays:
+        check_command(link.command, PLACEHOLDERS, {}, where)
+        if any("{" in argument for argument in link.command):
+            raise WrongInput(f"{where}: its command has a place in braces; expected none: what stays open is told of frames by messages.")
         return link
     check_command(
         link.command, (*PLACEHOLDERS, *own_places(link)), {"output": "the picture that is written", "frame": "the frame number"}, where

@@ -1,0 +1,431 @@
+"""Frames from a renderer that stays open: processes that keep what they loaded, each asked for one thing at a time.
+
+A process belongs to one thread while it renders, and is given back to the same thread where it can be: it then has the
+frame before, and its scene is loaded. One that dies, hangs or floods its output costs the frame it had, and is started
+anew for the next, which pays for its start and for reading the scene.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import math
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from hasty_reel.errors import HastyReelError, RendererFault, Stopped
+from hasty_reel.farm.job import FrameJob
+from hasty_reel.farm.renderers.cachefiles import CacheFiles
+from hasty_reel.farm.renderers.links import Link
+from hasty_reel.farm.renderers.messages import (
+    PROTOCOL,
+    Answer,
+    Asked,
+    Cache,
+    CacheShare,
+    Cancel,
+    Cancelled,
+    Failed,
+    Greeting,
+    Hello,
+    Load,
+    Loaded,
+    Quit,
+    Render,
+    Result,
+)
+from hasty_reel.farm.renderers.openprocess import OpenProcess
+from hasty_reel.farm.renderers.protocol import RenderedFrame
+from hasty_reel.farm.renderers.takenpicture import rendered_samples, taken
+from hasty_reel.pictures.frame import read_picture
+from hasty_reel.programs.commands import find_program
+from hasty_reel.programs.watched import last_line
+from hasty_reel.temporary import temporary_folder
+from hasty_reel.work import CancelToken, Progress, silent
+
+LOOK_SECONDS = 0.05
+"""How often it is looked whether to stop while a renderer works."""
+CANCEL_SECONDS = 2.0
+"""Seconds that a renderer has for giving up a frame; then it is ended."""
+MOST_WORDS = 300
+IDLE_SECONDS = 60.0
+"""Seconds after which processes that nobody asks for anything are ended: they hold their scene in memory."""
+
+Show = Callable[[np.ndarray], None]
+
+
+class _Refused(RendererFault):
+    """A renderer said that it cannot, or was not asked since it cannot: it is as it was."""
+
+
+@dataclass
+class _Worker:
+    """A process, and what it has: the scene that is loaded, the frame that was rendered last, the thread that had it."""
+
+    process: OpenProcess
+    greeting: Greeting
+    scene: str | None = None
+    frame: float | None = None
+    thread: int = 0
+    number: int = 0
+    start_seconds: float = 0.0
+
+
+class SessionRenderer:
+    """Renders frame jobs by processes that stay open.
+
+    Parameters
+    ----------
+    link : the renderer link; its command starts one process
+    """
+
+    def __init__(self, link: Link) -> None:
+        self.link = link
+        self._whose = f"renderer '{link.name[:60]}'"
+        self._lock = threading.Lock()
+        self._idle: list[_Worker] = []
+        self._busy = 0
+        self._greeting: Greeting | None = None
+        self._timer: threading.Timer | None = None
+        self._caches = CacheFiles()
+
+    # -- what it is to the rest
+
+    def __call__(
+        self, job: FrameJob, progress: Progress = silent, cancel: CancelToken | None = None, show: Show | None = None
+    ) -> RenderedFrame:
+        """Render a job.
+
+        Parameters
+        ----------
+        job : the frame
+        progress : called with the share that is done, 0 to 1, and words
+        cancel : looked at meanwhile; None: it cannot be stopped
+        show : called with the growing picture, (h, w, 3) scene-linear light; None for nobody
+
+        Raises
+        ------
+        RendererFault
+            Which frame, what went wrong, and the renderer's last line.
+        Stopped
+            When `cancel` asked for it.
+        """
+        what = f"Frame {job.frame}"
+        with self._worker(job, what, cancel) as worker, temporary_folder("frame") as folder:
+            self._can(worker, job)
+            load = worker.start_seconds + self._load(worker, job, what, cancel)
+            cached = self._cached(worker, job, what, cancel) if self._has(worker, "caches") else ([], 0.0)
+            output, preview = folder / "frame.exr", folder / "preview.exr"
+            worker.number += 1
+            message = self._render_message(worker, job, output, preview if show is not None else None, cached[0])
+            cpu, began = worker.process.cpu_seconds(), time.perf_counter()
+            result = self._ask(worker, message, what, cancel, progress, None if show is None else _shown(preview, show))
+            seconds = time.perf_counter() - began
+            if result.frame is not None and result.frame != job.frame:
+                raise RendererFault(f"{what}: {self._whose} says that it rendered frame {result.frame:g}.")
+            if not output.is_file():
+                raise RendererFault(f"{what}: {self._whose} says that it is done and wrote no picture.")
+            picture = taken(job, output)
+            worker.frame = float(job.frame)
+            worker.start_seconds = 0.0
+            parts = _seconds_by_part(result, seconds)
+            apart = "sample" in parts
+            sampled = parts.get("sample", max(0.0, seconds - sum(parts.values())))
+            told = result.samples
+            return RenderedFrame(
+                picture,
+                load_seconds=load + (max(0.0, seconds - sampled - parts.get("cache", 0.0)) if apart else parts.get("load", 0.0)),
+                sample_seconds=sampled,
+                cache_seconds=cached[1] + parts.get("cache", 0.0),
+                samples=told if told is not None and 0 < told < math.inf else rendered_samples(job, picture),
+                memory_bytes=result.memory_bytes or worker.process.peak_bytes(),
+                messages="\n".join([*(f"warning: {w[:MOST_WORDS]}" for w in result.warnings[:50]), worker.process.messages()]).strip(),
+                cache_bytes=sum(Path(c.path).stat().st_size for c in cached[0]),
+                cpu_seconds=max(0.0, worker.process.cpu_seconds() - cpu),
+                one_number=not apart and not parts,
+            )
+
+    def caches(self, job: FrameJob, cancel: CancelToken | None = None) -> RenderedFrame:
+        """Compute the light cache that a frame owns into a file, and no picture.
+
+        Parameters
+        ----------
+        job : the frame
+        cancel : looked at meanwhile; None: it cannot be stopped
+
+        Raises
+        ------
+        RendererFault
+            Which frame, and what went wrong.
+        Stopped
+            When `cancel` asked for it.
+        """
+        what = f"Light cache of frame {job.frame}"
+        began = time.perf_counter()
+        with self._worker(job, what, cancel) as worker:
+            self._load(worker, job, what, cancel)
+            found = self._caches.owned(job, lambda one, path: self._make_cache(worker, one, path, what, cancel))
+            return self._caches.as_frame(found, time.perf_counter() - began)
+
+    @property
+    def greeting(self) -> Greeting:
+        """What the renderer said that it is and can; a process is started for it where none was.
+
+        Raises
+        ------
+        RendererFault
+            When it cannot be started, or does not answer as expected.
+        """
+        if self._greeting is None:
+            worker = self._started("Hello", None)
+            with self._lock:
+                self._idle.append(worker)
+            self._rest()
+        assert self._greeting is not None
+        return self._greeting
+
+    def close(self) -> None:
+        """End the processes that nobody uses."""
+        with self._lock:
+            idle, self._idle = self._idle, []
+            if self._timer is not None:
+                self._timer.cancel()
+        for worker in idle:
+            with contextlib.suppress(HastyReelError):
+                worker.process.say(Quit(), "Quit")
+            worker.process.end(well=True)
+        if not self._busy:
+            self._caches.close()
+
+    def _rest(self) -> None:
+        """End the processes in a while, where nobody asks for anything until then."""
+        with self._lock:
+            if self._timer is not None:
+                self._timer.cancel()
+            self._timer = threading.Timer(IDLE_SECONDS, lambda: self._busy or self.close())
+            self._timer.daemon = True
+            self._timer.start()
+
+    # -- processes
+
+    @contextlib.contextmanager
+    def _worker(self, job: FrameJob, what: str, cancel: CancelToken | None):
+        """Give a process for one job; it is given back where it still answers, and ended else."""
+        me, found = threading.get_ident(), None
+        with self._lock:
+            self._busy += 1
+            ready = [w for w in self._idle if w.process.there]
+            dead = [w for w in self._idle if not w.process.there]
+            if ready:
+                found = max(ready, key=lambda w: (w.thread == me, w.scene == job.scene, w.frame is not None and w.frame <= job.frame))
+            self._idle = [w for w in ready if w is not found]
+        for worker in dead:
+            worker.process.end()
+        good = False
+        try:
+            worker = found or self._started(what, cancel)
+            worker.thread = me
+            try:
+                yield worker
+                good = True
+            except Stopped:
+                good = worker.process.there  # it gave the frame up and answered
+                raise
+            except _Refused:
+                good = worker.process.there  # it said so itself, and goes on; what any other fault left behind is not known
+                raise
+            finally:
+                if not good:
+                    worker.process.end()
+        finally:
+            with self._lock:
+                self._busy -= 1
+                if good:
+                    self._idle.append(worker)
+            self._rest()
+
+    def _started(self, what: str, cancel: CancelToken | None) -> _Worker:
+        """Start a process and wait for its greeting."""
+        assert self.link.command is not None
+        began = time.perf_counter()
+        process = OpenProcess(find_program(list(self.link.command)), what, self._whose)
+        try:
+            process.say(Hello(), what)
+            greeting = self._next(process, what, cancel, began)
+            if not isinstance(greeting, Greeting):
+                raise RendererFault(f"{what}: {self._whose} did not answer with 'hello'; expected that first.")
+            if greeting.protocol != PROTOCOL:
+                raise RendererFault(f"{what}: {self._whose} speaks protocol {greeting.protocol}; expected {PROTOCOL}.")
+        except BaseException:
+            process.end()
+            raise
+        self._greeting = greeting
+        return _Worker(process, greeting, start_seconds=time.perf_counter() - began)
+
+    def _next(self, process: OpenProcess, what: str, cancel: CancelToken | None, began: float) -> Answer:
+        """Wait for an answer, whatever it is."""
+        while True:
+            answer = process.answer(LOOK_SECONDS)
+            if answer is not None:
+                return answer
+            if not process.there:
+                raise RendererFault(process.why(what))
+            if cancel is not None:
+                cancel.check()
+            if time.perf_counter() - began > self.link.timeout:
+                words = last_line(process.messages())
+                raise RendererFault(f"{what}: {self._whose} was ended after {self.link.timeout:g} s, its time-out.{words}")
+
+    # -- one thing at a time
+
+    def _ask(
+        self, worker: _Worker, message: Asked, what: str, cancel: CancelToken | None, progress: Progress = silent,
+        grown: Callable[[], None] | None = None,
+    ) -> Result:  # fmt: skip
+        """Ask for something, and wait until it is done; an answer to anything else is none."""
+        process, number, began = worker.process, worker.number, time.perf_counter()
+        process.share = process.grown = None
+        process.say(message, what)
+        token = _Between(process, number, progress, grown, cancel)
+        try:
+            while True:
+                answer = self._next(process, what, token, began)
+                if getattr(answer, "id", None) != number:
+                    continue  # of something that was given up, or of nothing that was asked for
+                if isinstance(answer, Result):
+                    return answer
+                if isinstance(answer, Loaded):
+                    return Result(id=number, seconds={} if answer.seconds is None else {"load": answer.seconds})
+                if isinstance(answer, Cancelled):
+                    raise RendererFault(f"{what}: {self._whose} gave it up by itself.")
+                if isinstance(answer, Failed):
+                    worker.frame = None
+                    words = " ".join(answer.words.split())[:MOST_WORDS] or "it did not say why"
+                    raise _Refused(f"{what}: {self._whose} failed: {words}{'' if words.endswith('.') else '.'}")
+        except Stopped:
+            self._give_up(worker, what)
+            raise
+
+    def _give_up(self, worker: _Worker, what: str) -> None:
+        """Ask a process to give up what it does; one that does not is ended."""
+        worker.frame = None
+        with contextlib.suppress(RendererFault):
+            worker.process.say(Cancel(id=worker.number), what)
+            until = time.perf_counter() + CANCEL_SECONDS
+            while time.perf_counter() < until and worker.process.there:
+                answer = worker.process.answer(LOOK_SECONDS)
+                if isinstance(answer, Cancelled | Result | Failed) and answer.id == worker.number:
+                    return
+        worker.process.end()
+
+    def _load(self, worker: _Worker, job: FrameJob, what: str, cancel: CancelToken | None) -> float:
+        """Have the scene read, where it is not loaded or is not to stay so; seconds it took."""
+        # a history is lost with the scene
+        kept = self._has(worker, "keep") and (job.recipe.keep_scene or job.recipe.preroll)
+        if worker.scene == job.scene and kept:
+            return 0.0
+        worker.number += 1
+        worker.scene = worker.frame = None
+        began = time.perf_counter()
+        self._ask(worker, Load(id=worker.number, scene=job.scene), what, cancel)
+        worker.scene = job.scene
+        return time.perf_counter() - began
+
+    def _render_message(
+        self, worker: _Worker, job: FrameJob, output: Path, preview: Path | None, caches: list[CacheShare]
+    ) -> Render:
+        settings, half = job.settings, job.recipe.shutter_angle / 720.0
+        return Render(
+            id=worker.number, scene=job.scene, frame=float(job.frame), width=job.width, height=job.height,
+            crop=job.crop or (0, 0, job.width, job.height), samples=settings.samples, floor=settings.floor, seed=settings.seed,
+            shutter=(job.frame - half, job.frame + half), settings=self._settings(worker, job),
+            stop_noise=job.stop_noise or 0.0, cap=job.cap or 0.0, guides=job.guides, history=self._history(worker, job),
+            caches=caches, output=str(output), preview="" if preview is None else str(preview),
+        )  # fmt: skip
+
+    def _settings(self, worker: _Worker, job: FrameJob) -> dict[str, float]:
+        """What it is told of the settings: those that it knows, all where it did not say which."""
+        told = {s.placeholder: float(s.told(job.recipe.value(s.field))) for s in job.recipe.settings if s.placeholder}
+        known = worker.greeting.settings
+        for name, value in told.items():
+            if name in known and not known[name].low <= value <= known[name].high:
+                bounds = f"{known[name].low:g} to {known[name].high:g}"
+                raise _Refused(f"Frame {job.frame}: {name} is {value:g}; {self._whose} takes {bounds}.")
+        return {name: value for name, value in told.items() if not known or name in known}
+
+    def _history(self, worker: _Worker, job: FrameJob) -> list[float]:
+        """The frames before a frame that the process has not gone through."""
+        if not self._has(worker, "history") or not job.recipe.preroll or worker.frame in (job.frame, job.frame - 1):
+            return []
+        return [float(job.frame - k) for k in range(job.recipe.preroll, 0, -1)]
+
+    def _cached(self, worker: _Worker, job: FrameJob, what: str, cancel: CancelToken | None) -> tuple[list[CacheShare], float]:
+        """The light caches that a frame blends, made where they are not there; seconds of these."""
+        if not job.recipe.cache_step:
+            return [], 0.0
+        began, before = time.perf_counter(), self._caches.made
+        found = self._caches.blended(job, lambda one, path: self._make_cache(worker, one, path, what, cancel))
+        return found, time.perf_counter() - began if self._caches.made > before else 0.0
+
+    def _make_cache(self, worker: _Worker, job: FrameJob, path: Path, what: str, cancel: CancelToken | None) -> None:
+        worker.number += 1
+        message = Cache(
+            id=worker.number, scene=job.scene, frame=float(job.frame), seed=job.settings.seed, settings=self._settings(worker, job),
+            output=str(path),
+        )  # fmt: skip
+        self._ask(worker, message, what, cancel)
+        if not path.is_file() or not path.stat().st_size:
+            raise RendererFault(f"{what}: {self._whose} says that the light cache is done and wrote no file.")
+
+    def _has(self, worker: _Worker, ability: str) -> bool:
+        return ability in worker.greeting.can
+
+    def _can(self, worker: _Worker, job: FrameJob) -> None:
+        """See that it can what is asked for."""
+        if job.crop is not None and not self._has(worker, "crop"):
+            raise _Refused(f"Frame {job.frame}: {self._whose} does not say that it can 'crop'; expected that for a part of a frame.")
+
+
+class _Between(CancelToken):
+    """Looked at while a renderer works: passes on its progress and its previews, and whether to stop."""
+
+    def __init__(
+        self, process: OpenProcess, number: int, progress: Progress, grown: Callable[[], None] | None, cancel: CancelToken | None
+    ) -> None:
+        super().__init__()
+        self._process, self._number, self._progress, self._grown, self._outer = process, number, progress, grown, cancel
+
+    def check(self) -> None:
+        """Leave the work where somebody asked; else tell what is news."""
+        if self._outer is not None:
+            self._outer.check()
+        if (news := self._process.share) is not None and news[0] == self._number and math.isfinite(news[1]):
+            self._process.share = None
+            share = min(1.0, max(0.0, news[1]))
+            self._progress(share, f"{100 * share:.0f} %")
+        if self._grown is not None and self._process.grown == self._number:
+            self._process.grown = None
+            self._grown()
+
+
+def _shown(preview: Path, show: Show) -> Callable[[], None]:
+    """What shows a preview that was written; one that is not whole yet is left to the next."""
+
+    def _look() -> None:
+        with contextlib.suppress(HastyReelError):
+            picture = read_picture(preview)
+            if np.isfinite(picture.rgb).all():
+                show(picture.rgb)
+
+    return _look
+
+
+def _seconds_by_part(result: Result, clock: float) -> dict[str, float]:
+    """The seconds by part that a renderer told; nothing where they are no seconds, or more than the clock had."""
+    parts = {k: v for k, v in result.seconds.items() if k in ("load", "cache", "sample", "write") and math.isfinite(v) and v >= 0}
+    # a clock of its own may differ by little from ours
+    return parts if sum(parts.values()) <= clock * 1.02 + 0.05 else {}
