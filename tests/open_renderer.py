@@ -60,7 +60,8 @@ def gather(frame):
 @link.cache
 def cache(job):
     time.sleep(CACHE_SECONDS)
-    np.save(open(job.output, "wb"), np.array([0.2 + 0.01 * job.settings.get("bounces", 6)]))
+    with open(job.output, "wb") as file:
+        np.save(file, np.array([0.2 + 0.01 * job.settings.get("bounces", 6)]))
     log(f"cache {job.frame:g}")
 
 
@@ -118,9 +119,10 @@ def render(job):
     names, planes = ["R", "G", "B"], [rgb[..., k] for k in range(3)]
     if job.guides:
         flat = np.ones(rgb.shape[:2])
-        guides = [("albedo.R", flat), ("albedo.G", flat), ("albedo.B", flat), ("normal.X", flat), ("normal.Y", 0 * flat), ("normal.Z", 0 * flat)]
-        guides += [("Z", 4.0 - ball[: rgb.shape[0]]), ("motion.X", 0.01 * job.width * ball[: rgb.shape[0]]), ("motion.Y", 0 * flat)]
-        names, planes = names + [n for n, _ in guides], planes + [p for _, p in guides]
+        still, moved = 0 * flat, 0.01 * job.width * ball[: rgb.shape[0]]
+        named = {"albedo.R": flat, "albedo.G": flat, "albedo.B": flat, "normal.X": flat, "normal.Y": still, "normal.Z": still}
+        named |= {"Z": 4.0 - ball[: rgb.shape[0]], "motion.X": moved, "motion.Y": still}
+        names, planes = names + list(named), planes + list(named.values())
     write(job.output, names, planes)
     if job.preview:
         write(job.preview, names[:3], planes[:3])

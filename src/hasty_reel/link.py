@@ -29,7 +29,8 @@ import sys
 import threading
 import time
 import traceback
-from typing import Any, Callable, Dict, List, Optional, Sequence
+from collections.abc import Callable, Sequence
+from typing import Any
 
 PROTOCOL = 1
 FIELDS = ("scene", "frame", "width", "height", "crop", "samples", "floor", "seed", "shutter", "settings", "stop_noise", "cap", "guides",
@@ -49,7 +50,7 @@ class Job:
     send : writes a message
     """
 
-    def __init__(self, message: Dict[str, Any], send: Callable[..., None]) -> None:
+    def __init__(self, message: dict[str, Any], send: Callable[..., None]) -> None:
         self.id: int = message["id"]
         for name in FIELDS:
             setattr(self, name, message.get(name))
@@ -103,7 +104,7 @@ class Job:
         RuntimeError
             When it ended badly; with its last line.
         """
-        printed: List[str] = []
+        printed: list[str] = []
         process = subprocess.Popen(
             list(arguments), stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, universal_newlines=True
         )  # fmt: skip
@@ -127,11 +128,11 @@ class Adapter:
     """The functions that do the work, and the loop that asks them."""
 
     def __init__(self) -> None:
-        self._load: Optional[Callable[[str], Any]] = None
-        self._render: Optional[Callable[[Job], Any]] = None
-        self._cache: Optional[Callable[[Job], Any]] = None
-        self._jobs: "queue.Queue[Optional[Dict[str, Any]]]" = queue.Queue()
-        self._job: Optional[Job] = None
+        self._load: Callable[[str], Any] | None = None
+        self._render: Callable[[Job], Any] | None = None
+        self._cache: Callable[[Job], Any] | None = None
+        self._jobs: queue.Queue[dict[str, Any] | None] = queue.Queue()
+        self._job: Job | None = None
         self._given_up = 0
         self._lock = threading.Lock()
         self._out: Any = None
@@ -167,7 +168,7 @@ class Adapter:
         self._cache = function
         return function
 
-    def serve(self, name: str = "", can: Sequence[str] = (), settings: Optional[Dict[str, Sequence[float]]] = None) -> None:
+    def serve(self, name: str = "", can: Sequence[str] = (), settings: dict[str, Sequence[float]] | None = None) -> None:
         """Answer until nothing more is asked for.
 
         Parameters
@@ -211,7 +212,7 @@ class Adapter:
             job.cancel()
         self._jobs.put(None)
 
-    def _do(self, message: Dict[str, Any]) -> None:
+    def _do(self, message: dict[str, Any]) -> None:
         number, kind = message["id"], message["say"]
         job = self._job = Job(message, self._send)
         if number <= self._given_up:

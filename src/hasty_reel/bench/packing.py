@@ -29,6 +29,34 @@ class Packed(NamedTuple):
     view: np.ndarray
 
 
+class AtHand:
+    """The frame that was packed last, for who renders the same one again and again while settings of its light are tried."""
+
+    def __init__(self) -> None:
+        self._key: tuple | None = None
+        self._packed: Packed | None = None
+
+    def packed(self, scene: Scene, frame: float, angle: float, width: int, height: int, lamps: bool, settled: float) -> Packed:
+        """Return a packed frame: the last one where it is the same. See `pack`.
+
+        Parameters
+        ----------
+        scene : the scene
+        frame : frame number
+        angle : shutter angle in degrees
+        width, height : size of the picture in pixels
+        lamps : whether they are sampled
+        settled : share of its fog that the scene has gathered
+        """
+        key = (scene.name, frame, angle, width, height, lamps, settled)
+        found = self._packed
+        if found is None or key != self._key:
+            found = pack(scene, frame, angle, width, height, lamps, settled)
+            self._key, self._packed = key, found
+        # what is set up for its settings is written into the view
+        return found._replace(view=found.view.copy())
+
+
 def settled_share(scene: Scene, history: int | None) -> float:
     """Return how much of its fog a scene has gathered after some frames of history; all of it where it needs none.
 

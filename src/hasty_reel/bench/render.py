@@ -19,7 +19,7 @@ from hasty_reel.bench.hierarchy import Tree
 from hasty_reel.bench.layout import CACHE
 from hasty_reel.bench.lightcache import CacheKeeper
 from hasty_reel.bench.moment import ALONE, Moment
-from hasty_reel.bench.packing import pack, settled_share
+from hasty_reel.bench.packing import AtHand, pack, settled_share
 from hasty_reel.bench.scene import Scene
 from hasty_reel.bench.settings import PLAIN_CAMERA, Camera, Settings, set_up
 from hasty_reel.work import CancelToken, Progress, silent
@@ -64,6 +64,7 @@ def render(
     moment: Moment = ALONE,
     order: PixelOrder = "passes",
     clock: Callable[[], float] = time.perf_counter,
+    at_hand: AtHand | None = None,
 ) -> Rendered:
     """Render one frame of a scene.
 
@@ -78,6 +79,7 @@ def render(
     moment : where the frame stands in its shot
     order : how the picture grows; pixels that stop early or at a time cap need 'passes'
     clock : seconds that a time cap goes by
+    at_hand : has the frame that was packed last; None: it is packed anew
 
     Raises
     ------
@@ -94,7 +96,8 @@ def render(
     # what does not depend on the samples: the scene in arrays, and the light that paths end in where they are cut short
     settled = settled_share(scene, moment.history)
     kept = KEPT if settings.keep else None
-    packed = pack(scene, frame, settings.angle, settings.width, settings.height, settings.lamps, settled, kept)
+    more = settings.angle, settings.width, settings.height, settings.lamps, settled
+    packed = pack(scene, frame, *more, kept) if at_hand is None else at_hand.packed(scene, frame, *more)
     mean = mean_light(scene, settings) if settings.approximate_after is not None else np.zeros(3)
     set_up(packed.view, settings, mean)
     load_seconds = time.perf_counter() - began

@@ -12,7 +12,7 @@ from typing import Any, Protocol
 from hasty_reel.errors import HastyReelError, Stopped, WrongInput
 from hasty_reel.farm.halves import render_halves
 from hasty_reel.farm.job import FrameJob
-from hasty_reel.farm.renderers.bench import caches_on_bench
+from hasty_reel.farm.renderers import cache_maker, gathers_history
 from hasty_reel.farm.renderers.protocol import RenderedFrame, Renderer
 from hasty_reel.farm.tiles import in_tiles
 from hasty_reel.plan.time.timeleft import UnderWay
@@ -118,8 +118,11 @@ def rendered_in_time(renderer: Renderer, task: FrameTask, cancel: CancelToken, s
     token = BoundToken(cancel, task.bound)
     try:
         if task.caches:
-            return caches_on_bench(task.job, token)
-        for job in task.preroll:
+            make = cache_maker(renderer)
+            if make is None:
+                raise WrongInput(f"Frame {task.frame}: this renderer computes no light cache by itself.")
+            return make(task.job, token)
+        for job in task.preroll if gathers_history(renderer) else ():
             token.check()
             renderer(job, silent, token, None)
         renderer = in_tiles(renderer) if task.job.recipe.tiles > 1 else renderer

@@ -2,6 +2,7 @@
 
 OUT/sh010/sh010.1001.exr           the finished frame, at its delivered size
 OUT/sh010/rendered/sh010.1001.exr  as rendered, with its guides (where there is anything to finish)
+OUT/sh010/light-caches             files of light caches that all workers share, until all frames are finished
 """
 
 from __future__ import annotations
@@ -17,6 +18,9 @@ from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.programs.ownsteps import own_step
 from hasty_reel.run.framestate import FINISHED, OTHER, RENDERED, WAITING, FrameState
 from hasty_reel.settings.finishorder import own_names
+
+LIGHT_CACHES = "light-caches"
+"""Folder of a shot with the light caches that a linked renderer writes to files."""
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 import time
 from typing import TYPE_CHECKING
 
@@ -16,6 +17,7 @@ from hasty_reel.run.control import RunControl
 from hasty_reel.run.crew import Crew, LocalCrew, Outcome
 from hasty_reel.run.events import DueTime, Listener
 from hasty_reel.run.finishes import DamagedFrame, Finishes
+from hasty_reel.run.folder import LIGHT_CACHES
 from hasty_reel.run.framestate import FINISHED, RENDERED
 from hasty_reel.run.journal import Journal, JournalLine, now_text
 from hasty_reel.run.lateness import Lateness
@@ -105,6 +107,8 @@ class RunLoop:
                 raise
             else:
                 self._journal.tell(JournalLine(now_text(), "ended"))
+                if all(state is FINISHED for state in run.states.values()):
+                    shutil.rmtree(run.folder.final.folder / LIGHT_CACHES, ignore_errors=True)
             finally:
                 run.replaced |= self._finishes.replaced
                 for folder in folders:

@@ -11,6 +11,7 @@ import numpy as np
 
 from hasty_reel.errors import WrongInput
 from hasty_reel.farm.job import FrameJob, camera_of, moment_of
+from hasty_reel.farm.renderers import cache_maker
 from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.farm.renderers.protocol import Renderer
 from hasty_reel.finish.chain import Chain
@@ -24,7 +25,7 @@ from hasty_reel.run.cachepass import CachePass
 from hasty_reel.run.control import RunControl
 from hasty_reel.run.crew import THIS_MACHINE, Crew, FrameTask, LocalCrew
 from hasty_reel.run.events import DueTime, Listener
-from hasty_reel.run.folder import RunFolder, chain_of, finishes, states
+from hasty_reel.run.folder import LIGHT_CACHES, RunFolder, chain_of, finishes, states
 from hasty_reel.run.framestate import FAILED, FINISHED, OTHER, RENDERED, RENDERING, WAITING, FrameState
 from hasty_reel.run.state import RunState
 from hasty_reel.work import CancelToken
@@ -82,7 +83,7 @@ class Run:
         self.offer: NewPlan | None = None
         self.crew: Crew | None = None
         self.workers = 1
-        self.caches = CachePass(plan) if plan.recipe.cache_step and renderer is render_on_bench else None
+        self.caches = CachePass(plan) if plan.recipe.cache_step and cache_maker(renderer) is not None else None
         self.lock = threading.Lock()
 
     def job(self, frame: int) -> FrameJob:
@@ -99,6 +100,7 @@ class Run:
             camera=self._camera, moment=moment_of(self.shot, recipe, frame, self.shot.begin),
             floor=recipe.samples_floor, stop_noise=recipe.stop_noise, cap=recipe.time_cap,
             crop=None if self.around is None or frame == self.around.frame else self.around.box,
+            cache_folder=str(self.folder.final.folder / LIGHT_CACHES) if recipe.cache_step else "",
         )  # fmt: skip
 
     def preroll_of(self, before: int) -> tuple[FrameJob, ...]:

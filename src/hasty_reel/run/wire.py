@@ -77,7 +77,7 @@ def as_bytes(far: FarFrame) -> bytes:
     picture = made.picture
     named: list[tuple[_Array, np.ndarray]] = [(_Array("rgb", picture.rgb.shape), picture.rgb)]
     named += [(_Array(f"guide:{name}", plane.shape), plane) for name, plane in picture.guides.items()]
-    named += [(_Array("cache", c.light.shape, c.frame, c.pattern), c.light) for c in made.light_caches]
+    named += [(_Array("cache", c.light.shape, c.frame, c.pattern), c.light) for c in made.light_caches if not c.path]
     head = _Head(
         far.machine, far.seconds, arrays=tuple(told for told, _ in named),
         attributes={k: v if isinstance(v, str | int | float) else str(v) for k, v in picture.attributes.items()},

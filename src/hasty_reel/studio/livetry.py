@@ -15,6 +15,8 @@ from hasty_reel.scaledsize import scaled_size
 from hasty_reel.studio.background import BackgroundTask
 
 if TYPE_CHECKING:
+    from hasty_reel.farm.renderers.links import Link
+    from hasty_reel.farm.renderers.protocol import Renderer
     from hasty_reel.settings.recipe import Recipe
     from hasty_reel.studio.session import Session
 
@@ -43,13 +45,15 @@ class LiveTry:
 
     def __init__(self, session: Session) -> None:
         self._session = session
-        self.on = session.own.links.current.command is None
+        link = session.own.links.current
+        self.on = link.command is None or link.stays  # else each pass would start the renderer anew
         self.codes: np.ndarray | None = None
         self.samples = 0
         self.first_seconds: float | None = None
         self._task: BackgroundTask | None = None
         self._key: tuple | None = None
         self._fresh = True
+        self._renderer: tuple[Link, Renderer] | None = None
         self._looked_at = threading.Event()  # not set: a first look is under way
         self._looked_at.set()
         session.planner.give_way = self._let_look
@@ -104,16 +108,19 @@ class LiveTry:
     def _begin(self, recipe: Recipe) -> None:
         # what renders brings the compiler along: a window opens without it
         from hasty_reel.farm.job import FrameJob, camera_of, moment_of, whole_steps
-        from hasty_reel.farm.renderers import renderer_of
+        from hasty_reel.farm.renderers import renderer_at_hand
         from hasty_reel.work import silent
 
         session = self._session
         reel, shot, frame = session.reel, session.shot, session.playhead.frame
         scale = 100.0 * min(WIDTH, reel.width) / reel.width
-        small = msgspec.structs.replace(recipe, tiles=1, render_scale=scale)
+        small = msgspec.structs.replace(recipe, tiles=1, render_scale=scale, keep_scene=1)
         quick = msgspec.structs.replace(small, shutter_steps=min(small.shutter_steps, FIRST_STEPS))
         width, height = scaled_size(reel.picture_size, scale)
-        render, began = renderer_of(session.own.links.current), time.monotonic()
+        link, began = session.own.links.current, time.monotonic()
+        if self._renderer is None or self._renderer[0] != link:
+            self._renderer = link, renderer_at_hand(link)
+        render = self._renderer[1]
         looked_at = self._looked_at = threading.Event()
 
         def _work(task: BackgroundTask) -> None:

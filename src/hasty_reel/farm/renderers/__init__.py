@@ -21,10 +21,10 @@ from functools import partial
 import msgspec
 
 from hasty_reel.farm.job import FrameJob
-from hasty_reel.farm.renderers.bench import render_on_bench
+from hasty_reel.farm.renderers.bench import bench_at_hand, caches_on_bench, render_on_bench
 from hasty_reel.farm.renderers.command import render_by_command
 from hasty_reel.farm.renderers.links import Link, checked_link
-from hasty_reel.farm.renderers.protocol import Renderer
+from hasty_reel.farm.renderers.protocol import CacheMaker, Renderer
 from hasty_reel.farm.renderers.session import SessionRenderer
 from hasty_reel.settings.recipe import Recipe
 from hasty_reel.work import CancelToken, silent
@@ -50,6 +50,16 @@ def renderer_of(link: Link) -> Renderer:
     return partial(render_by_command, checked_link(link))
 
 
+def renderer_at_hand(link: Link) -> Renderer:
+    """Return what renders the same frame again and again as fast as can be.
+
+    Parameters
+    ----------
+    link : the renderer link
+    """
+    return bench_at_hand() if link.command is None else renderer_of(link)
+
+
 def session_of(link: Link) -> SessionRenderer:
     """Return what renders through a link to a renderer that stays open.
 
@@ -60,6 +70,35 @@ def session_of(link: Link) -> SessionRenderer:
     plain = msgspec.structs.replace(checked_link(link), can=None, knows=())
     with _LOCK:
         return _SESSIONS.setdefault(msgspec.json.encode(plain), SessionRenderer(plain))
+
+
+def cache_maker(renderer: Renderer) -> CacheMaker | None:
+    """Return what computes the light cache that a frame owns by itself; None for a renderer that makes its own with each frame.
+
+    Parameters
+    ----------
+    renderer : what renders
+
+    Raises
+    ------
+    RendererFault
+        When a renderer that stays open cannot be asked what it can.
+    """
+    if renderer is render_on_bench:
+        return caches_on_bench
+    if isinstance(renderer, SessionRenderer) and "caches" in renderer.greeting.can:
+        return renderer.caches
+    return None
+
+
+def gathers_history(renderer: Renderer) -> bool:
+    """Whether the frames before a frame are rendered to give it its history; one that stays open is told of them with the frame.
+
+    Parameters
+    ----------
+    renderer : what renders
+    """
+    return not isinstance(renderer, SessionRenderer)
 
 
 def close_sessions() -> None:

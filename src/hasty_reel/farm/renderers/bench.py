@@ -5,13 +5,18 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from hasty_reel.farm.job import FrameJob, seeds_of_halves
-from hasty_reel.farm.renderers.protocol import RenderedFrame
+from hasty_reel.farm.renderers.protocol import RenderedFrame, Renderer
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.work import CancelToken, Progress, silent
+
+if TYPE_CHECKING:
+    from hasty_reel.bench.packing import AtHand
 
 
 def render_on_bench(
@@ -19,6 +24,7 @@ def render_on_bench(
     progress: Progress = silent,
     cancel: CancelToken | None = None,
     show: Callable[[np.ndarray], None] | None = None,
+    at_hand: AtHand | None = None,
 ) -> RenderedFrame:
     """Render a job with the bench renderer.
 
@@ -28,6 +34,7 @@ def render_on_bench(
     progress : called with the share that is done, and words
     cancel : looked at while it renders
     show : called with the growing picture, (h, w, 3) scene-linear light
+    at_hand : has the frame that was read last; None: it is read anew
 
     Returns
     -------
@@ -49,13 +56,20 @@ def render_on_bench(
 
     settings = job.settings
     ready()
-    rendered = render(find_scene(job.scene), job.frame, settings, progress, cancel, show, job.moment)
+    rendered = render(find_scene(job.scene), job.frame, settings, progress, cancel, show, job.moment, at_hand=at_hand)
     picture = as_picture(rendered, job.frame, settings, job.seed)
     picture = Picture(picture.rgb, picture.guides, {**picture.attributes, "hr:recipe": job.hash})
     return RenderedFrame(
         picture, rendered.load_seconds, rendered.sample_seconds, rendered.cache_seconds, float(rendered.counts.mean()),
         cache_bytes=CACHE_BYTES if settings.cache else 0,
     )  # fmt: skip
+
+
+def bench_at_hand() -> Renderer:
+    """Return the bench renderer with a frame at hand: the same one is not read again, so that it answers at once."""
+    from hasty_reel.bench.packing import AtHand
+
+    return partial(render_on_bench, at_hand=AtHand())
 
 
 def caches_on_bench(job: FrameJob, cancel: CancelToken | None = None) -> RenderedFrame:

@@ -38,13 +38,13 @@ class _Message(msgspec.Struct, frozen=True, tag_field="say", kw_only=True):
 # -- to the renderer
 
 
-class Hello(_Message, tag="hello"):
+class Hello(_Message, frozen=True, tag="hello"):
     """The first message: which protocol is spoken."""
 
     protocol: int = PROTOCOL
 
 
-class Load(_Message, tag="load"):
+class Load(_Message, frozen=True, tag="load"):
     """Read a scene, also where it is loaded already: answered by `loaded`."""
 
     id: int
@@ -59,7 +59,7 @@ class CacheShare(msgspec.Struct, frozen=True):
     path: str
 
 
-class Render(_Message, tag="render"):
+class Render(_Message, frozen=True, tag="render"):
     """Render a frame of the loaded scene into a file: answered by `result`, `failed` or `cancelled`.
 
     width, height : of the whole picture; crop : left, top, width, height of the part that is wanted, in pixels
@@ -90,7 +90,7 @@ class Render(_Message, tag="render"):
     preview: str
 
 
-class Cache(_Message, tag="cache"):
+class Cache(_Message, frozen=True, tag="cache"):
     """Compute the light cache that a frame owns into a file: answered like `render`."""
 
     id: int
@@ -101,13 +101,13 @@ class Cache(_Message, tag="cache"):
     output: str
 
 
-class Cancel(_Message, tag="cancel"):
+class Cancel(_Message, frozen=True, tag="cancel"):
     """Give up what was asked for under a number: answered by `cancelled`, or by `result` where it was done already."""
 
     id: int
 
 
-class Quit(_Message, tag="quit"):
+class Quit(_Message, frozen=True, tag="quit"):
     """End: nothing more is asked for. The end of the input means the same."""
 
 
@@ -121,7 +121,7 @@ class Bounds(msgspec.Struct, frozen=True):
     high: float
 
 
-class Greeting(_Message, tag="hello"):
+class Greeting(_Message, frozen=True, tag="hello"):
     """The first answer: what it is called, what it can (see ABILITIES), and the settings that it knows; none: it was not told."""
 
     protocol: int
@@ -130,27 +130,27 @@ class Greeting(_Message, tag="hello"):
     settings: dict[str, Bounds] = {}
 
 
-class Loaded(_Message, tag="loaded"):
+class Loaded(_Message, frozen=True, tag="loaded"):
     """The scene is loaded; seconds : that took, where it knows."""
 
     id: int
     seconds: float | None = None
 
 
-class Told(_Message, tag="progress"):
+class Told(_Message, frozen=True, tag="progress"):
     """How much of a frame is done, 0 to 1."""
 
     id: int
     share: float
 
 
-class Preview(_Message, tag="preview"):
+class Preview(_Message, frozen=True, tag="preview"):
     """The picture as it grew so far was written to the path of the preview."""
 
     id: int
 
 
-class Result(_Message, tag="result"):
+class Result(_Message, frozen=True, tag="result"):
     """It is done and written.
 
     seconds : by part, of 'load', 'cache', 'sample' and 'write', as far as it knows; samples : a pixel got in the mean
@@ -167,14 +167,14 @@ class Result(_Message, tag="result"):
     object_memory: dict[str, float] = {}
 
 
-class Failed(_Message, tag="failed"):
+class Failed(_Message, frozen=True, tag="failed"):
     """It could not be done; words : why, in a sentence."""
 
     id: int
     words: str = ""
 
 
-class Cancelled(_Message, tag="cancelled"):
+class Cancelled(_Message, frozen=True, tag="cancelled"):
     """It was given up."""
 
     id: int

@@ -37,8 +37,12 @@ class RenderedFrame:
     one_number: bool = False
 
 
+CacheMaker = Callable[[FrameJob, CancelToken | None], RenderedFrame]
+"""Computes the light cache that a frame owns, and no picture."""
+
+
 class Renderer(Protocol):
-    """Renders a frame job: the bench renderer inside this program, or one that is started by a command line."""
+    """Renders a frame job: the bench renderer inside this program, one that is started for each frame, or one that stays open."""
 
     def __call__(
         self, job: FrameJob, progress: Progress, cancel: CancelToken | None, show: Callable[[np.ndarray], None] | None

@@ -206,9 +206,13 @@ class SessionRenderer:
         with self._lock:
             if self._timer is not None:
                 self._timer.cancel()
-            self._timer = threading.Timer(IDLE_SECONDS, lambda: self._busy or self.close())
+            self._timer = threading.Timer(IDLE_SECONDS, self._close_idle)
             self._timer.daemon = True
             self._timer.start()
+
+    def _close_idle(self) -> None:
+        if not self._busy:
+            self.close()
 
     # -- processes
 
@@ -335,9 +339,7 @@ class SessionRenderer:
         worker.scene = job.scene
         return time.perf_counter() - began
 
-    def _render_message(
-        self, worker: _Worker, job: FrameJob, output: Path, preview: Path | None, caches: list[CacheShare]
-    ) -> Render:
+    def _render_message(self, worker: _Worker, job: FrameJob, output: Path, preview: Path | None, caches: list[CacheShare]) -> Render:
         settings, half = job.settings, job.recipe.shutter_angle / 720.0
         return Render(
             id=worker.number, scene=job.scene, frame=float(job.frame), width=job.width, height=job.height,

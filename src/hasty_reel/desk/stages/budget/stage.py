@@ -111,9 +111,9 @@ class BudgetStage(QWidget):
         answer.addWidget(self.try_button)
         column.addLayout(answer)
         column.addWidget(self.pages, 1)
-        head, planner = session.playhead, session.planner
+        playhead, planner = session.playhead, session.planner
         plans = (planner.plan_changed, planner.planning, session.reel_changed, session.trial.changed)
-        follow_shown(self, (*plans, head.shot_changed, head.selection_changed), self.refresh)
+        follow_shown(self, (*plans, playhead.shot_changed, playhead.selection_changed), self.refresh)
         follow(self, session.playhead.frame_changed, self._frame)
 
     def _see_it_page(self) -> SeeItPage:
