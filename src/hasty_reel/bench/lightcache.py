@@ -68,8 +68,8 @@ class CacheKeeper:
         self._kept: OrderedDict[int, np.ndarray] = OrderedDict()
         self._lock = threading.Lock()
 
-    def blended(self, scene: Scene, frame: float, settings: Settings, moment: Moment) -> tuple[np.ndarray, np.ndarray, float]:
-        """Return the cache of a frame, its box, and the seconds spent on caches that were not there yet.
+    def blended(self, scene: Scene, frame: float, settings: Settings, moment: Moment) -> tuple[np.ndarray, np.ndarray, float, int]:
+        """Return the cache of a frame, its box, and the seconds and number of the caches that were not there yet.
 
         Parameters
         ----------
@@ -86,26 +86,33 @@ class CacheKeeper:
             Its low and high corner, in units of the scene.
         seconds : float
             Spent on caches that were not there yet.
+        made : int
+            How many these were.
         """
         began = time.perf_counter()
         given = {c.frame: c.light for c in moment.given if c.pattern == pattern_of(settings)}
         box = scene_box(scene)
         found = np.zeros((*GRID, 6, 3), np.float32)
+        made = 0
         for owner, share in moment.nearest(frame):
-            found += np.float32(share) * (given[owner] if owner in given else self._own(scene, owner, settings, box))
-        return found, box, time.perf_counter() - began
+            one, new = (given[owner], False) if owner in given else self._own(scene, owner, settings, box)
+            found += np.float32(share) * one
+            made += new
+        return found, box, time.perf_counter() - began, made
 
-    def _own(self, scene: Scene, owner: int, settings: Settings, box: np.ndarray) -> np.ndarray:
+    def _own(self, scene: Scene, owner: int, settings: Settings, box: np.ndarray) -> tuple[np.ndarray, bool]:
+        """The cache that a frame owns, and whether it was computed for it."""
         kinds = tuple(settings.by_kind.values())
         key = (scene.name, settings.bounces, kinds, settings.ceiling, settings.lamps, settings.fog_step, pattern_of(settings))
         with self._lock:
             if key != self._key:
                 self._key, self._kept = key, OrderedDict()
-            if owner not in self._kept:
+            new = owner not in self._kept
+            if new:
                 self._kept[owner] = _filled(scene, owner, settings, box)
                 while len(self._kept) > KEPT:
                     self._kept.popitem(last=False)
-            return self._kept[owner]
+            return self._kept[owner], new
 
 
 def _filled(scene: Scene, frame: int, settings: Settings, box: np.ndarray) -> np.ndarray:

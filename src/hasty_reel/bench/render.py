@@ -52,6 +52,7 @@ class Rendered:
     sample_seconds: float
     counts: np.ndarray
     cache_seconds: float = 0.0
+    caches_made: int = 0
 
 
 def render(
@@ -102,9 +103,9 @@ def render(
     set_up(packed.view, settings, mean)
     load_seconds = time.perf_counter() - began
     # the light cache is no part of loading: where it is kept, later frames do not pay for it
-    cache, cache_seconds = packed.cache, 0.0
+    cache, cache_seconds, made = packed.cache, 0.0, 0
     if settings.cache:
-        cache, box, cache_seconds = KEEPER.blended(scene, frame, settings, moment)
+        cache, box, cache_seconds, made = KEEPER.blended(scene, frame, settings, moment)
         packed.view[CACHE, :6] = box
     arrays = (*packed[:8], cache, packed.view)
     (x0, y0, w, h), width, height = _window(settings)
@@ -158,7 +159,7 @@ def render(
     if settings.guides:
         means = (guides / np.maximum(counts, 1)[..., None]).astype(np.float32)
         extra = {name: np.ascontiguousarray(means[..., k]) for k, name in enumerate(GUIDES)}
-    return Rendered(_grown(), extra, load_seconds, time.perf_counter() - sampling, counts, cache_seconds)
+    return Rendered(_grown(), extra, load_seconds, time.perf_counter() - sampling, counts, cache_seconds, made)
 
 
 def _window(settings: Settings) -> tuple[tuple[int, int, int, int], int, int]:

@@ -33,6 +33,7 @@ class LedgerRow(QWidget):
         self._session, self._model, self.line = session, model, line
         self._price: Price | None = None
         self._dearest = 1.0
+        self._lacking = False
         self.setFixedHeight(24)
         self.setMouseTracking(True)
         self.field = ValueField(line.unit, self)
@@ -45,7 +46,8 @@ class LedgerRow(QWidget):
         """Show value and price as they stand."""
         value = self._session.recipe.value(self.line.field)
         self.field.show_value(self.line.text(value))
-        self._price, self._dearest = price, dearest
+        self._price, self._dearest, self._lacking = price, dearest, bool(self._model.lack(self.line))
+        self.field.set_dim(self._lacking)
         tip = self._model.tip(self.line, price)
         self.setToolTip(tip)
         self.field.setToolTip(tip)
@@ -95,7 +97,7 @@ class LedgerRow(QWidget):
         if self.underMouse() or self.field.hasFocus():
             painter.fillRect(self.rect().adjusted(8, 0, -8, 0), theme.RAISED)
         painter.setFont(theme.words(13))
-        painter.setPen(theme.INK2)
+        painter.setPen(theme.INK3 if self._lacking else theme.INK2)
         departs = self.line.field in self._session.shot.departures
         painter.drawText(QRectF(24, 0, 110, 24), Qt.AlignmentFlag.AlignVCenter, self.line.label)
         if departs:
@@ -104,6 +106,11 @@ class LedgerRow(QWidget):
             painter.setBrush(theme.INK2)
             painter.drawPolygon(QPolygonF([QPointF(14, 8), QPointF(19, 12), QPointF(14, 16)]))
         tag = QRectF(TAG_RIGHT - 68, 3, 68, 18)
+        if self._lacking:
+            painter.setFont(theme.words(11))
+            painter.setPen(theme.INK3)
+            painter.drawText(tag, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "not told")
+            return
         if self._price is None:
             marks.tag(painter, tag, "–", "none", 0, True)
         elif self._price.seconds is None:
@@ -232,7 +239,8 @@ class Ledger(QWidget):
         self.add = AddLine(self.declare, self)
         column.addWidget(self.add)
         column.addStretch(1)
-        for signal in (session.planner.plan_changed, session.reel_changed, session.playhead.shot_changed, session.planner.planning):
+        plans = (session.planner.plan_changed, session.planner.planning)
+        for signal in (*plans, session.reel_changed, session.playhead.shot_changed, session.own.links_changed):
             follow(self, signal, self.refresh)
 
     def _fill(self, settings: tuple[Setting, ...]) -> None:

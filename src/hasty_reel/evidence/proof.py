@@ -38,6 +38,7 @@ class ProofPicture(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_o
     samples : a pixel, where pixels got different ones, else 0
     memory_bytes : the most its renderer took; 0 where it is not known
     cache_bytes : of a light cache; 0 where there is none or it is not known
+    caches_made : light caches that `cache_seconds` computed; 0 where it is not known: one
     cpu_seconds : of processors, of the renderer's process; 0 where it is not known
     one_number : `sample_seconds` hold seconds that do not grow with pixels and samples, too: the renderer told one number
     """
@@ -52,6 +53,7 @@ class ProofPicture(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_o
     samples: Positive = 0.0
     memory_bytes: int = 0
     cache_bytes: int = 0
+    caches_made: int = 0
     cpu_seconds: Positive = 0.0
     one_number: bool = False
 

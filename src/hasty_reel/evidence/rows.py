@@ -73,6 +73,7 @@ class ProofFrame:
     spark_share: float = 0.0
     cpu_seconds: float = 0.0
     one_number: bool = False
+    caches_made: float = 0.0
     version: int = VERSION
     variance_shares: np.ndarray = field(default_factory=lambda: np.ones(len(WEIGHTS)))
     sight: np.ndarray = field(default_factory=lambda: np.ones(_SIGHT))
@@ -291,6 +292,7 @@ def measure_frame(proof: Proof, frame: int | float, pictures: Sequence[ProofPict
         scan=proof.scan,
         cpu_seconds=float(np.mean([p.cpu_seconds for p in pictures])),
         one_number=any(p.one_number for p in pictures),
+        caches_made=float(np.mean([p.caches_made for p in pictures])),
         version=noise.version,
         **mean,
     )

@@ -67,5 +67,5 @@ def render_halves(
     return RenderedFrame(
         Picture((one.rgb + two.rgb) / 2.0, guides, attributes),
         a.load_seconds + b.load_seconds, a.sample_seconds + b.sample_seconds, a.cache_seconds + b.cache_seconds, samples,
-        max(a.memory_bytes, b.memory_bytes), a.messages + b.messages,
+        max(a.memory_bytes, b.memory_bytes), a.messages + b.messages, caches_made=a.caches_made + b.caches_made,
     )  # fmt: skip

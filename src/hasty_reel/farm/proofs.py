@@ -225,6 +225,7 @@ class _ProofMaker:
             samples=rendered.samples if job.adaptive or rendered.samples != job.settings.samples else 0.0,
             memory_bytes=rendered.memory_bytes,
             cache_bytes=rendered.cache_bytes,
+            caches_made=rendered.caches_made,
             write_seconds=time.perf_counter() - began,
             cpu_seconds=rendered.cpu_seconds,
             one_number=rendered.one_number,

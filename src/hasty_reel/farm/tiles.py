@@ -69,6 +69,7 @@ def in_tiles(renderer: Renderer) -> Renderer:
             max(m.memory_bytes for m in made),
             "".join(m.messages for m in made),
             max(m.cache_bytes for m in made),
+            caches_made=sum(m.caches_made for m in made),
         )
 
     return _render

@@ -323,7 +323,8 @@ class ShotModel:
 
     def _cache_seconds(self) -> float:
         """Of one light cache; 0 while no proof computed one."""
-        found = [r.cache_seconds for r in self.rows if r.cache_seconds > 0]
+        # a frame by itself computes all that it blends
+        found = [r.cache_seconds / max(1.0, r.caches_made) for r in self.rows if r.cache_seconds > 0]
         return float(np.median(found)) if found else 0.0
 
     def _closest(self, recipe: Recipe, rows: Figures) -> tuple[Figures, np.ndarray, np.ndarray]:

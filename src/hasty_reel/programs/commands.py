@@ -18,13 +18,13 @@ OURS = {"hasty-bench": "hasty_reel.bench"}
 """Programs that ship with this one: found wherever it runs."""
 
 
-def check_command(command: Sequence[str], places: Sequence[str], needed: Mapping[str, str], where: str) -> None:
+def check_command(command: Sequence[str], places: Sequence[str] | None, needed: Mapping[str, str], where: str) -> None:
     """Raise an error where a command line cannot be started.
 
     Parameters
     ----------
     command : arguments, the program first
-    places : what may stand in braces
+    places : what may stand in braces; None where braces are nothing special
     needed : of these, what must stand in it, and what it is the place of
     where : the command in words, for the message
 
@@ -38,9 +38,8 @@ def check_command(command: Sequence[str], places: Sequence[str], needed: Mapping
     for argument in command:
         if "\0" in argument:
             raise WrongInput(f"{where}: an argument holds a zero byte.")
-        for place in _PLACE.findall(argument):
-            if place not in places:
-                raise WrongInput(f"{where}: '{{{place[:40]}}}'; expected one of {', '.join('{' + p + '}' for p in places)}.")
+        if places is not None and (wrong := [place for place in _PLACE.findall(argument) if place not in places]):
+            raise WrongInput(f"{where}: '{{{wrong[0][:40]}}}'; expected one of {', '.join('{' + p + '}' for p in places)}.")
     for place, of in needed.items():
         if not any("{" + place + "}" in a for a in command):
             raise WrongInput(f"{where}: {{{place}}} is missing; expected the place of {of}.")

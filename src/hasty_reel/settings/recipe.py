@@ -49,11 +49,12 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     )] = 512
     stop_noise: Annotated[float | None, Setting(
         "Samples", "Stop at noise", "", 1e-6, 1000, None, 0.001, Acts.PICTURE, whole=False, optional=True, proofs=False,
+        ability="stop",
         meaning="Places of a frame whose noise is below this get no more samples. Rare bright paths escape it: where noise "
         "is sparks, it is uncertain by half.",
     )] = None
     time_cap: Annotated[float | None, Setting(
-        "Samples", "Time cap", "s", 0.01, 1e6, None, 10, Acts.BUDGET, whole=False, optional=True, proofs=False,
+        "Samples", "Time cap", "s", 0.01, 1e6, None, 10, Acts.BUDGET, whole=False, optional=True, proofs=False, ability="cap",
         meaning="Seconds a frame may take at most; then it stops as it is. The floor wins over it.",
     )] = None
     halves: Annotated[int, Setting(
@@ -134,11 +135,11 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     )] = 0.0
     cache_step: Annotated[int, Setting(
         "Light cache", "Cache step", "frames", 0, 1000, 0, 1, Acts.PICTURE, names=((0, "off"),),
-        axis=Axis("log", zero_as=0.5), placeholder="cache_step", usual=(0, 1, 5, 10, 20), coarser=True,
+        axis=Axis("log", zero_as=0.5), placeholder="cache_step", ability="caches", usual=(0, 1, 5, 10, 20), coarser=True,
         meaning="Bounced light of matte surfaces from a grid, computed on every n-th frame: 1 is every frame, off is none.",
     )] = 0
     cache_blend: Annotated[int, Setting(
-        "Light cache", "Blend nearest", "", 1, 9, 2, 1, Acts.PICTURE, axis=Axis(), placeholder="cache_blend",
+        "Light cache", "Blend nearest", "", 1, 9, 2, 1, Acts.PICTURE, axis=Axis(), placeholder="cache_blend", ability="caches",
         meaning="How many of the nearest caches a frame blends, so that the light does not jump.",
     )] = 2
     render_scale: Annotated[float, Setting(
@@ -155,34 +156,35 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
         meaning="Isolated too-bright pixels are brought down after rendering.",
     )] = 0
     crop_left: Annotated[int, Setting(
-        "Crop", "Crop left", "%", 0, 95, 0, 1, Acts.PICTURE, names=((0, "off"),),
+        "Crop", "Crop left", "%", 0, 95, 0, 1, Acts.PICTURE, names=((0, "off"),), ability="crop",
         meaning="So much of the picture from the left is not rendered anew in each final frame: there the middle frame of "
         "the shot stands. For a camera that stands, where only a part of the picture moves.",
     )] = 0
     crop_top: Annotated[int, Setting(
-        "Crop", "– top", "%", 0, 95, 0, 1, Acts.PICTURE, full="crop top", names=((0, "off"),),
+        "Crop", "– top", "%", 0, 95, 0, 1, Acts.PICTURE, full="crop top", names=((0, "off"),), ability="crop",
         meaning="The same from the top.",
     )] = 0
     crop_right: Annotated[int, Setting(
-        "Crop", "– right", "%", 0, 95, 0, 1, Acts.PICTURE, full="crop right", names=((0, "off"),),
+        "Crop", "– right", "%", 0, 95, 0, 1, Acts.PICTURE, full="crop right", names=((0, "off"),), ability="crop",
         meaning="The same from the right.",
     )] = 0
     crop_bottom: Annotated[int, Setting(
-        "Crop", "– bottom", "%", 0, 95, 0, 1, Acts.PICTURE, full="crop bottom", names=((0, "off"),),
+        "Crop", "– bottom", "%", 0, 95, 0, 1, Acts.PICTURE, full="crop bottom", names=((0, "off"),), ability="crop",
         meaning="The same from the bottom.",
     )] = 0
     tiles: Annotated[int, Setting(
-        "Start-up", "Tiles a side", "", 1, 16, 1, 1, Acts.SCHEDULE, names=((1, "off"),),
+        "Start-up", "Tiles a side", "", 1, 16, 1, 1, Acts.SCHEDULE, names=((1, "off"),), ability="crop",
         meaning="Finals are rendered in so many tiles across and down and put together: where a whole frame does not fit "
         "into memory. The scene is read for each.",
     )] = 1
     keep_scene: Annotated[int, Setting(
         "Start-up", "Keep scene loaded", "", 0, 1, 0, 1, Acts.SCHEDULE, names=((0, "off"), (1, "on")),
-        placeholder="keep_scene",
+        placeholder="keep_scene", ability="keep",
         meaning="Off: the scene is read for every frame. On: once per chunk, and only fitted to what moved.",
     )] = 0
     preroll: Annotated[int, Setting(
         "Start-up", "Pre-roll", "frames", 0, 1000, 0, 8, Acts.PICTURE, names=((0, "off"),), placeholder="preroll",
+        ability="history",
         meaning="Frames simulated before a chunk begins, where the scene needs history: 32, 64, 128 in practice.",
     )] = 0
     denoise_window: Annotated[int, Setting(

@@ -59,6 +59,7 @@ class Setting:
     neutral : the value that leaves it out; names : values that go by a name; meaning : in a sentence
     acts : what it acts on; proofs : whether proofs may vary it; axis : how its levels enter a regression of cost and noise over
         proofs, None where it changes neither
+    ability : what a renderer must be able to for it, of `messages.ABILITIES`; '' for nothing of its own
     placeholder : name under which a linked renderer is told of it, '' where it is not; told_none : what it is told where there is
         no value
     usual : values that a sweep over it begins with; coarser : more of it is less work
@@ -80,6 +81,7 @@ class Setting:
     names: tuple[tuple[Value, str], ...] = ()
     axis: Axis | None = None
     proofs: bool = True
+    ability: str = ""
     placeholder: str = ""
     told_none: float = 0.0
     usual: tuple[Value, ...] = ()

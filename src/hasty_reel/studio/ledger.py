@@ -73,6 +73,17 @@ class LedgerModel:
             if not price.line.always and name not in departs and recipe.value(name) == price.line.neutral and not price.seconds
         }  # fmt: skip
 
+    def lack(self, line: Setting) -> str:
+        """Return why a line does nothing in the chosen renderer, in a sentence; '' where it does.
+
+        Parameters
+        ----------
+        line : the line
+        """
+        link = self._session.own.links.current
+        words = link.lacks(line)
+        return f"Does nothing in '{link.name}': {words}." if words else ""
+
     def tip(self, line: Setting, price: Price | None) -> str:
         """Return a line of the recipe in words.
 
@@ -88,6 +99,8 @@ class LedgerModel:
         """
         shot = self._session.shot
         tip = f"{line.meaning}\nTakes {line.expected}."
+        if lack := self.lack(line):
+            tip = f"{lack}\n{tip}"
         if line.field in shot.departures:
             tip += f"\nThis shot departs here from recipe '{shot.recipe}'; right click to follow it again."
         else:

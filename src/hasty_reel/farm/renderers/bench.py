@@ -61,7 +61,7 @@ def render_on_bench(
     picture = Picture(picture.rgb, picture.guides, {**picture.attributes, "hr:recipe": job.hash})
     return RenderedFrame(
         picture, rendered.load_seconds, rendered.sample_seconds, rendered.cache_seconds, float(rendered.counts.mean()),
-        cache_bytes=CACHE_BYTES if settings.cache else 0,
+        cache_bytes=CACHE_BYTES if settings.cache else 0, caches_made=rendered.caches_made,
     )  # fmt: skip
 
 
@@ -105,5 +105,11 @@ def caches_on_bench(job: FrameJob, cancel: CancelToken | None = None) -> Rendere
         found.append(light_cache(find_scene(job.scene), int(job.frame), settings.checked()))
     seconds = time.perf_counter() - began
     return RenderedFrame(
-        Picture(np.zeros((1, 1, 3), np.float32)), 0.0, 0.0, seconds, cache_bytes=CACHE_BYTES * len(found), light_caches=tuple(found)
+        Picture(np.zeros((1, 1, 3), np.float32)),
+        0.0,
+        0.0,
+        seconds,
+        cache_bytes=CACHE_BYTES * len(found),
+        light_caches=tuple(found),
+        caches_made=len(found),
     )

@@ -30,13 +30,9 @@ Make = Callable[[FrameJob, Path], None]
 
 
 class CacheFiles:
-    """Light caches on disk: in the folder that a job names, else in one that goes with this program.
-
-    made : how many were computed
-    """
+    """Light caches on disk: in the folder that a job names, else in one that goes with this program."""
 
     def __init__(self) -> None:
-        self.made = 0
         self._lock = threading.Lock()
         self._making: dict[Path, threading.Lock] = {}
         self._own: Path | None = None
@@ -72,7 +68,9 @@ class CacheFiles:
         seconds : they took
         """
         size = sum(Path(c.path).stat().st_size for c in found)
-        return RenderedFrame(Picture(np.zeros((1, 1, 3), np.float32)), 0.0, 0.0, seconds, cache_bytes=size, light_caches=found)
+        return RenderedFrame(
+            Picture(np.zeros((1, 1, 3), np.float32)), 0.0, 0.0, seconds, cache_bytes=size, light_caches=found, caches_made=len(found)
+        )
 
     def close(self) -> None:
         """Let go of the files that go with this program."""
@@ -94,7 +92,6 @@ class CacheFiles:
                     os.replace(part, path)
                 finally:
                     part.unlink(missing_ok=True)
-                self.made += 1
         return path
 
     def _folder(self, job: FrameJob) -> Path:

@@ -12,11 +12,13 @@ import msgspec
 
 from hasty_reel.errors import WrongInput
 from hasty_reel.evidence.proof import RENDER_PARTS
+from hasty_reel.farm.renderers.messages import ABILITIES
 from hasty_reel.own.chosenlist import ChosenList, KeptList
 from hasty_reel.programs.commands import check_command
 from hasty_reel.programs.expressions import compiled
 from hasty_reel.programs.watched import Watch
 from hasty_reel.settings.recipe import SETTINGS
+from hasty_reel.settings.setting import Setting
 
 OF_JOB = ("frame", "samples", "width", "height", "seed", "crop", "output", "scene", "floor", "stop", "cap")
 """Places of what a frame is and what it may take; `stop` is the noise to stop at, `cap` the seconds a frame may take, 0 for none."""
@@ -24,6 +26,8 @@ PLACEHOLDERS = (*OF_JOB, *(setting.placeholder for setting in SETTINGS if settin
 """What may stand in braces in a command, besides {own.NAME} of an own setting."""
 
 
+TOLD_BY_OTHERS = ("render_scale", "seed_held")
+"""Settings that need no place of their own: width and height, and the seed, tell them."""
 TOTAL = "total"
 """The slot of the seconds of a renderer that tells one number."""
 TOLD_PARTS = (*RENDER_PARTS, TOTAL)
@@ -59,6 +63,25 @@ class Link(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
         if self.stays:
             return self.can is None or "crop" in self.can
         return self.command is None or any("{crop}" in part for part in self.command)
+
+    def lacks(self, setting: Setting) -> str:
+        """Return why a setting does nothing in this renderer, in words; '' where it does, or that is not known yet.
+
+        Parameters
+        ----------
+        setting : of a recipe
+        """
+        if self.command is None or setting.field in TOLD_BY_OTHERS:
+            return ""
+        if self.stays:
+            if setting.ability and self.can is not None and setting.ability not in self.can:
+                return f"it does not say that it {ABILITIES[setting.ability]}"
+            known = not self.knows or not setting.placeholder or setting.ability or setting.placeholder in self.knows
+            return "" if known else f"it does not know '{setting.placeholder}'"
+        place = setting.placeholder or (setting.ability if setting.ability in OF_JOB else "")
+        if not place or any("{" + place + "}" in argument for argument in self.command):
+            return ""
+        return "it is started anew for each frame" if setting.ability == "keep" else f"its command has no {{{place}}}"
 
     @property
     def watch(self) -> Watch:
@@ -118,8 +141,8 @@ def checked_link(link: Link) -> Link:
             raise WrongInput(f"{where}: it stays open and has no command; expected one that starts it.")
         return link
     if link.stays:
-        check_command(link.command, PLACEHOLDERS, {}, where)
-        if any("{" in argument for argument in link.command):
+        check_command(link.command, None, {}, where)
+        if any("{" + place + "}" in argument for argument in link.command for place in PLACEHOLDERS):
             raise WrongInput(f"{where}: its command has a place in braces; expected none: what stays open is told of frames by messages.")
         return link
     check_command(

@@ -21,6 +21,7 @@ class RenderedFrame:
     memory_bytes, cache_bytes : the most it took, and of its light cache; 0 where not known; messages : what the renderer said
     light_caches : where these alone were asked for
     cpu_seconds : of processors, of its process and what that started; 0 where not known
+    caches_made : light caches that were computed in its cache seconds; 0 where there were none or it is not known
     one_number : the renderer told one number of seconds: those that grow with pixels and samples are not told from the rest of it
     """
 
@@ -35,6 +36,7 @@ class RenderedFrame:
     light_caches: tuple[LightCache, ...] = ()
     cpu_seconds: float = 0.0
     one_number: bool = False
+    caches_made: int = 0
 
 
 CacheMaker = Callable[[FrameJob, CancelToken | None], RenderedFrame]

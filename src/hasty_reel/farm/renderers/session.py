@@ -12,7 +12,7 @@ import math
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import numpy as np
@@ -75,6 +75,15 @@ class _Worker:
     start_seconds: float = 0.0
 
 
+@dataclass(frozen=True)
+class _Cached:
+    """The light caches that a frame blends; seconds and number of those that were made for it."""
+
+    shares: list[CacheShare] = field(default_factory=list)
+    seconds: float = 0.0
+    made: int = 0
+
+
 class SessionRenderer:
     """Renders frame jobs by processes that stay open.
 
@@ -118,10 +127,10 @@ class SessionRenderer:
         with self._worker(job, what, cancel) as worker, temporary_folder("frame") as folder:
             self._can(worker, job)
             load = worker.start_seconds + self._load(worker, job, what, cancel)
-            cached = self._cached(worker, job, what, cancel) if self._has(worker, "caches") else ([], 0.0)
+            cached = self._cached(worker, job, what, cancel) if self._has(worker, "caches") else _Cached()
             output, preview = folder / "frame.exr", folder / "preview.exr"
             worker.number += 1
-            message = self._render_message(worker, job, output, preview if show is not None else None, cached[0])
+            message = self._render_message(worker, job, output, preview if show is not None else None, cached.shares)
             cpu, began = worker.process.cpu_seconds(), time.perf_counter()
             result = self._ask(worker, message, what, cancel, progress, None if show is None else _shown(preview, show))
             seconds = time.perf_counter() - began
@@ -140,11 +149,12 @@ class SessionRenderer:
                 picture,
                 load_seconds=load + (max(0.0, seconds - sampled - parts.get("cache", 0.0)) if apart else parts.get("load", 0.0)),
                 sample_seconds=sampled,
-                cache_seconds=cached[1] + parts.get("cache", 0.0),
+                cache_seconds=cached.seconds + parts.get("cache", 0.0),
                 samples=told if told is not None and 0 < told < math.inf else rendered_samples(job, picture),
                 memory_bytes=result.memory_bytes or worker.process.peak_bytes(),
                 messages="\n".join([*(f"warning: {w[:MOST_WORDS]}" for w in result.warnings[:50]), worker.process.messages()]).strip(),
-                cache_bytes=sum(Path(c.path).stat().st_size for c in cached[0]),
+                cache_bytes=sum(Path(c.path).stat().st_size for c in cached.shares),
+                caches_made=cached.made,
                 cpu_seconds=max(0.0, worker.process.cpu_seconds() - cpu),
                 one_number=not apart and not parts,
             )
@@ -365,13 +375,19 @@ class SessionRenderer:
             return []
         return [float(job.frame - k) for k in range(job.recipe.preroll, 0, -1)]
 
-    def _cached(self, worker: _Worker, job: FrameJob, what: str, cancel: CancelToken | None) -> tuple[list[CacheShare], float]:
-        """The light caches that a frame blends, made where they are not there; seconds of these."""
+    def _cached(self, worker: _Worker, job: FrameJob, what: str, cancel: CancelToken | None) -> _Cached:
+        """The light caches that a frame blends, made where they are not there."""
         if not job.recipe.cache_step:
-            return [], 0.0
-        began, before = time.perf_counter(), self._caches.made
-        found = self._caches.blended(job, lambda one, path: self._make_cache(worker, one, path, what, cancel))
-        return found, time.perf_counter() - began if self._caches.made > before else 0.0
+            return _Cached()
+        seconds: list[float] = []
+
+        def _make(one: FrameJob, path: Path) -> None:
+            began = time.perf_counter()
+            self._make_cache(worker, one, path, what, cancel)
+            seconds.append(time.perf_counter() - began)
+
+        shares = self._caches.blended(job, _make)
+        return _Cached(shares, sum(seconds), len(seconds))
 
     def _make_cache(self, worker: _Worker, job: FrameJob, path: Path, what: str, cancel: CancelToken | None) -> None:
         worker.number += 1
