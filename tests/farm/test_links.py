@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import subprocess
 import sys
 import threading
@@ -171,3 +172,28 @@ def test_a_command_is_written_as_it_is_read():
     for command in (("a", "{output}", "b c", "it's", "", "$HOME", "--x={frame}"), ("prog", "é", "a;b")):
         assert read_command(command_text(command)) == command
     assert command_text(("prog", "{input}", "--to", "{output}")) == "prog {input} --to {output}"
+
+
+def test_a_renderer_that_reads_a_job_file_and_names_its_picture_itself_is_told_everything(tmp_path):
+    program = tmp_path / "ranges.py"
+    program.write_text(
+        "import json, shutil, subprocess, sys\n"
+        "folder, first, last, job = sys.argv[1:]\n"
+        f"shutil.copy(job, {str(tmp_path / 'job.json')!r})\n"
+        "j = json.load(open(job)); size = f\"{j['width']}x{j['height']}\"; s = j['settings']\n"
+        "out = f'{folder}/picture.{int(first):04}.exr'\n"
+        "assert first == last\n"
+        "subprocess.run([sys.executable, '-m', 'hasty_reel.bench', 'render', '--scene', j['scene'], '--frame', first, '--size', size,\n"
+        "  '--samples', str(j['samples']), '--seed', str(j['seed']), '--steps', str(int(s['steps'])), '--guides', '--out', out], check=True)\n"
+    )
+    link = checked_link(Link(name="ranges", command=(sys.executable, str(program), "{folder}", "{first}", "{last}", "{job}")))
+    made = renderer_of(link)(JOB, silent, None, None)
+    assert (made.picture.width, made.picture.height) == (JOB.width, JOB.height)
+    told = json.loads((tmp_path / "job.json").read_text())
+    assert told["say"] == "render" and told["shutter"] == [JOB.frame - 0.25, JOB.frame + 0.25], "180 degrees around the frame"
+    assert {s.placeholder for s in JOB.recipe.settings if s.placeholder} == set(told["settings"])
+    two = checked_link(Link(name="two", command=("sh", "-c", "touch {folder}/a.exr {folder}/b.exr; : {frame}")))
+    with pytest.raises(RendererFault, match=r"Frame 1001: the renderer wrote 2 files \(a.exr, b.exr …\); expected one picture"):
+        renderer_of(two)(JOB, silent, None, None)
+    with pytest.raises(WrongInput, match="{output} is missing; expected the place of the picture that is written, or {folder}"):
+        checked_link(Link(name="x", command=("render", "{frame}")))

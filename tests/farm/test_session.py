@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import subprocess
 import sys
 import threading
 import time
@@ -31,6 +30,10 @@ PLAIN = Recipe(name="Final")
 KEPT = Recipe(name="Final", keep_scene=1)
 JOB = FrameJob("tide", 1001, 48, 27, 16, KEPT)
 DOCS = Path(__file__).resolve().parents[2] / "docs"
+
+
+def children() -> list[psutil.Process]:
+    return [p for p in psutil.Process().children(recursive=True) if "open_renderer.py" in " ".join(p.cmdline())]
 
 
 def test_the_schema_in_the_docs_is_that_of_the_messages():
@@ -67,7 +70,7 @@ def test_two_threads_have_a_process_each_and_keep_it(open_renderer):  # noqa: F8
     [t.start() for t in threads], [t.join() for t in threads]
     assert open_renderer.processes() == 2 and open_renderer.did("load") == ["load tide"] * 2
     close_sessions()
-    assert "open_renderer.py" not in subprocess.run(["ps", "-eo", "args"], capture_output=True, text=True).stdout
+    assert not children()
 
 
 def test_a_history_is_gathered_once_and_is_the_same_however_frames_are_split(open_renderer):  # noqa: F811
@@ -169,7 +172,7 @@ def test_one_that_hangs_is_ended_at_its_time_out_or_when_asked(open_renderer):  
     with pytest.raises(Stopped):
         session(JOB, silent, cancel)
     assert time.perf_counter() - began < 9
-    assert not [p for p in psutil.Process().children(recursive=True) if "open_renderer.py" in " ".join(p.cmdline())]
+    assert not children()
 
 
 def test_one_that_is_stopped_gives_the_frame_up_and_keeps_its_scene(open_renderer):  # noqa: F811

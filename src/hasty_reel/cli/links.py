@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import click
 import msgspec
 
 from hasty_reel.cli.answers import answer, reel_group, say
 from hasty_reel.commands import StrictGroup
 from hasty_reel.errors import WrongInput
+from hasty_reel.farm.renderers.exampleadapter import EXAMPLE
 from hasty_reel.farm.renderers.links import LINKS, OF_JOB, PLACEHOLDERS, TOLD_PARTS, Link, checked_link, named_link
+from hasty_reel.pictures.writing import write_picture
 from hasty_reel.programs.commands import command_text
+from hasty_reel.wholefile import write_whole
 
 
 @reel_group.group(name="link", cls=StrictGroup, help="Links to your own renderers, kept on this machine.")
@@ -20,6 +25,7 @@ def links() -> None:
 @links.command(help="Keep a link and choose it: hasty-reel link add NAME -- PROGRAM ARGUMENTS, with {frame}, {output} … to be filled in.")
 @click.argument("name")
 @click.argument("command", nargs=-1, required=True, type=click.UNPROCESSED)
+@click.option("--stays", is_flag=True, help="It stays open and is told of frames by messages (docs/renderers.md): no places in braces.")
 @click.option("--timeout", type=float, default=3600.0, show_default=True, help="Seconds after which a frame is given up.")
 @click.option(
     "--seconds", multiple=True, metavar="PART=PATTERN",
@@ -29,7 +35,8 @@ def links() -> None:
 @click.option("--overwrite", is_flag=True, help="In place of a link of the same name.")
 @click.option("--json", "as_json", is_flag=True)
 def add(
-    name: str, command: tuple[str, ...], timeout: float, seconds: tuple[str, ...], progress: str, overwrite: bool, as_json: bool
+    name: str, command: tuple[str, ...], stays: bool, timeout: float, seconds: tuple[str, ...], progress: str, overwrite: bool,
+    as_json: bool
 ) -> int:  # fmt: skip
     parts = {}
     for one in seconds:
@@ -37,7 +44,7 @@ def add(
         if not found:
             raise WrongInput(f"link add: --seconds '{one[:60]}'; expected PART=PATTERN, such as total='took ([0-9.]+) s'.")
         parts[part.strip()] = pattern
-    link = checked_link(Link(name=name, command=command, timeout=timeout, seconds=parts, progress=progress))
+    link = checked_link(Link(name=name, command=command, stays=stays, timeout=timeout, seconds=parts, progress=progress))
     kept = LINKS.read()
     if any(x.name == name for x in kept.items) and not overwrite:
         raise WrongInput(f"link add: '{name[:60]}' is kept already; expected another name, or --overwrite.")
@@ -87,18 +94,54 @@ def remove(name: str, as_json: bool) -> int:
     return 0
 
 
-@links.command(name="try", help="Render one tiny frame through a link, and say how it went.")
+@links.command(name="try", help="Render tiny frames through a link, and say what came back and what is wrong with it.")
 @click.argument("name", required=False)
 @click.option("--scene", required=True, help="As the renderer knows it.")
 @click.option("--frame", type=int, default=1, show_default=True)
+@click.option("--take", is_flag=True, help="Keep what was found out with the link: the sense of its motion vectors, what it can.")
+@click.option(
+    "--picture", type=click.Path(dir_okay=False, path_type=Path), help="Write the picture that came, with its channels, as OpenEXR."
+)
 @click.option("--json", "as_json", is_flag=True)
-def try_one(name: str | None, scene: str, frame: int, as_json: bool) -> int:
+def try_one(name: str | None, scene: str, frame: int, take: bool, picture: Path | None, as_json: bool) -> int:
     from hasty_reel.farm.renderers import try_link
 
     link = _named(name)
-    say(f"Rendering one tiny frame of '{scene}' through '{link.name}' …")
-    words = try_link(link, scene, frame)
-    answer(as_json, {"link": link.name, "answer": words}, [words])
+    say(f"Rendering tiny frames of '{scene}' through '{link.name}' …")
+    trial = try_link(link, scene, frame)
+    lines = [trial.answer, *(f"  {words}" for words in trial.found), *(f"  ! {words}" for words in trial.remarks)]
+    if picture is not None:
+        write_picture(picture, trial.picture)
+        lines.append(f"  {picture}: the picture that came")
+    now = trial.taken_by(link)
+    if take and now != link:
+        kept = LINKS.read()
+        LINKS.save(kept.changed(next(x for x in kept.items if x.name == link.name), now))
+        lines.append("  kept with the link: what was found out")
+    document = {
+        "link": link.name, "answer": trial.answer, "found": list(trial.found), "remarks": list(trial.remarks), "guides": list(trial.guides),
+        "seconds": trial.seconds, "messages": trial.messages, "vectors": list(now.vectors), "vectors_of_size": now.vectors_of_size,
+        "can": None if now.can is None else list(now.can), "taken": take,
+    }  # fmt: skip
+    answer(as_json, document, lines)
+    return 0
+
+
+@links.command(help="Write an adapter for a renderer that stays open into a folder: link.py, and an example that wraps a command line.")
+@click.argument("folder", type=click.Path(file_okay=False, path_type=Path))
+@click.option("--json", "as_json", is_flag=True)
+def adapter(folder: Path, as_json: bool) -> int:
+    from hasty_reel import link as module
+
+    wanted = {"link.py": Path(module.__file__).read_text(encoding="utf-8"), "adapter.py": EXAMPLE}
+    there = [name for name in wanted if (folder / name).exists()]
+    if there:
+        raise WrongInput(f"link adapter: {folder / there[0]} is there already; expected another folder.")
+    folder.mkdir(parents=True, exist_ok=True)
+    for name, text in wanted.items():
+        write_whole(folder / name, text.encode())
+    words = f'hasty-reel link add "My renderer" --stays -- python3 {folder / "adapter.py"}'
+    answer(as_json, {"files": [str(folder / name) for name in wanted], "add": words}, [f"{folder / n}" for n in wanted] + [words])
     return 0
 
 
@@ -120,10 +163,16 @@ def _document(link: Link) -> dict:
 
 def _answer(link: Link, as_json: bool, words: str = "") -> None:
     lines = [f"{link.name}: {words}" if words else link.name, f"  command   {_command(link)}", f"  time-out  {link.timeout:g} s"]
+    if link.stays:
+        can = "not asked yet: 'link try' does" if link.can is None else ", ".join(link.can) or "nothing of its own"
+        lines += ["  stays open", f"  can       {can}"]
+    if link.vectors != (1, 1) or link.vectors_of_size:
+        unit = "shares of the picture" if link.vectors_of_size else "pixels"
+        lines.append(f"  vectors   {unit}, times {link.vectors[0]} across and {link.vectors[1]} down")
     lines += [f"  seconds of {part}  {pattern}" for part, pattern in link.seconds.items()]
     if link.progress:
         lines.append(f"  progress  {link.progress}")
-    unused = [p for p in PLACEHOLDERS if link.command is not None and not any("{" + p + "}" in a for a in link.command)]
+    unused = [p for p in PLACEHOLDERS if link.command is not None and not link.stays and not any("{" + p + "}" in a for a in link.command)]
     for title, places in (("not used", [p for p in unused if p in OF_JOB]), ("not told", [p for p in unused if p not in OF_JOB])):
         if places:
             lines.append(f"  {title}  {' '.join('{' + p + '}' for p in places)}")

@@ -47,6 +47,8 @@ class ProofFrame:
     scan : tiny and cheap: it tells how the cost changes from frame to frame, and nothing else
     cpu_seconds : of processors; 0 where it is not known
     one_number : `sample_seconds` hold seconds that do not grow with pixels and samples, too
+    caches_made : light caches computed for one of its pictures, in the mean; 0 where that is not known
+    longest_load : the longest load of its pictures: the other finds the scene loaded where it is kept
     version : of how its noise was measured
     sight : (`DEGREES`, `SIGHT_GRID`) seen flicker / that on an even grey, for the picture seen in several sizes; ones where not measured
     """
@@ -74,6 +76,7 @@ class ProofFrame:
     cpu_seconds: float = 0.0
     one_number: bool = False
     caches_made: float = 0.0
+    longest_load: float = 0.0
     version: int = VERSION
     variance_shares: np.ndarray = field(default_factory=lambda: np.ones(len(WEIGHTS)))
     sight: np.ndarray = field(default_factory=lambda: np.ones(_SIGHT))
@@ -292,6 +295,7 @@ def measure_frame(proof: Proof, frame: int | float, pictures: Sequence[ProofPict
         scan=proof.scan,
         cpu_seconds=float(np.mean([p.cpu_seconds for p in pictures])),
         one_number=any(p.one_number for p in pictures),
+        longest_load=max(p.load_seconds for p in pictures),
         caches_made=float(np.mean([p.caches_made for p in pictures])),
         version=noise.version,
         **mean,

@@ -48,7 +48,11 @@ def job_template(reel: Reel, plans: Iterable[ShotPlan], link: Link, folder: str 
         if plan.recipe.starts > 1 or any(plan.recipe.crop):
             how = "halves" if plan.recipe.halves else "tiles" if plan.recipe.tiles > 1 else "a crop with another frame around it"
             raise WrongInput(f"{plan.shot.id} is rendered in {how}, which a job template cannot put together; expected whole frames.")
+    if link.stays:
+        raise WrongInput(f"Job template: renderer link '{link.name[:60]}' stays open; expected one that is started for each frame.")
     command = link.command or BY_COMMAND.command
+    if any("{job}" in argument for argument in command or ()):
+        raise WrongInput(f"Job template: the command of '{link.name[:60]}' reads {{job}}, a file of this program; expected one without it.")
     assert command is not None
     literals = _Literals()
     steps = [_step(reel, plan, command, frames, literals) for plan in plans for frames in _chunks(reel, plan)]

@@ -316,7 +316,9 @@ class ShotModel:
 
     def _load_seconds(self, keep: bool) -> tuple[float, float]:
         """Of a frame, and of the first of a chunk; a scene that no proof kept loaded is promised nothing."""
-        fresh = [r.load_seconds for r in self.rows if not r.recipe.keep_scene] or [max(r.load_seconds for r in self.rows)]
+        fresh = [r.load_seconds for r in self.rows if not r.recipe.keep_scene] or [
+            max(max(r.load_seconds, r.longest_load) for r in self.rows)
+        ]
         full = float(np.median(fresh))
         kept = self._kept_rows()
         return (float(np.median([r.load_seconds for r in kept])) if keep and kept else full), full

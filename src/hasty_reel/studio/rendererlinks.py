@@ -12,11 +12,14 @@ from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.commandlist import CommandListModel
 
 if TYPE_CHECKING:
+    from hasty_reel.farm.renderers.trial import LinkTrial
     from hasty_reel.studio.context import ShotContext
 
 
 class RendererLinksModel(CommandListModel[Link]):
     """The renderer links, and the trial of one.
+
+    trial : what the last trial of the chosen link came to; None where there was none
 
     Parameters
     ----------
@@ -27,6 +30,7 @@ class RendererLinksModel(CommandListModel[Link]):
         super().__init__(session.own.set_links)
         self._session = session
         self._task: BackgroundTask | None = None
+        self.trial: LinkTrial | None = None
         session.own.links_changed.connect(self.changed)
 
     @property
@@ -75,11 +79,54 @@ class RendererLinksModel(CommandListModel[Link]):
             return
         link, shot = self.link, self._session.shot
         frame = shot.scene_frame(self._session.playhead.frame)
-        self._task = task = self._session.background.start(lambda task: try_link(link, shot.scene, frame, task.cancel))
-        task.done.connect(self._answer)
+        self._task = task = self._session.background.start(lambda task: try_link(link, shot.scene, frame, task.cancel, task.tell))
+        task.done.connect(self._came)
         task.failed.connect(self._answer)
+        task.progressed.connect(lambda share, words: self._answer(f"{words[0].upper()}{words[1:]} …"))
         task.ended.connect(self._tried)
+        self.trial = None
         self._answer("Rendering one tiny frame …")
+
+    def _came(self, trial: LinkTrial) -> None:
+        if trial.greeting is not None:  # what it can is not a matter of choice
+            self.trial = None
+            now = msgspec.structs.replace(trial.taken_by(self.link), vectors=self.link.vectors, vectors_of_size=self.link.vectors_of_size)
+            if now != self.link:
+                self._keep(self.kept.changed(self.link, now))
+        self.trial = trial
+        self._answer(trial.answer)
+
+    @property
+    def to_take(self) -> bool:
+        """Whether something was found out that the link does not have yet."""
+        return self.trial is not None and self.trial.taken_by(self.link) != self.link
+
+    def take(self) -> None:
+        """Keep what was found out with the link."""
+        if self.trial is not None:
+            now = self.trial.taken_by(self.link)
+            self.trial = None
+            self._keep(self.kept.changed(self.link, now))
+            self._answer(self.answer or "Kept with the link. A test shows what it comes to.")
+
+    def switch_stays(self, stays: bool) -> None:
+        """Let it stay open, or be started for each frame.
+
+        Parameters
+        ----------
+        stays : it stays open
+        """
+        self.change(stays=stays, can=None, knows=())
+
+    def choose(self, name: str) -> None:
+        """Look at another one.
+
+        Parameters
+        ----------
+        name : of it
+        """
+        self.trial = None
+        super().choose(name)
 
     def _tried(self) -> None:
         self._task = None

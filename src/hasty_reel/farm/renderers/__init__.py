@@ -1,36 +1,34 @@
 """Every renderer behind one protocol: the bench renderer and the artist's own are used alike.
 
-protocol      what a renderer is, and what it gives
-bench         the bench renderer
-command       a renderer that is started by a command line for each frame
-session       a renderer that stays open
-openprocess   its process: messages to it and from it
-messages      the protocol that is spoken
-cachefiles    files of its light caches
-takenpicture  the picture that a linked renderer wrote
-links         the person's renderers
+protocol        what a renderer is, and what it gives
+links           the person's renderers
+bench           the bench renderer
+command         a renderer that is started by a command line for each frame
+session         a renderer that stays open
+openprocess     its process: messages to it and from it
+messages        the protocol that is spoken
+askedframe      a frame job as the message that asks for it
+cachefiles      files of its light caches
+takenpicture    the picture that a linked renderer wrote
+trial           tiny frames through a link, and what is wrong with them
+exampleadapter  the adapter that ships as an example
 """
 
 from __future__ import annotations
 
 import atexit
 import threading
-import time
 from functools import partial
 
 import msgspec
 
-from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers.bench import bench_at_hand, caches_on_bench, render_on_bench
 from hasty_reel.farm.renderers.command import render_by_command
 from hasty_reel.farm.renderers.links import Link, checked_link
 from hasty_reel.farm.renderers.protocol import CacheMaker, Renderer
 from hasty_reel.farm.renderers.session import SessionRenderer
-from hasty_reel.settings.recipe import Recipe
-from hasty_reel.work import CancelToken, silent
-
-TRIAL_SIZE, TRIAL_SAMPLES = (64, 36), 4
-
+from hasty_reel.farm.renderers.trial import LinkTrial, tried
+from hasty_reel.work import CancelToken, Progress, silent
 
 _SESSIONS: dict[bytes, SessionRenderer] = {}
 _LOCK = threading.Lock()
@@ -113,8 +111,8 @@ def close_sessions() -> None:
 atexit.register(close_sessions)
 
 
-def try_link(link: Link, scene: str, frame: int, cancel: CancelToken | None = None) -> str:
-    """Render one tiny frame through a link and say in one sentence how it went.
+def try_link(link: Link, scene: str, frame: int, cancel: CancelToken | None = None, progress: Progress = silent) -> LinkTrial:
+    """Render tiny frames through a link and look at what comes back.
 
     Parameters
     ----------
@@ -122,17 +120,13 @@ def try_link(link: Link, scene: str, frame: int, cancel: CancelToken | None = No
     scene : to render
     frame : as the shot numbers it
     cancel : looked at meanwhile; None: it cannot be stopped
+    progress : called with the share that is done, and words
 
     Raises
     ------
     HastyReelError
         What went wrong.
     """
-    recipe = msgspec.structs.replace(Recipe(name="Trial"), shutter_steps=1, bounces=1)
-    began = time.perf_counter()
-    made = renderer_of(link)(FrameJob(scene, frame, *TRIAL_SIZE, TRIAL_SAMPLES, recipe), silent, cancel, None)
-    seconds = time.perf_counter() - began
-    told = [f"{name} {value:.2f} s" for name, value in (("load", made.load_seconds), ("sampling", made.sample_seconds)) if value > 0]
-    memory = f", {made.memory_bytes / 2**20:.0f} MB" if made.memory_bytes else ""
-    guides = ", with guides" if made.picture.guides else ", without guides"
-    return f"'{link.name}' answers: {made.picture.width}x{made.picture.height} in {seconds:.1f} s ({', '.join(told)}){memory}{guides}."
+    renderer = renderer_of(link)
+    greeting = (lambda: renderer.greeting) if isinstance(renderer, SessionRenderer) else None
+    return tried(link, renderer, scene, frame, greeting, cancel, progress)

@@ -6,10 +6,12 @@ import contextlib
 from collections.abc import Callable
 from pathlib import Path
 
+import msgspec
 import numpy as np
 
 from hasty_reel.errors import RendererFault
 from hasty_reel.farm.job import FrameJob
+from hasty_reel.farm.renderers.askedframe import asked_frame, settings_told, shutter_of
 from hasty_reel.farm.renderers.links import TOTAL, Link, own_places
 from hasty_reel.farm.renderers.protocol import RenderedFrame
 from hasty_reel.farm.renderers.takenpicture import rendered_samples, taken
@@ -38,7 +40,15 @@ def placeholder_values(job: FrameJob, output: Path) -> dict[str, str]:
     """
     settings = job.settings
     told = {s.placeholder: s.told(job.recipe.value(s.field)) for s in job.recipe.settings if s.placeholder}
+    opens, closes = shutter_of(job)
     return told | {
+        "first": f"{job.frame:.10g}",
+        "last": f"{job.frame:.10g}",
+        "folder": str(output.parent),
+        "job": f"{output}.json",
+        "open": f"{opens:.10g}",
+        "close": f"{closes:.10g}",
+        "guides": f"{int(job.guides)}",
         "frame": f"{job.frame:.10g}",
         "samples": f"{settings.samples}",
         "width": f"{job.width}",
@@ -85,12 +95,16 @@ def render_by_command(
         place = sorted(lacking)[0]
         raise RendererFault(f"Renderer link '{link.name[:60]}': it takes {{{place}}}; expected a reel with that own setting.")
     with temporary_folder("frame") as folder:
-        output = folder / "frame.exr"
-        arguments = find_program(filled(link.command, placeholder_values(job, output)))
-        ended = run_watched(arguments, link.watch, f"Frame {job.frame}", progress, cancel)
-        if fault := ended.fault(f"Frame {job.frame}", "renderer", not output.is_file()):
+        what, output = f"Frame {job.frame}", folder / "out" / "frame.exr"
+        output.parent.mkdir()
+        values = placeholder_values(job, output)
+        asked = msgspec.json.format(msgspec.json.encode(asked_frame(job, output, settings_told(job))), indent=2)
+        Path(values["job"]).write_bytes(asked)
+        ended = run_watched(find_program(filled(link.command, values)), link.watch, what, progress, cancel)
+        output = _written(output, what)
+        if fault := ended.fault(what, "renderer", not output.is_file()):
             raise RendererFault(fault)
-        picture = taken(job, output)
+        picture = taken(job, output, link)
     parts = seconds_by_part(link, ended.messages)
     one_number = not {"load", "cache", "sample"} & set(parts)
     known = sum(parts.get(part, 0.0) for part in ("load", "cache", "write"))
@@ -107,6 +121,17 @@ def render_by_command(
         cpu_seconds=ended.cpu_seconds,
         one_number=one_number,
     )
+
+
+def _written(output: Path, what: str) -> Path:
+    """The picture that was written: the file asked for, else the only one in its folder, of a renderer that chooses the name."""
+    found = [path for path in output.parent.iterdir() if path.is_file() and path.name != f"{output.name}.json"]
+    if output in found or not found:
+        return output
+    if len(found) > 1:
+        names = ", ".join(sorted(path.name for path in found)[:3])
+        raise RendererFault(f"{what}: the renderer wrote {len(found)} files ({names} …); expected one picture.")
+    return found[0]
 
 
 def seconds_by_part(link: Link, messages: str) -> dict[str, float]:

@@ -20,8 +20,13 @@ from hasty_reel.programs.watched import Watch
 from hasty_reel.settings.recipe import SETTINGS
 from hasty_reel.settings.setting import Setting
 
-OF_JOB = ("frame", "samples", "width", "height", "seed", "crop", "output", "scene", "floor", "stop", "cap")
-"""Places of what a frame is and what it may take; `stop` is the noise to stop at, `cap` the seconds a frame may take, 0 for none."""
+OF_JOB = (
+    "frame", "first", "last", "samples", "width", "height", "seed", "crop", "output", "folder", "job", "scene", "open", "close", "guides",
+    "floor", "stop", "cap",
+)  # fmt: skip
+"""Places of what a frame is and what it may take: `first` and `last` are the frame, too, `folder` is that of the output, `job` a
+JSON file with all that is asked for, `open` and `close` the times of the shutter, `stop` the noise to stop at, `cap` the seconds a
+frame may take, 0 for none."""
 PLACEHOLDERS = (*OF_JOB, *(setting.placeholder for setting in SETTINGS if setting.placeholder))
 """What may stand in braces in a command, besides {own.NAME} of an own setting."""
 
@@ -46,6 +51,8 @@ class Link(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     seconds : part -> pattern (regular expression) whose first group is its seconds in what the renderer prints; 'total' where
         it tells one number for all
     progress : pattern whose first group is the percentage done; '' for none
+    vectors : signs of its motion vectors, by which they point right and down to the next frame; vectors_of_size : they are in shares
+        of the picture's width and height, not in pixels
     """
 
     name: str
@@ -56,13 +63,15 @@ class Link(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     timeout: float = 3600.0
     seconds: dict[str, str] = {}
     progress: str = ""
+    vectors: tuple[int, int] = (1, 1)
+    vectors_of_size: bool = False
 
     @property
     def crops(self) -> bool:
         """Whether it can be told to render a part of a frame."""
         if self.stays:
             return self.can is None or "crop" in self.can
-        return self.command is None or any("{crop}" in part for part in self.command)
+        return self.command is None or _has_place(self, "crop") or _has_place(self, "job")
 
     def lacks(self, setting: Setting) -> str:
         """Return why a setting does nothing in this renderer, in words; '' where it does, or that is not known yet.
@@ -79,7 +88,7 @@ class Link(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
             known = not self.knows or not setting.placeholder or setting.ability or setting.placeholder in self.knows
             return "" if known else f"it does not know '{setting.placeholder}'"
         place = setting.placeholder or (setting.ability if setting.ability in OF_JOB else "")
-        if not place or any("{" + place + "}" in argument for argument in self.command):
+        if not place or _has_place(self, place) or _has_place(self, "job"):
             return ""
         return "it is started anew for each frame" if setting.ability == "keep" else f"its command has no {{{place}}}"
 
@@ -102,6 +111,10 @@ BY_COMMAND = Link(
     progress=r"progress ([0-9.]+) %",
 )  # fmt: skip
 SHIPPED = ChosenList((BENCH, BY_COMMAND), BENCH.name)
+
+
+def _has_place(link: Link, place: str) -> bool:
+    return any("{" + place + "}" in argument for argument in link.command or ())
 
 
 def own_places(link: Link) -> list[str]:
@@ -131,6 +144,8 @@ def checked_link(link: Link) -> Link:
         raise WrongInput(f"{where}: expected a name of up to 200 characters.")
     if not 0.1 <= link.timeout <= 30 * 86400:
         raise WrongInput(f"{where}: time-out {link.timeout:g} s; expected 0.1 s to 30 days.")
+    if any(sign not in (1, -1) for sign in link.vectors):
+        raise WrongInput(f"{where}: vectors {link.vectors}; expected signs, 1 or -1.")
     for part, pattern in (*link.seconds.items(), ("progress", link.progress or "()")):
         if part not in (*TOLD_PARTS, "progress"):
             raise WrongInput(f"{where}: seconds of '{part}'; expected {', '.join(TOLD_PARTS)}.")
@@ -145,9 +160,14 @@ def checked_link(link: Link) -> Link:
         if any("{" + place + "}" in argument for argument in link.command for place in PLACEHOLDERS):
             raise WrongInput(f"{where}: its command has a place in braces; expected none: what stays open is told of frames by messages.")
         return link
-    check_command(
-        link.command, (*PLACEHOLDERS, *own_places(link)), {"output": "the picture that is written", "frame": "the frame number"}, where
-    )
+    check_command(link.command, (*PLACEHOLDERS, *own_places(link)), {}, where)
+    if not _has_place(link, "job"):  # that has all the others
+        if not (_has_place(link, "output") or _has_place(link, "folder")):
+            raise WrongInput(
+                f"{where}: {{output}} is missing; expected the place of the picture that is written, or {{folder}} for its folder."
+            )
+        if not (_has_place(link, "frame") or _has_place(link, "first")):
+            raise WrongInput(f"{where}: {{frame}} is missing; expected the place of the frame number, or {{first}} and {{last}}.")
     return link
 
 

@@ -19,6 +19,7 @@ import numpy as np
 
 from hasty_reel.errors import HastyReelError, RendererFault, Stopped
 from hasty_reel.farm.job import FrameJob
+from hasty_reel.farm.renderers.askedframe import asked_frame, settings_told
 from hasty_reel.farm.renderers.cachefiles import CacheFiles
 from hasty_reel.farm.renderers.links import Link
 from hasty_reel.farm.renderers.messages import (
@@ -35,7 +36,6 @@ from hasty_reel.farm.renderers.messages import (
     Load,
     Loaded,
     Quit,
-    Render,
     Result,
 )
 from hasty_reel.farm.renderers.openprocess import OpenProcess
@@ -130,7 +130,10 @@ class SessionRenderer:
             cached = self._cached(worker, job, what, cancel) if self._has(worker, "caches") else _Cached()
             output, preview = folder / "frame.exr", folder / "preview.exr"
             worker.number += 1
-            message = self._render_message(worker, job, output, preview if show is not None else None, cached.shares)
+            message = asked_frame(
+                job, output, self._settings(worker, job), worker.number, self._history(worker, job), cached.shares,
+                None if show is None else preview,
+            )  # fmt: skip
             cpu, began = worker.process.cpu_seconds(), time.perf_counter()
             result = self._ask(worker, message, what, cancel, progress, None if show is None else _shown(preview, show))
             seconds = time.perf_counter() - began
@@ -138,7 +141,7 @@ class SessionRenderer:
                 raise RendererFault(f"{what}: {self._whose} says that it rendered frame {result.frame:g}.")
             if not output.is_file():
                 raise RendererFault(f"{what}: {self._whose} says that it is done and wrote no picture.")
-            picture = taken(job, output)
+            picture = taken(job, output, self.link)
             worker.frame = float(job.frame)
             worker.start_seconds = 0.0
             parts = _seconds_by_part(result, seconds)
@@ -349,19 +352,9 @@ class SessionRenderer:
         worker.scene = job.scene
         return time.perf_counter() - began
 
-    def _render_message(self, worker: _Worker, job: FrameJob, output: Path, preview: Path | None, caches: list[CacheShare]) -> Render:
-        settings, half = job.settings, job.recipe.shutter_angle / 720.0
-        return Render(
-            id=worker.number, scene=job.scene, frame=float(job.frame), width=job.width, height=job.height,
-            crop=job.crop or (0, 0, job.width, job.height), samples=settings.samples, floor=settings.floor, seed=settings.seed,
-            shutter=(job.frame - half, job.frame + half), settings=self._settings(worker, job),
-            stop_noise=job.stop_noise or 0.0, cap=job.cap or 0.0, guides=job.guides, history=self._history(worker, job),
-            caches=caches, output=str(output), preview="" if preview is None else str(preview),
-        )  # fmt: skip
-
     def _settings(self, worker: _Worker, job: FrameJob) -> dict[str, float]:
         """What it is told of the settings: those that it knows, all where it did not say which."""
-        told = {s.placeholder: float(s.told(job.recipe.value(s.field))) for s in job.recipe.settings if s.placeholder}
+        told = settings_told(job)
         known = worker.greeting.settings
         for name, value in told.items():
             if name in known and not known[name].low <= value <= known[name].high:

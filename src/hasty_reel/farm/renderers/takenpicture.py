@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import contextlib
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
 
 from hasty_reel.errors import PictureError, RendererFault
 from hasty_reel.farm.job import FrameJob
-from hasty_reel.pictures.frame import Picture, read_header, read_picture
+from hasty_reel.farm.renderers.links import Link
+from hasty_reel.pictures.foreign import ROLES, guess_channels
+from hasty_reel.pictures.frame import COLOUR, MOTION, Picture, read_header, read_planes
 
 MOST_SAMPLES = 1e9
 """No pixel gets more."""
@@ -25,13 +28,28 @@ def own_attributes(job: FrameJob) -> dict[str, float]:
     return {f"hr:own:{s.name}": float(job.recipe.value(s.field) or 0.0) for s in job.recipe.own_settings}
 
 
-def taken(job: FrameJob, output: Path) -> Picture:
-    """Read what was rendered, with what its head is to say.
+def in_our_names(planes: np.ndarray, names: Sequence[str]) -> dict[str, np.ndarray]:
+    """Return the channels of a picture by the names that they have here, recognised by theirs; others keep their own.
+
+    Parameters
+    ----------
+    planes : (h, w, n), as they are in the file
+    names : theirs, in that order
+    """
+    found = {theirs: ours for role, chosen in guess_channels(names).items() for theirs, ours in zip(chosen, ROLES[role])}
+    # channels that have our names already are never taken for others
+    found = {theirs: ours for theirs, ours in found.items() if theirs == ours or ours not in names}
+    return {found.get(name, name): np.ascontiguousarray(planes[..., k]) for k, name in enumerate(names)}
+
+
+def taken(job: FrameJob, output: Path, link: Link) -> Picture:
+    """Read what was rendered, with what its head is to say; guides under our names, motion vectors in our sense.
 
     Parameters
     ----------
     job : the frame
     output : file that the renderer wrote
+    link : says what its vectors mean
 
     Raises
     ------
@@ -45,20 +63,30 @@ def taken(job: FrameJob, output: Path) -> Picture:
         wanted = (job.width, job.height) if job.crop is None else job.crop[2:]
         if (head.width, head.height) != wanted:
             raise RendererFault(f"{what}: the picture is {head.width}x{head.height}; expected {wanted[0]}x{wanted[1]}.")
-        picture = read_picture(output)
+        planes, names, told = read_planes(output)
     except PictureError as error:
         raise RendererFault(f"{what}: the picture is not whole ({str(error).partition(': ')[2] or error}).") from error
-    if not np.isfinite(picture.rgb).all():
-        count = int((~np.isfinite(picture.rgb)).any(axis=2).sum())
+    channels = in_our_names(planes, names)
+    if len(names) == 1:
+        channels = dict.fromkeys(COLOUR, planes[..., 0])
+    if lacking := [name for name in COLOUR if name not in channels]:
+        raise RendererFault(f"{what}: the picture has channels {', '.join(names)[:200]}; expected {lacking[0]} among them.")
+    rgb = np.ascontiguousarray(np.stack([channels.pop(name) for name in COLOUR], axis=-1))
+    for name, sign, size in zip(MOTION, link.vectors, (job.width, job.height)):
+        factor = sign * (size if link.vectors_of_size else 1)
+        if factor != 1 and name in channels:
+            channels[name] = channels[name] * np.float32(factor)
+    if not np.isfinite(rgb).all():
+        count = int((~np.isfinite(rgb)).any(axis=2).sum())
         raise RendererFault(f"{what}: {count} pixels are not finite numbers; expected a picture without them.")
     attributes = {
-        **picture.attributes,
+        **told,
         "hr:recipe": job.hash,
         "hr:seed": str(job.seed),
         "hr:frame": f"{job.frame:.10g}",
         **own_attributes(job),
     }
-    return Picture(picture.rgb, picture.guides, attributes)
+    return Picture(rgb, channels, attributes)
 
 
 def rendered_samples(job: FrameJob, picture: Picture) -> float:

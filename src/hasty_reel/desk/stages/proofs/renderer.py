@@ -8,13 +8,28 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLabel, QPlainTextEdit, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.fields import PickButton, PlainButton, text_field
+from hasty_reel.desk.fields import PickButton, PlainButton, Switch, text_field
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.menus import choice_menu
-from hasty_reel.farm.renderers.links import OF_JOB, PLACEHOLDERS, TOLD_PARTS, TOTAL
+from hasty_reel.desk.stages.proofs.trialview import TrialView
+from hasty_reel.farm.renderers.links import OF_JOB, PLACEHOLDERS, TOLD_PARTS, TOTAL, Link
 from hasty_reel.programs.commands import command_text
 from hasty_reel.studio.rendererlinks import RendererLinksModel
 from hasty_reel.studio.session import Session
+
+
+def _how(link: Link) -> str:
+    """How the command of a link is meant."""
+    kept = "No shell is used. Links are kept on this machine, never in a reel."
+    if link.stays:
+        can = "" if link.can is None else f" It says that it can: {', '.join(link.can) or 'nothing of its own'}."
+        return f"How your renderer is started; it stays open and is told of frames by messages, a line each.{can} {kept}"
+    places = ", ".join("{" + p + "}" for p in OF_JOB)
+    more = ", ".join("{" + p + "}" for p in PLACEHOLDERS if p not in OF_JOB)
+    return (
+        f"How your renderer is started for one frame. Placeholders are filled in: {places}; of the recipe {more}; "
+        f"and {{own.NAME}} of a setting of your own. {kept}"
+    )
 
 
 class RendererPage(QDialog):
@@ -25,12 +40,8 @@ class RendererPage(QDialog):
         self.model = model = RendererLinksModel(session)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setWindowTitle("Renderer links")
-        self.resize(700, 470)
-        words = QLabel(
-            "How your renderer is started for one frame. Placeholders are filled in: " + ", ".join("{" + p + "}" for p in OF_JOB)
-            + "; of the recipe " + ", ".join("{" + p + "}" for p in PLACEHOLDERS if p not in OF_JOB)
-            + "; and {own.NAME} of a setting of your own. No shell is used. Links are kept on this machine, never in a reel."
-        )  # fmt: skip
+        self.resize(760, 690)
+        self.words = words = QLabel("")
         words.setWordWrap(True)
         words.setFont(theme.words(12))
         words.setStyleSheet(f"color: {theme.INK2.name()}")
@@ -43,12 +54,15 @@ class RendererPage(QDialog):
         self.command.setFixedHeight(92)
         self.command.setAccessibleName("Command")
         self.command.setStyleSheet(f"QPlainTextEdit {{ background: {theme.WELL.name()}; border: 1px solid {theme.STRONG_RULE.name()}; }}")
+        self.stays = Switch("Stays open, told of frames by messages", model.switch_stays, self)
+        self.stays.setToolTip("The program is started once for each worker and keeps what it loaded; see docs/renderers.md")
         self.timeout = text_field(self, 90, "Time-out", model.type_timeout, "s")
         self.timeout.setToolTip("After this many seconds a frame is given up")
         self.progress = text_field(self, 300, "Progress", model.type_progress)
         self.progress.setToolTip("Regular expression; its first group is the percentage done")
         self.parts = {}
-        rows: list[tuple[str, QWidget]] = [("Link", self.pick), ("Name", self.name), ("Command", self.command), ("Time-out", self.timeout)]
+        rows: list[tuple[str, QWidget]] = [("Link", self.pick), ("Name", self.name), ("Command", self.command)]
+        rows += [("", self.stays), ("Time-out", self.timeout)]
         for part in TOLD_PARTS:
             field = text_field(self, 300, f"Seconds of {part}", partial(model.type_seconds, part))
             what = "all it took, where it tells one number" if part == TOTAL else part
@@ -58,18 +72,21 @@ class RendererPage(QDialog):
         rows.append(("Progress", self.progress))
         grid = QGridLayout()
         grid.setVerticalSpacing(5)
+        self._told: list[QWidget] = []
         for k, (text, widget) in enumerate(rows):
             label = QLabel(text)
             label.setFont(theme.words(13))
             grid.addWidget(label, k, 0, Qt.AlignmentFlag.AlignTop)
             grid.addWidget(widget, k, 1)
+            if widget is self.progress or widget in self.parts.values():
+                self._told += [label, widget]
         grid.setColumnStretch(1, 1)
         self.answer = QLabel("")
         self.answer.setWordWrap(True)
         self.answer.setFont(theme.words(13))
         self.apply_button = PlainButton("Set command", lambda: model.type_command(self.command.toPlainText()), parent=self)
         self.test_button = PlainButton("Test the link", model.try_it, parent=self)
-        self.test_button.setToolTip("Render one tiny frame of this shot through it")
+        self.test_button.setToolTip("Render tiny frames of this shot through it, and look at what comes back")
         row = QHBoxLayout()
         for button in (
             self.apply_button,
@@ -84,7 +101,9 @@ class RendererPage(QDialog):
         column.addWidget(words)
         column.addLayout(grid)
         column.addWidget(self.answer)
-        column.addStretch(1)
+        self.trial = TrialView(model, self)
+        column.addWidget(self.trial, 1)
+        column.addStretch(0)
         column.addLayout(row)
         follow(self, model.changed, self.refresh)
         self.refresh()
@@ -100,8 +119,12 @@ class RendererPage(QDialog):
         self.progress.show_value(link.progress or "none")
         for part, field in self.parts.items():
             field.show_value(link.seconds.get(part, "none"))
-        for widget in (self.command, self.timeout, self.progress, self.apply_button, *self.parts.values()):
+        for widget in (self.command, self.timeout, self.progress, self.apply_button, self.stays, *self.parts.values()):
             widget.setEnabled(not inside)
+        self.stays.setChecked(link.stays)
+        self.words.setText(_how(link))
+        for widget in self._told:  # what stays open tells these by messages
+            widget.setVisible(not link.stays)
         self.answer.setText(self.model.answer)
         self.test_button.setEnabled(not self.model.trying)
 
