@@ -130,7 +130,7 @@ def test_progress_seconds_and_memory_are_read_from_what_it_prints():
 
 
 def test_the_test_of_a_link_says_how_it_went():
-    words = try_link(BY_COMMAND, "soft_corner", 1)
+    words = try_link(BY_COMMAND, "soft_corner", 1).answer
     assert words.startswith("'Bench renderer by command' answers: 64x36 in") and "MB, with guides" in words
     with pytest.raises(RendererFault, match="no such program on this machine"):
         try_link(Link(name="x", command=("no-such-program-here", "{frame}", "{output}")), "soft_corner", 1)
@@ -184,7 +184,8 @@ def test_a_renderer_that_reads_a_job_file_and_names_its_picture_itself_is_told_e
         "out = f'{folder}/picture.{int(first):04}.exr'\n"
         "assert first == last\n"
         "subprocess.run([sys.executable, '-m', 'hasty_reel.bench', 'render', '--scene', j['scene'], '--frame', first, '--size', size,\n"
-        "  '--samples', str(j['samples']), '--seed', str(j['seed']), '--steps', str(int(s['steps'])), '--guides', '--out', out], check=True)\n"
+        "  '--samples', str(j['samples']), '--seed', str(j['seed']), '--steps', str(int(s['steps'])),\n"
+        "  '--guides', '--out', out], check=True)\n"
     )
     link = checked_link(Link(name="ranges", command=(sys.executable, str(program), "{folder}", "{first}", "{last}", "{job}")))
     made = renderer_of(link)(JOB, silent, None, None)
@@ -195,5 +196,5 @@ def test_a_renderer_that_reads_a_job_file_and_names_its_picture_itself_is_told_e
     two = checked_link(Link(name="two", command=("sh", "-c", "touch {folder}/a.exr {folder}/b.exr; : {frame}")))
     with pytest.raises(RendererFault, match=r"Frame 1001: the renderer wrote 2 files \(a.exr, b.exr …\); expected one picture"):
         renderer_of(two)(JOB, silent, None, None)
-    with pytest.raises(WrongInput, match="{output} is missing; expected the place of the picture that is written, or {folder}"):
+    with pytest.raises(WrongInput, match=r"\{output\} is missing; expected the place of the picture that is written, or \{folder\}"):
         checked_link(Link(name="x", command=("render", "{frame}")))

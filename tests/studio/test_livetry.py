@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from open_link import OPEN, open_renderer  # noqa: F401  a fixture
+
 
 def test_each_change_is_rendered_at_once_and_gets_better(session, loop):
     live = session.live_try
@@ -28,4 +30,16 @@ def test_each_change_is_rendered_at_once_and_gets_better(session, loop):
     session.begin_trial()
     loop.turn()
     assert live._task is None and live.codes is None, "switched off it renders nothing"
+    session.drop_trial()
+
+
+def test_a_renderer_that_stays_open_is_tried_live_and_reads_its_scene_once(session, loop, open_renderer):  # noqa: F811
+    session.own.set_links(session.own.links.added(OPEN))
+    live = session.live_try
+    assert live.on, "each pass of one that is started for each frame would start it anew"
+    session.begin_trial()
+    loop.until(lambda: live.samples >= 64, seconds=60.0)
+    session.set_line("bounces", 2)
+    loop.until(lambda: live.samples >= 64, seconds=60.0)
+    assert len(open_renderer.did("load")) <= 2 and len(open_renderer.did("render")) >= 8
     session.drop_trial()
