@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
+from hasty_reel.desk.clip import keep_clip
 from hasty_reel.desk.stages.proofs.firststeps import FirstSteps
 from hasty_reel.desk.stagesof import COMPARE, PROOFS
 
@@ -27,7 +28,7 @@ def unproven(qtbot, open_reel, small_path, monkeypatch):
     return window, session, window.findChild(FirstSteps)
 
 
-def test_a_rough_pass_plays_while_its_frames_arrive_and_the_next_one_is_compared_with_it(qtbot, unproven):
+def test_a_rough_pass_plays_while_its_frames_arrive_and_the_next_one_is_compared_with_it(qtbot, unproven, tmp_path):
     window, session, first = unproven
     rough = session.rough_pass
     heard: list[str] = []
@@ -46,10 +47,15 @@ def test_a_rough_pass_plays_while_its_frames_arrive_and_the_next_one_is_compared
     assert rough.picture is not None, "a missing frame holds the last one before it"
     qtbot.waitUntil(lambda: not session.proofs.busy, timeout=120_000)
     assert len(rough._codes) == len(session.shot.frames) and rough.shown
+    assert window.proofs.clip.isVisible()
+    frames = window.proofs.clip_frames()
+    assert len(frames) == len(session.shot.frames) and "Rough pass" in frames[0][1][0] and frames[0][0].width() >= 480
+    keep_clip(session, tmp_path / "pass.mp4", frames, True)
+    qtbot.waitUntil(lambda: (tmp_path / "pass.mp4").is_file(), timeout=60_000)
     qtbot.keyClick(window.proofs, Qt.Key.Key_Space)
     assert not rough.player.playing and "stopped" in rough.words
     rough.close()
-    assert not rough.shown
+    assert not rough.shown and not window.proofs.clip.isVisible()
     window.show_stage(COMPARE)
     sides = session.comparison.sides
     qtbot.waitUntil(lambda: len(sides.sides) == 1 and not session.planner.stale, timeout=60_000)

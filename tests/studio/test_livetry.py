@@ -40,6 +40,7 @@ def test_a_renderer_that_stays_open_is_tried_live_and_reads_its_scene_once(sessi
     session.begin_trial()
     loop.until(lambda: live.samples >= 64, seconds=60.0)
     session.set_line("bounces", 2)
-    loop.until(lambda: live.samples >= 64, seconds=60.0)
-    assert len(open_renderer.did("load")) <= 2 and len(open_renderer.did("render")) >= 8
+    before = len(open_renderer.did("render"))
+    loop.until(lambda: len(open_renderer.did("render")) >= before + 4, seconds=60.0)
+    assert len(open_renderer.did("load")) <= 2, "at most once for each of the threads that render"
     session.drop_trial()

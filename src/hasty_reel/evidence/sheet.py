@@ -5,14 +5,18 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from pathlib import Path
 from typing import Literal
 
 import numpy as np
 
+from hasty_reel.errors import PictureError
 from hasty_reel.evidence.proof import Proof
 from hasty_reel.evidence.rows import Evidence, ProofFrame
 from hasty_reel.evidence.seentable import SAMPLE_GRID
+from hasty_reel.measure.noise import noise_guess
 from hasty_reel.measure.seen import STANDARD, Eyes, grain_weight
+from hasty_reel.pictures.frame import read_picture
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.frames import proof_frames_text
 from hasty_reel.reel.shot import ProofMark, Shot
@@ -30,6 +34,7 @@ class Card:
 
     number : its place among the proofs, the oldest 0; seconds : a picture; noise_L : nan with one seed
     seen : seen flicker of its noise for the standard observer in JND, nan with one seed
+    guess : with one seed its noise judged from its middle picture, linear; nan with two, and for a scan
     flicker_L : measured along the motion where it is a run, else nan
     parent : the proof it is compared with, '' for none; changes : what differs, in words
     """
@@ -39,6 +44,7 @@ class Card:
     number: int
     seconds: float
     noise: float
+    guess: float
     noise_L: float
     seen: float
     flicker_L: float
@@ -170,6 +176,7 @@ def unmarked(evidence: Evidence, reel: Reel, eyes: Eyes = STANDARD) -> list[Card
                 number,
                 _mean([r.seconds for r in rows]),
                 _mean([r.noise_linear for r in rows]),
+                _guess(proof, rows),
                 _mean([r.noise_L for r in rows]),
                 _mean([_contrast(r, eyes.degrees(reel.height)) for r in rows]) * weight,
                 flicker or float("nan"),
@@ -179,6 +186,22 @@ def unmarked(evidence: Evidence, reel: Reel, eyes: Eyes = STANDARD) -> list[Card
             )
         )
     return out
+
+
+def _guess(proof: Proof, rows: Sequence[ProofFrame]) -> float:
+    """The noise of a proof of one seed, judged from its middle picture."""
+    if not rows or proof.scan or any(np.isfinite(r.noise_linear) for r in rows):
+        return float("nan")
+    path = rows[len(rows) // 2].picture
+    try:
+        return _guessed(path, path.stat().st_mtime_ns)
+    except (OSError, PictureError):
+        return float("nan")
+
+
+@lru_cache(maxsize=512)
+def _guessed(path: Path, changed: int) -> float:
+    return noise_guess(read_picture(path, ()).rgb)
 
 
 def _mean(values: Sequence[float]) -> float:

@@ -41,6 +41,8 @@ def tip_of(card: Card) -> str:
         lines.append(
             f"noise {card.noise:.4f} linear, {card.noise_L:.2f} L*; its grain is seen by {who_sees(card.seen)} ({card.seen:.2f} JND)"
         )
+    elif np.isfinite(card.guess):
+        lines.append(f"noise about {card.guess:.3f} linear, estimated from one picture: texture reads as noise, a second seed measures it")
     if np.isfinite(card.flicker_L):
         lines.append(f"flicker of the run, along the motion: {card.flicker_L:.2f} L*")
     memory = max((p.memory_bytes for p in proof.pictures), default=0)
@@ -82,6 +84,8 @@ def figures_of(card: Card) -> str:
         text = f"full size, {text}"
     if np.isfinite(card.noise):
         text += f", noise {card.noise:.3f}, seen by {who_sees(card.seen)}"
+    elif np.isfinite(card.guess):
+        text += f", noise about {card.guess:.3f}"
     if np.isfinite(card.flicker_L):
         text += f", flicker {card.flicker_L:.1f} L*"
     return text

@@ -140,7 +140,7 @@ def order_words(orders: list[ProofOrder], session: Session) -> str:
     elif len(orders) > 1:
         words = f"{len(orders)} values of {frames}"
     else:
-        words = frames + (", two seeds each: noise is measured" if order.seeds == 2 else ", one seed: noise is not measured")
+        words = frames + (", two seeds each: noise is measured" if order.seeds == 2 else ", one seed: noise is estimated, not measured")
     if order.draft:
         words += f", under '{order.draft}': {order.samples} samples, {order.scale:g} %"
     plan = session.plan

@@ -121,6 +121,20 @@ class RoughPass(GivenTime):
         return None if found is None else self._codes[found]
 
     @property
+    def clip(self) -> list[tuple[np.ndarray, list[str]]]:
+        """All frames of its span as they play, missing ones held, each with the words that stand under it; none before the first frame."""
+        if self._entry is None or not self._codes:
+            return []
+        order = self._entry.order
+        out = []
+        what = f"Rough pass, {order.scale:g} %, {whole_steps(order.samples, order.recipe)} samples a pixel"
+        for frame in range(self._frames[0], self._frames[-1] + 1):
+            held = self._held_at(frame)
+            assert held is not None
+            out.append((self._codes[held], [what, f"{order.shot.id}, frame {frame}" + ("" if held == frame else f", {held} held")]))
+        return out
+
+    @property
     def words(self) -> str:
         """Which frame is shown, and how many there are."""
         held = self._held
@@ -137,10 +151,12 @@ class RoughPass(GivenTime):
 
     @property
     def _held(self) -> int | None:
+        return self._held_at(self._frames[0] + self.at) if self._frames else None
+
+    def _held_at(self, frame: int) -> int | None:
+        """The frame that is shown when one is due: itself, or the last one before it that is there, or the first."""
         there = sorted(self._codes)
-        if not there:
-            return None
-        return there[max(0, bisect.bisect_right(there, self._frames[0] + self.at) - 1)]
+        return there[max(0, bisect.bisect_right(there, frame) - 1)] if there else None
 
     def _rendering(self) -> bool:
         return self._entry is not None and self._session.proofs.queue.rendering is self._entry

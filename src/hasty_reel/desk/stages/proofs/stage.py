@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QHideEvent, QKeyEvent, QPainter, QPaintEvent, QShowEvent
+from PySide6.QtGui import QHideEvent, QImage, QKeyEvent, QPainter, QPaintEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.caption import Caption, thin_bar
+from hasty_reel.desk.clip import clip_menu, enlarged
+from hasty_reel.desk.fields import PickButton
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.picture import PictureView, as_image, image_of
 from hasty_reel.desk.stages.proofs.findings import FindingsPage
@@ -61,10 +63,19 @@ class ProofsStage(QWidget):
         self._look()
 
     def _lay_out(self) -> None:
+        session = self._session
         left = QVBoxLayout()
         left.setSpacing(0)
         left.addWidget(self.view, 1)
-        left.addWidget(self.caption)
+        self.clip = PickButton(lambda: clip_menu(self, session, f"{session.playhead.shot_id}-rough-pass", self.clip_frames), self)
+        self.clip.show_value("Write clip")
+        self.clip.setToolTip("The pass as it plays here, as a small film or as pictures")
+        self.clip.hide()
+        under = QHBoxLayout()
+        under.setContentsMargins(0, 0, 12, 0)
+        under.addWidget(self.caption, 1)
+        under.addWidget(self.clip)
+        left.addLayout(under)
         body = QHBoxLayout()
         body.setSpacing(0)
         body.addLayout(left, 1)
@@ -111,7 +122,12 @@ class ProofsStage(QWidget):
             self.view.show_image(as_image(codes))
             self.caption.say(rough.words, "Space plays, a card leaves it")
 
+    def clip_frames(self) -> list[tuple[QImage, list[str]]]:
+        """The pass as it plays, frame by frame."""
+        return [(enlarged(as_image(codes)), lines) for codes, lines in self._session.rough_pass.clip]
+
     def _pass_changed(self) -> None:
+        self.clip.setVisible(self._session.rough_pass.shown and self._session.rough_pass.picture is not None)
         if self._session.rough_pass.shown:
             self._pass_drawn()
         else:
