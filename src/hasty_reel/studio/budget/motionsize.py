@@ -136,7 +136,7 @@ class MotionSizeModel(LookedFor[MotionSize]):
         """
         plan = self._session.plan
         if plan is None or self.basis == "calm":
-            return row.samples, row.seconds, row.seen if row.now or plan is None else plan.worst_flicker
+            return row.samples, row.seconds, row.plan.worst_flicker
         if self.basis == "time":
             return row.same_time, plan.total_seconds, row.seen
         return plan.typical_samples, row.alike_seconds, row.alike_seen

@@ -61,8 +61,9 @@ class SizesTable(RowTable):
         painter.setPen(theme.OFF if self._model.stale else theme.INK)
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, f"{row.scale:g} %")
         samples, seconds, seen = self._model.at_basis(row)
-        plan = self._session.plan
-        whole, speed = seconds if plan is None else plan.total_seconds, self._session.reel.frame_speed * 3600.0
+        # sizes are planned against each other: where a total is held the plan's own hours are those for any size
+        whole = next((r.seconds for r in self._model.found.sizes if r.now), seconds)
+        speed = self._session.reel.frame_speed * 3600.0
         hours, saved = seconds / speed, (whole - seconds) / speed
         none = samples <= 0
         cells = (
