@@ -21,6 +21,7 @@ from hasty_reel.farm.renderers import renderer_of, try_link
 from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.farm.renderers.command import placeholder_values, render_by_command, seconds_by_part
 from hasty_reel.farm.renderers.links import BY_COMMAND, LINKS, SHIPPED, Link, checked_link
+from hasty_reel.farm.renderers.statistics import seconds_in
 from hasty_reel.programs.commands import command_text, filled, read_command
 from hasty_reel.programs.watched import run_watched
 from hasty_reel.reel.file import read_reel
@@ -198,3 +199,34 @@ def test_a_renderer_that_reads_a_job_file_and_names_its_picture_itself_is_told_e
         renderer_of(two)(JOB, silent, None, None)
     with pytest.raises(WrongInput, match=r"\{output\} is missing; expected the place of the picture that is written, or \{folder\}"):
         checked_link(Link(name="x", command=("render", "{frame}")))
+
+
+def test_statistics_are_read_from_a_file_beside_the_picture_and_from_its_head(tmp_path):
+    program = tmp_path / "tells.py"
+    program.write_text(
+        "import json, sys, numpy as np, OpenImageIO as oiio\n"
+        "w, h, frame, out, stats = int(sys.argv[1]), int(sys.argv[2]), sys.argv[3], sys.argv[4], sys.argv[5]\n"
+        "spec = oiio.ImageSpec(w, h, 3, oiio.FLOAT); spec.attribute('sampling_time', '0:00.25')\n"
+        "o = oiio.ImageOutput.create(out); o.open(out, spec); o.write_image(np.full((h, w, 3), .5, np.float32)); o.close()\n"
+        "told = {'seconds': {'load': 0.01, 'tea': 4}, 'samples': 7.5, 'memory_bytes': 2**40, 'weather': 'fair',\n"
+        "  'objects': {'brass  orrery': 3.0, 'sea': 1.0, 'nothing': 0}, 'object_memory': {'sea': 1e6, 'x' * 500: 2e6}}\n"
+        "open(stats, 'w').write(json.dumps(told))\n"
+    )
+    command = (sys.executable, str(program), "{width}", "{height}", "{frame}", "{output}", "{stats}")
+    link = checked_link(Link(name="tells", command=command, seconds={"sample": "head:sampling_time"}))
+    made = renderer_of(link)(JOB, silent, None, None)
+    assert made.sample_seconds == pytest.approx(0.25) and made.samples == 7.5 and made.memory_bytes == 2**40 and not made.one_number
+    assert made.objects == {"brass orrery": 3.0, "sea": 1.0} and list(made.object_memory.values()) == [2e6, 1e6]
+    assert max(len(name) for name in made.object_memory) <= 80
+    broken = msgspec.structs.replace(link, command=("sh", "-c", f"{sys.executable} {program} $0 $1 $2 $3 $4; echo no > $4", *command[2:]))
+    assert renderer_of(broken)(JOB, silent, None, None).objects == {}, "a file that cannot be read tells nothing"
+    with pytest.raises(WrongInput, match="expected the name of an attribute"):
+        checked_link(msgspec.structs.replace(link, seconds={"load": "head: "}))
+
+
+@pytest.mark.parametrize(
+    "text, seconds",
+    [("12.5", 12.5), ("12,5", 12.5), ("1:02.5", 62.5), ("01:00:00", 3600), ("nan", None), ("-3", None), ("1:x", None), ("inf", None)],
+)
+def test_seconds_are_read_as_they_are_printed(text, seconds):
+    assert seconds_in(text) == seconds

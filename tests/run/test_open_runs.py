@@ -17,8 +17,10 @@ from hasty_reel.plan.shot import plan_shot
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.edits import with_frames, with_line
 from hasty_reel.reel.file import read_reel
+from hasty_reel.run.account import account_of
 from hasty_reel.run.folder import LIGHT_CACHES
 from hasty_reel.run.framestate import FINISHED
+from hasty_reel.run.journal import read_journal
 from hasty_reel.run.shotrun import Run
 from hasty_reel.work import CancelToken
 from open_link import OPEN, open_renderer  # noqa: F401  a fixture
@@ -77,6 +79,9 @@ def test_caches_of_a_run_are_computed_once_for_all_workers_and_gone_with_it(smal
     folder = run.folder.final.folder / LIGHT_CACHES
     run.go(lambda event: seen.append(len(list(folder.glob("*.cache")))), CancelToken(), 3)
     assert set(run.states.values()) == {FINISHED}
+    told = account_of(read_journal(run.folder.final.folder))
+    assert [(o.name, round(o.seconds), round(o.share, 3)) for o in told.objects] == [("floor", 24, 0.667), ("ball", 12, 0.333)]
+    assert "What takes time: floor 67 %, ball 33 %." in told.words and "What takes memory: floor 2.86 MB." in told.words
     assert sorted(open_renderer.did("cache")) == sorted(f"cache {shot.scene_frame(f)}" for f in (1001, 1005, 1009, 1012))
     assert max(seen) == 4 and not folder.exists()
 

@@ -362,6 +362,7 @@ def account(folder: Path, as_json: bool) -> int:
             "machines": [
                 {"name": m.name, "frames": m.frames, "seconds": m.seconds, "pace": clean(m.pace), "retried": m.retried} for m in a.machines
             ],
+            "objects": [{"name": o.name, "seconds": o.seconds, "share": o.share, "memory_bytes": o.memory_bytes} for o in a.objects],
             "words": a.words,
         }
         for name, a in found.items()

@@ -15,6 +15,9 @@ from hasty_reel.reel.frames import write_frames
 from hasty_reel.run.framestate import FAILED, FINISHED, RENDERED, WITHOUT
 from hasty_reel.run.journal import NOTED, JournalLine
 
+TOLD_OBJECTS = 4
+"""Objects that are named in a sentence."""
+
 
 @dataclass(frozen=True)
 class MachineWork:
@@ -28,6 +31,16 @@ class MachineWork:
 
 
 @dataclass(frozen=True)
+class ObjectCost:
+    """What one object or texture took. seconds : over all frames; share : of what all told objects took; memory_bytes : the most."""
+
+    name: str
+    seconds: float
+    share: float
+    memory_bytes: float
+
+
+@dataclass(frozen=True)
 class Account:
     """A run, from its beginning to now.
 
@@ -38,6 +51,7 @@ class Account:
     noise : measured noise / planned, by frame, of frames that were rendered in halves
     anew : new plans that were taken, in words; noted : what else was said of the run
     fewer : frames that were finished without neighbours that failed
+    objects : what each took, as far as the renderer tells, the dearest first
     machines : what each did; why : for which reason the run ended early, '' for none
     """
 
@@ -54,6 +68,7 @@ class Account:
     noise: dict[int, float] = field(default_factory=dict)
     noted: tuple[str, ...] = ()
     fewer: tuple[int, ...] = ()
+    objects: tuple[ObjectCost, ...] = ()
 
     @property
     def pace(self) -> float:
@@ -80,6 +95,10 @@ class Account:
             out.append(
                 f"{spoken(real)} of rendering, {self.pace:.2f} of the plan; nine frames in ten took {low:.2f} to {high:.2f} of theirs."
             )
+        if timed := [o for o in self.objects if o.seconds > 0][:TOLD_OBJECTS]:
+            out.append("What takes time: " + ", ".join(f"{o.name} {100 * o.share:.0f} %" for o in timed) + ".")
+        if heavy := sorted((o for o in self.objects if o.memory_bytes > 0), key=lambda o: -o.memory_bytes)[:TOLD_OBJECTS]:
+            out.append("What takes memory: " + ", ".join(f"{o.name} {o.memory_bytes / 2**20:.3g} MB" for o in heavy) + ".")
         if self.noise:
             ratios, worst = np.array(list(self.noise.values())), max(self.noise, key=lambda f: self.noise[f])
             out.append(
@@ -129,8 +148,21 @@ def account_of(lines: Sequence[JournalLine], states: Mapping[int, str] | None = 
         tuple(x.words for x in rest if x.what == "planned anew"),
         {x.frame: x.measured / x.noise for x in rest if x.measured > 0 and x.noise > 0},
         tuple(x.words for x in rest if x.what == NOTED),
-        tuple(sorted({x.frame for x in rest if x.what == FINISHED and x.words.startswith(WITHOUT)})),
+        tuple(sorted({x.frame for x in rest if x.what == FINISHED and x.words.startswith(WITHOUT)})), _objects(rest),
     )  # fmt: skip
+
+
+def _objects(lines: Sequence[JournalLine]) -> tuple[ObjectCost, ...]:
+    """What each object took over the frames of a run, the dearest first; of a frame that was rendered twice the last counts."""
+    seconds: Counter[str] = Counter()
+    memory: dict[str, float] = {}
+    for line in {x.frame: x for x in lines if x.objects or x.object_memory}.values():
+        seconds.update(line.objects)
+        for name, size in line.object_memory.items():
+            memory[name] = max(size, memory.get(name, 0.0))
+    whole = sum(seconds.values())
+    found = [ObjectCost(n, seconds[n], seconds[n] / whole if whole > 0 else 0.0, memory.get(n, 0.0)) for n in {*seconds, *memory}]
+    return tuple(sorted(found, key=lambda o: (-o.seconds, -o.memory_bytes, o.name)))
 
 
 def _cause(line: JournalLine) -> str:

@@ -44,6 +44,7 @@ class JournalLine(msgspec.Struct, frozen=True, omit_defaults=True):
     load : of the seconds, those before the first sample
     measured : noise of the frame in linear light, from its halves; 0 where it is not rendered in halves
     one_number : of the seconds, those that grow are not told from the rest
+    objects, object_memory : seconds and bytes by object or texture, where the renderer tells them
     frames : of the run, where it begins; settings : hash of how they are rendered
     """
 
@@ -62,6 +63,8 @@ class JournalLine(msgspec.Struct, frozen=True, omit_defaults=True):
     load: float = 0.0
     measured: float = 0.0
     one_number: bool = False
+    objects: dict[str, float] = {}
+    object_memory: dict[str, float] = {}
     frames: str = ""
     settings: str = ""
 

@@ -81,7 +81,12 @@ class Telling:
             if made is not None:
                 measured = made.picture.attributes.get(NOISE, 0.0)
                 line = msgspec.structs.replace(
-                    line, load=round(made.load_seconds, 4), measured=float(str(measured)), one_number=made.one_number
+                    line,
+                    load=round(made.load_seconds, 4),
+                    measured=float(str(measured)),
+                    one_number=made.one_number,
+                    objects=made.objects,
+                    object_memory=made.object_memory,
                 )
             self._journal.tell(line)
         self.inform(lambda: self._listen(FrameEvent(frame, told.state, seconds, words, picture, machine, attempt)))

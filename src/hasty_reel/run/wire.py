@@ -15,6 +15,7 @@ from hasty_reel.bench.moment import LightCache
 from hasty_reel.errors import RendererFault
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers.protocol import RenderedFrame
+from hasty_reel.farm.renderers.statistics import by_name
 from hasty_reel.pictures.frame import Picture
 
 LENGTH = 8
@@ -52,6 +53,8 @@ class _Head(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     cpu_seconds: float = 0.0
     one_number: bool = False
     messages: str = ""
+    objects: dict[str, float] = {}
+    object_memory: dict[str, float] = {}
 
 
 class FarFrame(msgspec.Struct, frozen=True):
@@ -83,7 +86,7 @@ def as_bytes(far: FarFrame) -> bytes:
         attributes={k: v if isinstance(v, str | int | float) else str(v) for k, v in picture.attributes.items()},
         load_seconds=made.load_seconds, sample_seconds=made.sample_seconds, cache_seconds=made.cache_seconds, samples=made.samples,
         memory_bytes=made.memory_bytes, cache_bytes=made.cache_bytes, cpu_seconds=made.cpu_seconds, one_number=made.one_number,
-        messages=made.messages[-LONGEST_TEXT:],
+        messages=made.messages[-LONGEST_TEXT:], objects=made.objects, object_memory=made.object_memory,
     )  # fmt: skip
     return _packed(head, [array for _, array in named])
 
@@ -156,6 +159,7 @@ def _frame(head: _Head, raw: bytes, at: int, job: FrameJob, caches: bool, what: 
     return RenderedFrame(
         Picture(rgb, guides, dict(head.attributes)), head.load_seconds, head.sample_seconds, head.cache_seconds, head.samples,
         head.memory_bytes, head.messages[-LONGEST_TEXT:], head.cache_bytes, found, head.cpu_seconds, head.one_number,
+        objects=by_name(head.objects), object_memory=by_name(head.object_memory),
     )  # fmt: skip
 
 

@@ -2,27 +2,25 @@
 
 from __future__ import annotations
 
-import contextlib
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 import msgspec
 import numpy as np
 
 from hasty_reel.errors import RendererFault
+from hasty_reel.evidence.proof import RENDER_PARTS
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers.askedframe import asked_frame, settings_told, shutter_of
-from hasty_reel.farm.renderers.links import TOTAL, Link, own_places
+from hasty_reel.farm.renderers.links import HEAD, TOTAL, Link, own_places
 from hasty_reel.farm.renderers.protocol import RenderedFrame
+from hasty_reel.farm.renderers.statistics import LONGEST_SECONDS, by_name, read_statistics, seconds_in
 from hasty_reel.farm.renderers.takenpicture import rendered_samples, taken
 from hasty_reel.programs.commands import filled, find_program
 from hasty_reel.programs.expressions import compiled
 from hasty_reel.programs.watched import run_watched
 from hasty_reel.temporary import temporary_folder
 from hasty_reel.work import CancelToken, Progress, silent
-
-LONGEST_SECONDS = 1e9
-"""More than 30 years: no time of a frame."""
 
 
 def placeholder_values(job: FrameJob, output: Path) -> dict[str, str]:
@@ -46,6 +44,7 @@ def placeholder_values(job: FrameJob, output: Path) -> dict[str, str]:
         "last": f"{job.frame:.10g}",
         "folder": str(output.parent),
         "job": f"{output}.json",
+        "stats": f"{output}.stats.json",
         "open": f"{opens:.10g}",
         "close": f"{closes:.10g}",
         "guides": f"{int(job.guides)}",
@@ -105,7 +104,9 @@ def render_by_command(
         if fault := ended.fault(what, "renderer", not output.is_file()):
             raise RendererFault(fault)
         picture = taken(job, output, link)
-    parts = seconds_by_part(link, ended.messages)
+        statistics = read_statistics(Path(values["stats"]))
+    told = {part: value for part, value in statistics.seconds.items() if part in RENDER_PARTS and 0 <= value < LONGEST_SECONDS}
+    parts = told | seconds_by_part(link, ended.messages, picture.attributes)
     one_number = not {"load", "cache", "sample"} & set(parts)
     known = sum(parts.get(part, 0.0) for part in ("load", "cache", "write"))
     sampled = parts.get("sample", min(parts.get(TOTAL, ended.seconds), ended.seconds - known) if one_number else ended.seconds - known)
@@ -115,17 +116,19 @@ def render_by_command(
         load_seconds=max(0.0, ended.seconds - sampled - parts.get("cache", 0.0)) if apart else parts.get("load", 0.0),
         sample_seconds=max(0.0, sampled),
         cache_seconds=parts.get("cache", 0.0),
-        samples=rendered_samples(job, picture),
-        memory_bytes=ended.memory_bytes,
+        samples=rendered_samples(job, picture, statistics.samples),
+        memory_bytes=max(ended.memory_bytes, statistics.memory_bytes),
         messages=ended.messages,
         cpu_seconds=ended.cpu_seconds,
         one_number=one_number,
+        objects=by_name(statistics.objects),
+        object_memory=by_name(statistics.object_memory),
     )
 
 
 def _written(output: Path, what: str) -> Path:
     """The picture that was written: the file asked for, else the only one in its folder, of a renderer that chooses the name."""
-    found = [path for path in output.parent.iterdir() if path.is_file() and path.name != f"{output.name}.json"]
+    found = [path for path in output.parent.iterdir() if path.is_file() and path.suffix.lower() != ".json"]
     if output in found or not found:
         return output
     if len(found) > 1:
@@ -134,22 +137,23 @@ def _written(output: Path, what: str) -> Path:
     return found[0]
 
 
-def seconds_by_part(link: Link, messages: str) -> dict[str, float]:
+def seconds_by_part(link: Link, messages: str, attributes: Mapping[str, object] | None = None) -> dict[str, float]:
     """Return the seconds by part that the renderer told, by the patterns of its link.
 
     Parameters
     ----------
     link : the renderer link
     messages : what the renderer printed
+    attributes : of the picture's head; None for none
     """
     out = {}
     for part, pattern in link.seconds.items():
-        where = f"Renderer link '{link.name[:60]}', seconds of {part}"
-        match = compiled(pattern, where).search(messages)
-        if match is not None and match[1] is not None:
-            with contextlib.suppress(ValueError):
-                told = float(match[1].replace(",", "."))
-                # what is printed may be 'inf' or 'nan': that tells nothing
-                if 0 <= told < LONGEST_SECONDS:
-                    out[part] = told
+        if pattern.startswith(HEAD):
+            text = str((attributes or {}).get(pattern.removeprefix(HEAD).strip(), ""))
+        else:
+            match = compiled(pattern, f"Renderer link '{link.name[:60]}', seconds of {part}").search(messages)
+            text = "" if match is None else match[1] or ""
+        told = seconds_in(text) if text else None
+        if told is not None:
+            out[part] = told
     return out

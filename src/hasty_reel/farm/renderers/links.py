@@ -21,18 +21,20 @@ from hasty_reel.settings.recipe import SETTINGS
 from hasty_reel.settings.setting import Setting
 
 OF_JOB = (
-    "frame", "first", "last", "samples", "width", "height", "seed", "crop", "output", "folder", "job", "scene", "open", "close", "guides",
-    "floor", "stop", "cap",
+    "frame", "first", "last", "samples", "width", "height", "seed", "crop", "output", "folder", "job", "stats", "scene", "open", "close",
+    "guides", "floor", "stop", "cap",
 )  # fmt: skip
 """Places of what a frame is and what it may take: `first` and `last` are the frame, too, `folder` is that of the output, `job` a
-JSON file with all that is asked for, `open` and `close` the times of the shutter, `stop` the noise to stop at, `cap` the seconds a
-frame may take, 0 for none."""
+JSON file with all that is asked for, `stats` one that the renderer may write its statistics into, `open` and `close` the times of
+the shutter, `stop` the noise to stop at, `cap` the seconds a frame may take, 0 for none."""
 PLACEHOLDERS = (*OF_JOB, *(setting.placeholder for setting in SETTINGS if setting.placeholder))
 """What may stand in braces in a command, besides {own.NAME} of an own setting."""
 
 
 TOLD_BY_OTHERS = ("render_scale", "seed_held")
 """Settings that need no place of their own: width and height, and the seed, tell them."""
+HEAD = "head:"
+"""Begins what names an attribute of the picture's head, where a pattern may stand."""
 TOTAL = "total"
 """The slot of the seconds of a renderer that tells one number."""
 TOLD_PARTS = (*RENDER_PARTS, TOTAL)
@@ -48,8 +50,8 @@ class Link(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     stays : it stays open and is told of frames by messages (`messages`); its command has no places then
     can, knows : of one that stays open, what it said that it can, and the settings that it knows; None where it was not asked yet
     timeout : seconds after which a frame is given up
-    seconds : part -> pattern (regular expression) whose first group is its seconds in what the renderer prints; 'total' where
-        it tells one number for all
+    seconds : part -> pattern (regular expression) whose first group is its seconds in what the renderer prints, or 'head:NAME' of an
+        attribute of the picture; 'total' where it tells one number for all
     progress : pattern whose first group is the percentage done; '' for none
     vectors : signs of its motion vectors, by which they point right and down to the next frame; vectors_of_size : they are in shares
         of the picture's width and height, not in pixels
@@ -149,6 +151,10 @@ def checked_link(link: Link) -> Link:
     for part, pattern in (*link.seconds.items(), ("progress", link.progress or "()")):
         if part not in (*TOLD_PARTS, "progress"):
             raise WrongInput(f"{where}: seconds of '{part}'; expected {', '.join(TOLD_PARTS)}.")
+        if part in TOLD_PARTS and pattern.startswith(HEAD):
+            if not pattern.removeprefix(HEAD).strip():
+                raise WrongInput(f"{where}: seconds of {part} by '{pattern[:60]}'; expected the name of an attribute, as {HEAD}rendertime.")
+            continue
         if compiled(pattern, f"{where}, {part}").groups < 1:
             raise WrongInput(f"{where}: pattern '{pattern[:60]}' of {part}; expected a regular expression with one group.")
     if link.command is None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Protocol
 
 import numpy as np
@@ -22,6 +22,7 @@ class RenderedFrame:
     light_caches : where these alone were asked for
     cpu_seconds : of processors, of its process and what that started; 0 where not known
     caches_made : light caches that were computed in its cache seconds; 0 where there were none or it is not known
+    objects, object_memory : seconds and bytes by object or texture, where the renderer tells them
     one_number : the renderer told one number of seconds: those that grow with pixels and samples are not told from the rest of it
     """
 
@@ -37,6 +38,8 @@ class RenderedFrame:
     cpu_seconds: float = 0.0
     one_number: bool = False
     caches_made: int = 0
+    objects: dict[str, float] = field(default_factory=dict)
+    object_memory: dict[str, float] = field(default_factory=dict)
 
 
 CacheMaker = Callable[[FrameJob, CancelToken | None], RenderedFrame]

@@ -40,6 +40,7 @@ from hasty_reel.farm.renderers.messages import (
 )
 from hasty_reel.farm.renderers.openprocess import OpenProcess
 from hasty_reel.farm.renderers.protocol import RenderedFrame
+from hasty_reel.farm.renderers.statistics import by_name
 from hasty_reel.farm.renderers.takenpicture import rendered_samples, taken
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.programs.commands import find_program
@@ -158,6 +159,8 @@ class SessionRenderer:
                 messages="\n".join([*(f"warning: {w[:MOST_WORDS]}" for w in result.warnings[:50]), worker.process.messages()]).strip(),
                 cache_bytes=sum(Path(c.path).stat().st_size for c in cached.shares),
                 caches_made=cached.made,
+                objects=by_name(result.objects),
+                object_memory=by_name(result.object_memory),
                 cpu_seconds=max(0.0, worker.process.cpu_seconds() - cpu),
                 one_number=not apart and not parts,
             )

@@ -89,13 +89,14 @@ def taken(job: FrameJob, output: Path, link: Link) -> Picture:
     return Picture(rgb, channels, attributes)
 
 
-def rendered_samples(job: FrameJob, picture: Picture) -> float:
+def rendered_samples(job: FrameJob, picture: Picture, said: float | None = None) -> float:
     """Return the samples that a pixel got in the mean: as the picture tells, else as many as were asked for.
 
     Parameters
     ----------
     job : the frame
     picture : that was rendered
+    said : by the renderer, beside its picture; None where it said nothing
     """
     told = picture.guides.get("samples")
     if told is not None and float(told.mean()) > 0 and np.isfinite(told).all():
@@ -104,4 +105,4 @@ def rendered_samples(job: FrameJob, picture: Picture) -> float:
         count = float(str(picture.attributes.get("hr:samples", "")))
         if 0 < count < MOST_SAMPLES:
             return count
-    return float(job.settings.samples)
+    return float(said) if said is not None and 0 < said < MOST_SAMPLES else float(job.settings.samples)

@@ -18,7 +18,7 @@ from hasty_reel.studio.run.final import FinalFrames
 from hasty_reel.studio.run.morning import MorningModel
 from hasty_reel.studio.session import Session
 
-MOST_SENTENCES = 12
+MOST_SENTENCES, MOST_OBJECTS = 12, 12
 
 
 class AccountPage(QWidget):
@@ -34,6 +34,9 @@ class AccountPage(QWidget):
         self.words.setContentsMargins(16, 14, 16, 8)
         self.machines = RowTable(
             "Machines", (("frames", 440), ("hours", 320), ("real / planned", 180), ("tried again", 16)), self._paint_row, lambda k: None
+        )
+        self.objects = RowTable(
+            "What takes time and memory", (("share", 440), ("hours", 320), ("MB at most", 180)), self._paint_object, lambda k: None
         )
         self.again = PlainButton("", final.set_aside, parent=self)
         self.again.setToolTip("Choose these frames: 'Go on' renders them.")
@@ -58,6 +61,7 @@ class AccountPage(QWidget):
         column.setSpacing(0)
         column.addWidget(self.words)
         column.addWidget(self.machines)
+        column.addWidget(self.objects)
         column.addLayout(buttons)
         column.addWidget(self.found)
         column.addStretch(1)
@@ -77,6 +81,8 @@ class AccountPage(QWidget):
         self.words.setText("\n".join(told[:MOST_SENTENCES] + more) or nothing)
         self.machines.setVisible(bool(found.machines))
         self.machines.set_rows(len(found.machines), "")
+        self.objects.setVisible(bool(found.objects))
+        self.objects.set_rows(min(len(found.objects), MOST_OBJECTS), "")
         self.again.setVisible(bool(found.again) and not self.final.busy)
         self.again.setText(f"Choose {write_frames(found.again)}"[:60] if found.again else "")
         for button in (self.keep, self.measure):
@@ -86,6 +92,14 @@ class AccountPage(QWidget):
         told_pace = not math.isnan(found.pace) and not self.final.busy
         self.pace.setVisible(told_pace)
         self.pace.setText(f"Plan with the pace of this run ({found.pace:.2f} of the plan)" if told_pace else "")
+
+    def _paint_object(self, painter: QPainter, k: int, box: QRectF) -> None:
+        row = self.final.account.objects[k]
+        painter.setFont(theme.words(13))
+        painter.setPen(theme.INK)
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, row.name)
+        share, hours = (f"{100 * row.share:.0f} %", f"{row.seconds / 3600:.2f}") if row.seconds > 0 else ("", "")
+        self.objects.paint_cells(painter, box, (share, hours, f"{row.memory_bytes / 2**20:.1f}" if row.memory_bytes > 0 else ""))
 
     def _paint_row(self, painter: QPainter, k: int, box: QRectF) -> None:
         row = self.final.account.machines[k]
