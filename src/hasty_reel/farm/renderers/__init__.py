@@ -10,6 +10,7 @@ messages        the protocol that is spoken
 askedframe      a frame job as the message that asks for it
 cachefiles      files of its light caches
 statistics      what it tells of a frame: seconds by part and by object
+learnlog        patterns of its seconds, learnt from what it prints
 takenpicture    the picture that a linked renderer wrote
 trial           tiny frames through a link, and what is wrong with them
 exampleadapter  the adapter that ships as an example

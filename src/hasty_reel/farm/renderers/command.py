@@ -17,7 +17,7 @@ from hasty_reel.farm.renderers.protocol import RenderedFrame
 from hasty_reel.farm.renderers.statistics import LONGEST_SECONDS, by_name, read_statistics, seconds_in
 from hasty_reel.farm.renderers.takenpicture import rendered_samples, taken
 from hasty_reel.programs.commands import filled, find_program
-from hasty_reel.programs.expressions import compiled
+from hasty_reel.programs.expressions import compiled, last_group
 from hasty_reel.programs.watched import run_watched
 from hasty_reel.temporary import temporary_folder
 from hasty_reel.work import CancelToken, Progress, silent
@@ -151,8 +151,8 @@ def seconds_by_part(link: Link, messages: str, attributes: Mapping[str, object] 
         if pattern.startswith(HEAD):
             text = str((attributes or {}).get(pattern.removeprefix(HEAD).strip(), ""))
         else:
-            match = compiled(pattern, f"Renderer link '{link.name[:60]}', seconds of {part}").search(messages)
-            text = "" if match is None else match[1] or ""
+            # a line that is printed again and again says most at the end
+            text = last_group(compiled(pattern, f"Renderer link '{link.name[:60]}', seconds of {part}"), messages) or ""
         told = seconds_in(text) if text else None
         if told is not None:
             out[part] = told

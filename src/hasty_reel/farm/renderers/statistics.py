@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Mapping
 from pathlib import Path
 
@@ -59,22 +60,36 @@ def by_name(told: Mapping[str, float]) -> dict[str, float]:
     return dict(sorted(good.items(), key=lambda item: -item[1])[:MOST_OBJECTS])
 
 
+UNITS = {
+    "ms": 1e-3, "msec": 1e-3, "s": 1.0, "sec": 1.0, "secs": 1.0, "second": 1.0, "seconds": 1.0, "m": 60.0, "min": 60.0, "mins": 60.0,
+    "minute": 60.0, "minutes": 60.0, "h": 3600.0, "hr": 3600.0, "hrs": 3600.0, "hour": 3600.0, "hours": 3600.0,
+}  # fmt: skip
+"""Seconds of a unit as it is printed."""
+_MEASURED = re.compile(r"([0-9]+(?:[.,][0-9]+)?)\s*([a-z]+)[\s,]*", re.IGNORECASE)
+
+
 def seconds_in(text: str) -> float | None:
-    """Return the seconds that a text tells: a number, with a comma for a point too, or hours, minutes and seconds between colons.
+    """Return the seconds that a text tells: a number, with a comma for a point too; hours, minutes and seconds between colons; with units.
 
     Parameters
     ----------
-    text : as '12.3', '1:02.5' or '00:01:02,5'
+    text : as '12.3', '1:02.5', '00:01:02,5', '1m 2.5s' or '250 ms'
 
     Returns
     -------
     float | None
         None where it tells none: what is printed may be 'inf' or 'nan'.
     """
-    seconds = 0.0
-    for part in text.strip().split(":"):
-        try:
-            seconds = 60.0 * seconds + float(part.replace(",", "."))
-        except ValueError:
+    seconds, text = 0.0, text.strip()
+    measured = _MEASURED.findall(text)
+    if measured and _MEASURED.sub("", text) == "":
+        if any(unit.lower() not in UNITS for _, unit in measured):
             return None
+        seconds = sum(float(number.replace(",", ".")) * UNITS[unit.lower()] for number, unit in measured)
+    else:
+        for part in text.split(":"):
+            try:
+                seconds = 60.0 * seconds + float(part.replace(",", "."))
+            except ValueError:
+                return None
     return seconds if 0 <= seconds < LONGEST_SECONDS else None
