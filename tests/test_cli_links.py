@@ -146,3 +146,29 @@ def test_a_film_of_a_partial_run_says_what_is_missing_and_can_leave_it_out(call,
     )
     status, out, err = call(*film, "--leave-out")
     assert status == 0 and "3 frames of 1 shots" in out and "1003-1004,1006" in err and (tmp_path / "a.mp4").is_file()
+
+
+def test_patterns_are_learnt_from_a_log_and_kept_with_the_link(call, tmp_path):
+    log = tmp_path / "frame.log"
+    log.write_text("BVH built (0.41 sec)\n57 %\ntracing paths done (14.90 sec)\n")
+    assert call("link", "add", "Mine", "--", "my-renderer", "{frame}", "{output}")[0] == 0
+    status, out, _ = call("link", "learn", log)
+    assert status == 0 and "load      0.41 s  line 1" in out and "progress  57 %" in out and LINKS.read().current.seconds == {}
+    status, out, _ = call("link", "learn", log, "Mine", "--take", "--json")
+    assert status == 0 and [f["part"] for f in json.loads(out)["found"]] == ["load", "progress", "sample"]
+    assert set(LINKS.read().current.seconds) == {"load", "sample"} and LINKS.read().current.progress
+    log.write_text("nothing to see")
+    status, _, err = call("link", "learn", log)
+    assert status == 2 and "no number that may be a time" in err
+    log.write_text("something 12.5 s")
+    status, _, err = call("link", "learn", log, "--take")
+    assert status == 2 and "nothing says which part" in err
+
+
+def test_a_link_that_stays_open_is_shown_and_writes_no_job_template(call, demo_path, tmp_path):
+    status, out, _ = call("link", "add", "Open one", "--stays", "--", "my-renderer", "--serve")
+    assert status == 0 and "stays open" in out and "not asked yet" in out and "not told" not in out
+    status, _, err = call("link", "add", "Other", "--stays", "--", "my-renderer", "{frame}")
+    assert status == 2 and "expected none: what stays open is told of frames by messages" in err
+    status, _, err = call("export", demo_path, "--to", "openjd", "--out", tmp_path / "job.json")
+    assert status == 2 and "stays open; expected one that is started for each frame" in err

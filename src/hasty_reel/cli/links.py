@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import IO
 
 import click
 import msgspec
@@ -11,6 +12,7 @@ from hasty_reel.cli.answers import answer, reel_group, say
 from hasty_reel.commands import StrictGroup
 from hasty_reel.errors import WrongInput
 from hasty_reel.farm.renderers.exampleadapter import EXAMPLE
+from hasty_reel.farm.renderers.learnlog import LONGEST_LOG, PROGRESS, patterns_of, times_in, with_patterns
 from hasty_reel.farm.renderers.links import LINKS, OF_JOB, PLACEHOLDERS, TOLD_PARTS, Link, checked_link, named_link
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.programs.commands import command_text
@@ -123,6 +125,29 @@ def try_one(name: str | None, scene: str, frame: int, take: bool, picture: Path 
         "seconds": trial.seconds, "messages": trial.messages, "vectors": list(now.vectors), "vectors_of_size": now.vectors_of_size,
         "can": None if now.can is None else list(now.can), "taken": take,
     }  # fmt: skip
+    answer(as_json, document, lines)
+    return 0
+
+
+@links.command(help="Learn patterns of seconds and progress from an example of what a renderer prints; '-' reads the standard input.")
+@click.argument("log", type=click.File("r", encoding="utf-8", errors="replace"))
+@click.argument("name", required=False)
+@click.option("--take", is_flag=True, help="Keep them with the link that is named, or the chosen one.")
+@click.option("--json", "as_json", is_flag=True)
+def learn(log: IO[str], name: str | None, take: bool, as_json: bool) -> int:
+    found = times_in(log.read(LONGEST_LOG))
+    taken = [f for f in found if f.part]
+    if not found:
+        raise WrongInput("link learn: no number that may be a time; expected some lines that a renderer printed for one frame.")
+    lines = [f"{f.part or '–':9} {f.seconds:g}{' %' if f.part == PROGRESS else ' s'}  line {f.line + 1}: {f.pattern}" for f in found]
+    if take:
+        if not taken:
+            raise WrongInput("link learn: nothing says which part a time is of; expected words such as load, render or total beside it.")
+        link = with_patterns(_named(name), patterns_of(taken))
+        kept = LINKS.read()
+        LINKS.save(kept.changed(next(x for x in kept.items if x.name == link.name), checked_link(link)))
+        lines.append(f"kept with '{link.name}'")
+    document = {"found": [{"part": f.part, "seconds": f.seconds, "line": f.line + 1, "pattern": f.pattern} for f in found], "taken": take}
     answer(as_json, document, lines)
     return 0
 

@@ -30,6 +30,7 @@ timeslice    one line over time
 eyetest      a staircase that finds what a person sees
 psychometric  a limit of seeing from answers, by its likelihood
 eyesight     whose limit counts
+vectorsense  what motion vectors of an unknown renderer mean
 viewing      from where a film is seen, and how calm it is to be
 flipprocess  FLIP in a process of its own
 neighbours   the frames of a sequence of any length one after another, each with its neighbours: three are in memory at a time

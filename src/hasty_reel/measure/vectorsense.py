@@ -85,7 +85,7 @@ def vector_sense(now: np.ndarray, after: np.ndarray, vectors: np.ndarray) -> Vec
             found.append((float(np.abs(carried - a)[inside].mean() / max(plain, 1e-9)), across, down, of_size))
     found.sort()
     # slow motion in pixels is a wild one in shares of the picture: that carries nothing, and nothing is told
-    if not found or (found[0][0] >= 1.0 and all(of_size for *_, of_size in found)):
+    if not found or (found[0][0] >= CLEARLY and all(of_size for *_, of_size in found)):
         return None
     left, across, down, of_size = found[0]
     return VectorSense(across, down, of_size, left, found[1][0] if len(found) > 1 else 1.0)

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import msgspec
 
+from hasty_reel.farm.renderers.learnlog import Found, patterns_of, taken_for, times_in, with_patterns
 from hasty_reel.farm.renderers.links import BY_COMMAND, Link
 from hasty_reel.own.chosenlist import ChosenList
 from hasty_reel.studio.background import BackgroundTask
@@ -20,6 +21,7 @@ class RendererLinksModel(CommandListModel[Link]):
     """The renderer links, and the trial of one.
 
     trial : what the last trial of the chosen link came to; None where there was none
+    found : numbers of an example of what it prints, with what each is taken for
 
     Parameters
     ----------
@@ -31,6 +33,7 @@ class RendererLinksModel(CommandListModel[Link]):
         self._session = session
         self._task: BackgroundTask | None = None
         self.trial: LinkTrial | None = None
+        self.found: list[Found] = []
         session.own.links_changed.connect(self.changed)
 
     @property
@@ -108,6 +111,36 @@ class RendererLinksModel(CommandListModel[Link]):
             self.trial = None
             self._keep(self.kept.changed(self.link, now))
             self._answer(self.answer or "Kept with the link. A test shows what it comes to.")
+
+    def read_log(self, text: str) -> None:
+        """Look for times in an example of what the renderer prints.
+
+        Parameters
+        ----------
+        text : some lines, of one frame
+        """
+        self.found = times_in(text)
+        self.changed.emit()
+
+    def take_for(self, place: int, part: str) -> None:
+        """Take a number of the example for a part.
+
+        Parameters
+        ----------
+        place : which of the numbers that were found
+        part : of the seconds of a frame, 'progress', or '' for none
+        """
+        self.found = taken_for(self.found, place, part)
+        self.changed.emit()
+
+    def learn(self) -> None:
+        """Keep the patterns of the numbers that are taken for something."""
+        patterns = patterns_of(self.found)
+        if not patterns:
+            self._answer("No number is taken for a part; expected one that is taken for the load, the sampling or the total.")
+            return
+        self._keep(self.kept.changed(self.link, with_patterns(self.link, patterns)))
+        self._answer(self.answer or "Learnt. 'Test the link' shows what it comes to.")
 
     def switch_stays(self, stays: bool) -> None:
         """Let it stay open, or be started for each frame.

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
-from hasty_reel.farm.renderers.links import TOTAL
+import msgspec
+
+from hasty_reel.farm.renderers.links import TOTAL, Link
 from hasty_reel.farm.renderers.statistics import UNITS, seconds_in
 
 LONGEST_LOG = 200_000
@@ -89,6 +91,30 @@ def patterns_of(found: Sequence[Found]) -> dict[str, str]:
     return {f.part: f.pattern for f in found if f.part}
 
 
+def taken_for(found: Sequence[Found], place: int, part: str) -> list[Found]:
+    """Return the numbers with one of them taken for another part; no other stands for that part any more.
+
+    Parameters
+    ----------
+    found : numbers of a log
+    place : which of them
+    part : of the seconds of a frame, 'progress', or '' for none
+    """
+    return [replace(f, part=part if k == place else "" if f.part == part else f.part) for k, f in enumerate(found)]
+
+
+def with_patterns(link: Link, patterns: Mapping[str, str]) -> Link:
+    """Return a link with patterns in place of those that it had.
+
+    Parameters
+    ----------
+    link : the renderer link
+    patterns : by part of the seconds of a frame, and 'progress'
+    """
+    seconds = {part: pattern for part, pattern in patterns.items() if part != PROGRESS}
+    return msgspec.structs.replace(link, seconds=seconds, progress=patterns.get(PROGRESS, link.progress))
+
+
 def _in_line(number: int, line: str, begin: int) -> list[Found]:
     out, label_from = [], begin
     for match in _FIND.finditer(line, begin):
@@ -154,8 +180,4 @@ def _one_of_each(found: list[Found]) -> list[Found]:
     last = {f.part: f for f in found if f.part}
     if len({"sample", "load"} & set(last)) == 2 and TOTAL in last:
         del last[TOTAL]  # the parts tell more than their sum
-    return [f if last.get(f.part) is f else _not_taken(f) for f in found]
-
-
-def _not_taken(found: Found) -> Found:
-    return Found(found.line, found.begin, found.end, found.text, found.seconds, "", found.pattern)
+    return [f if last.get(f.part) is f else replace(f, part="") for f in found]

@@ -8,5 +8,7 @@ plot      seconds against noise or seen flicker, the best trade-offs joined
 queue     orders in their order, held, moved, cancelled
 bringing  frames rendered elsewhere, brought in
 renderer  the renderer link: its command, and the test of it
+trialview  what the trial of a link came to
+learnlog  patterns of its seconds from pasted lines
 findings  sweeps with their findings in words, and what each changed setting accounts for
 """

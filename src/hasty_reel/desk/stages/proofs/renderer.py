@@ -11,6 +11,7 @@ from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PickButton, PlainButton, Switch, text_field
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.menus import choice_menu
+from hasty_reel.desk.stages.proofs.learnlog import LearnPage
 from hasty_reel.desk.stages.proofs.trialview import TrialView
 from hasty_reel.farm.renderers.links import OF_JOB, PLACEHOLDERS, TOLD_PARTS, TOTAL, Link
 from hasty_reel.programs.commands import command_text
@@ -87,10 +88,13 @@ class RendererPage(QDialog):
         self.apply_button = PlainButton("Set command", lambda: model.type_command(self.command.toPlainText()), parent=self)
         self.test_button = PlainButton("Test the link", model.try_it, parent=self)
         self.test_button.setToolTip("Render tiny frames of this shot through it, and look at what comes back")
+        self.learn_button = PlainButton("Learn from a log …", self.learn, parent=self)
+        self.learn_button.setToolTip("Paste what your renderer prints, and say which time is which")
         row = QHBoxLayout()
         for button in (
             self.apply_button,
             self.test_button,
+            self.learn_button,
             PlainButton("Duplicate", model.duplicate, parent=self),
             PlainButton("Remove", model.remove, parent=self),
         ):
@@ -127,6 +131,13 @@ class RendererPage(QDialog):
             widget.setVisible(not link.stays)
         self.answer.setText(self.model.answer)
         self.test_button.setEnabled(not self.model.trying)
+        self.learn_button.setEnabled(not inside and not link.stays)
+
+    def learn(self) -> LearnPage:
+        """Learn the patterns of seconds and progress from an example."""
+        page = LearnPage(self.model, self)
+        page.open()
+        return page
 
     def reject(self) -> None:
         self.model.stop()

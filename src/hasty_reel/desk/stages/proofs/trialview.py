@@ -50,7 +50,7 @@ class TrialView(QWidget):
         column.addLayout(self._lines)
         column.addWidget(self.printed)
         column.addStretch(1)
-        self._scroll = scroll = QScrollArea(self)
+        scroll = QScrollArea(self)
         scroll.setWidgetResizable(True)
         scroll.setFrameShape(QScrollArea.Shape.NoFrame)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
