@@ -28,6 +28,7 @@ def links() -> None:
 @click.argument("name")
 @click.argument("command", nargs=-1, required=True, type=click.UNPROCESSED)
 @click.option("--stays", is_flag=True, help="It stays open and is told of frames by messages (docs/renderers.md): no places in braces.")
+@click.option("--frames", type=int, default=1, show_default=True, help="Of a range that one start renders: {first} {last} {folder}.")
 @click.option("--timeout", type=float, default=3600.0, show_default=True, help="Seconds after which a frame is given up.")
 @click.option(
     "--seconds", multiple=True, metavar="PART=PATTERN",
@@ -37,7 +38,7 @@ def links() -> None:
 @click.option("--overwrite", is_flag=True, help="In place of a link of the same name.")
 @click.option("--json", "as_json", is_flag=True)
 def add(
-    name: str, command: tuple[str, ...], stays: bool, timeout: float, seconds: tuple[str, ...], progress: str, overwrite: bool,
+    name: str, command: tuple[str, ...], stays: bool, frames: int, timeout: float, seconds: tuple[str, ...], progress: str, overwrite: bool,
     as_json: bool
 ) -> int:  # fmt: skip
     parts = {}
@@ -46,7 +47,7 @@ def add(
         if not found:
             raise WrongInput(f"link add: --seconds '{one[:60]}'; expected PART=PATTERN, such as total='took ([0-9.]+) s'.")
         parts[part.strip()] = pattern
-    link = checked_link(Link(name=name, command=command, stays=stays, timeout=timeout, seconds=parts, progress=progress))
+    link = checked_link(Link(name=name, command=command, stays=stays, frames=frames, timeout=timeout, seconds=parts, progress=progress))
     kept = LINKS.read()
     if any(x.name == name for x in kept.items) and not overwrite:
         raise WrongInput(f"link add: '{name[:60]}' is kept already; expected another name, or --overwrite.")
@@ -191,6 +192,8 @@ def _answer(link: Link, as_json: bool, words: str = "") -> None:
     if link.stays:
         can = "not asked yet: 'link try' does" if link.can is None else ", ".join(link.can) or "nothing of its own"
         lines += ["  stays open", f"  can       {can}"]
+    if link.frames > 1:
+        lines.append(f"  frames    up to {link.frames} in one start")
     if link.vectors != (1, 1) or link.vectors_of_size:
         unit = "shares of the picture" if link.vectors_of_size else "pixels"
         lines.append(f"  vectors   {unit}, times {link.vectors[0]} across and {link.vectors[1]} down")

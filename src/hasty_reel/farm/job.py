@@ -24,6 +24,7 @@ class FrameJob:
     width, height : in pixels, as rendered
     seed : number of the noise pattern; each frame gets a pattern of its own for each seed
     crop : left, top, width and height of the part that is rendered; None for all
+    ahead : frames that come next and are wanted too, each with its samples: for a renderer that renders several in one start
     cache_folder : where files of light caches lie that whoever renders the shot shares; '' where nobody does
     """
 
@@ -42,6 +43,7 @@ class FrameJob:
     cap: float | None = None
     crop: tuple[int, int, int, int] | None = None
     cache_folder: str = ""
+    ahead: tuple[tuple[int, int], ...] = ()
 
     @property
     def settings(self) -> Settings:

@@ -11,7 +11,7 @@ import numpy as np
 
 from hasty_reel.errors import WrongInput
 from hasty_reel.farm.job import FrameJob, camera_of, moment_of
-from hasty_reel.farm.renderers import cache_maker
+from hasty_reel.farm.renderers import cache_maker, frames_of_a_start
 from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.farm.renderers.protocol import Renderer
 from hasty_reel.finish.chain import Chain
@@ -299,7 +299,14 @@ class Run:
 
         planned = self.planned_rendering(frame) - self._cached_seconds(frame)
         job = self.job(frame) if self.caches is None else self.caches.given(self.job(frame), frame)
+        if (most := frames_of_a_start(self.renderer)) > 1:
+            job = replace(job, ahead=self._ahead(frame, most - 1))
         return FrameTask(frame, job, planned, longest_seconds(planned, self.pace.factor()), self.preroll_of(frame) if preroll else ())
+
+    def _ahead(self, frame: int, most: int) -> tuple[tuple[int, int], ...]:
+        """Frames after one that are to be rendered, as the scene numbers them, each with its samples."""
+        wanted = [f for f in self.frames if f > frame and self.states[f] in (WAITING, OTHER)][:most]
+        return tuple((int(self.shot.scene_frame(f)), int(self.plan.samples[self.plan.index(f)])) for f in wanted)
 
     def cache_task(self, owner: int) -> FrameTask:
         """Return the light caches that a frame owns, as a worker takes them.

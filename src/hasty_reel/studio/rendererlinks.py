@@ -142,6 +142,18 @@ class RendererLinksModel(CommandListModel[Link]):
         self._keep(self.kept.changed(self.link, with_patterns(self.link, patterns)))
         self._answer(self.answer or "Learnt. 'Test the link' shows what it comes to.")
 
+    def type_frames(self, text: str) -> None:
+        """Set how many frames one start renders as it is typed.
+
+        Parameters
+        ----------
+        text : a whole number
+        """
+        if not text.strip().isdigit():
+            self._answer(f"Frames of a start '{text[:40]}'; expected a whole number, 1 for each frame by itself.")
+            return
+        self.change(frames=int(text))
+
     def switch_stays(self, stays: bool) -> None:
         """Let it stay open, or be started for each frame.
 

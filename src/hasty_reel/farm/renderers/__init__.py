@@ -4,6 +4,7 @@ protocol        what a renderer is, and what it gives
 links           the person's renderers
 bench           the bench renderer
 command         a renderer that is started by a command line for each frame
+ranges          a renderer that renders several frames in one start
 session         a renderer that stays open
 openprocess     its process: messages to it and from it
 messages        the protocol that is spoken
@@ -28,6 +29,7 @@ from hasty_reel.farm.renderers.bench import bench_at_hand, caches_on_bench, rend
 from hasty_reel.farm.renderers.command import render_by_command
 from hasty_reel.farm.renderers.links import Link, checked_link
 from hasty_reel.farm.renderers.protocol import CacheMaker, Renderer
+from hasty_reel.farm.renderers.ranges import RangeRenderer
 from hasty_reel.farm.renderers.session import SessionRenderer
 from hasty_reel.farm.renderers.trial import LinkTrial, tried
 from hasty_reel.work import CancelToken, Progress, silent
@@ -47,6 +49,8 @@ def renderer_of(link: Link) -> Renderer:
         return render_on_bench
     if link.stays:
         return session_of(link)
+    if link.frames > 1:
+        return RangeRenderer(checked_link(link))
     return partial(render_by_command, checked_link(link))
 
 
@@ -99,6 +103,16 @@ def gathers_history(renderer: Renderer) -> bool:
     renderer : what renders
     """
     return not isinstance(renderer, SessionRenderer)
+
+
+def frames_of_a_start(renderer: Renderer) -> int:
+    """Return how many frames a renderer renders in one start, at most.
+
+    Parameters
+    ----------
+    renderer : what renders
+    """
+    return renderer.frames if isinstance(renderer, RangeRenderer) else 1
 
 
 def close_sessions() -> None:

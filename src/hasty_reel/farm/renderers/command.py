@@ -42,6 +42,7 @@ def placeholder_values(job: FrameJob, output: Path) -> dict[str, str]:
     return told | {
         "first": f"{job.frame:.10g}",
         "last": f"{job.frame:.10g}",
+        "frames": f"{job.frame:.10g}",
         "folder": str(output.parent),
         "job": f"{output}.json",
         "stats": f"{output}.stats.json",

@@ -21,18 +21,20 @@ from hasty_reel.settings.recipe import SETTINGS
 from hasty_reel.settings.setting import Setting
 
 OF_JOB = (
-    "frame", "first", "last", "samples", "width", "height", "seed", "crop", "output", "folder", "job", "stats", "scene", "open", "close",
-    "guides", "floor", "stop", "cap",
+    "frame", "first", "last", "frames", "samples", "width", "height", "seed", "crop", "output", "folder", "job", "stats", "scene", "open",
+    "close", "guides", "floor", "stop", "cap",
 )  # fmt: skip
-"""Places of what a frame is and what it may take: `first` and `last` are the frame, too, `folder` is that of the output, `job` a
-JSON file with all that is asked for, `stats` one that the renderer may write its statistics into, `open` and `close` the times of
-the shutter, `stop` the noise to stop at, `cap` the seconds a frame may take, 0 for none."""
+"""Places of what a frame is and what it may take: `first`, `last` and `frames` (as 1001-1008) are the range of one start, `folder` is
+that of the output, `job` a JSON file with all that is asked for, `stats` one that the renderer may write its statistics into, `open`
+and `close` the times of the shutter, `stop` the noise to stop at, `cap` the seconds a frame may take, 0 for none."""
 PLACEHOLDERS = (*OF_JOB, *(setting.placeholder for setting in SETTINGS if setting.placeholder))
 """What may stand in braces in a command, besides {own.NAME} of an own setting."""
 
 
 TOLD_BY_OTHERS = ("render_scale", "seed_held")
 """Settings that need no place of their own: width and height, and the seed, tell them."""
+MOST_FRAMES = 10_000
+"""Frames of one start."""
 HEAD = "head:"
 """Begins what names an attribute of the picture's head, where a pattern may stand."""
 TOTAL = "total"
@@ -53,6 +55,7 @@ class Link(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     seconds : part -> pattern (regular expression) whose first group is its seconds in what the renderer prints, or 'head:NAME' of an
         attribute of the picture; 'total' where it tells one number for all
     progress : pattern whose first group is the percentage done; '' for none
+    frames : it renders at most in one start, of a range; its command has places for that then
     vectors : signs of its motion vectors, by which they point right and down to the next frame; vectors_of_size : they are in shares
         of the picture's width and height, not in pixels
     """
@@ -65,6 +68,7 @@ class Link(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     timeout: float = 3600.0
     seconds: dict[str, str] = {}
     progress: str = ""
+    frames: int = 1
     vectors: tuple[int, int] = (1, 1)
     vectors_of_size: bool = False
 
@@ -161,6 +165,8 @@ def checked_link(link: Link) -> Link:
         if link.stays:
             raise WrongInput(f"{where}: it stays open and has no command; expected one that starts it.")
         return link
+    if not 1 <= link.frames <= MOST_FRAMES:
+        raise WrongInput(f"{where}: {link.frames} frames in one start; expected 1 to {MOST_FRAMES}.")
     if link.stays:
         check_command(link.command, None, {}, where)
         if any("{" + place + "}" in argument for argument in link.command for place in PLACEHOLDERS):
@@ -172,8 +178,12 @@ def checked_link(link: Link) -> Link:
             raise WrongInput(
                 f"{where}: {{output}} is missing; expected the place of the picture that is written, or {{folder}} for its folder."
             )
-        if not (_has_place(link, "frame") or _has_place(link, "first")):
+        if not any(_has_place(link, place) for place in ("frame", "first", "frames")):
             raise WrongInput(f"{where}: {{frame}} is missing; expected the place of the frame number, or {{first}} and {{last}}.")
+    if link.frames > 1 and not _has_place(link, "job"):
+        ranged = _has_place(link, "frames") or (_has_place(link, "first") and _has_place(link, "last"))
+        if not (ranged and _has_place(link, "folder")):
+            raise WrongInput(f"{where}: {link.frames} frames in one start; expected {{first}} and {{last}}, or {{frames}}, and {{folder}}.")
     return link
 
 
