@@ -70,6 +70,23 @@ def test_what_was_found_is_taken_with_one_click(qtbot, page, tmp_path):
     page.close()
 
 
+def test_ranges_and_channels_are_typed(qtbot, page):
+    window, page = page
+    ranged = ("r", "{first}", "{last}", "{folder}")
+    window.session.own.set_links(window.session.own.links.added(Link(name="Ranges", command=ranged)))
+    page.frames.committed.emit("8")
+    assert LINKS.read().current.frames == 8 and page.frames.text().startswith("8")
+    page.frames.committed.emit("many")
+    assert "expected a whole number" in page.answer.text() and LINKS.read().current.frames == 8
+    page.channels.committed.emit("normal=P.x,P.y,P.z; depth=none")
+    assert LINKS.read().current.channels == {"normal": ("P.x", "P.y", "P.z"), "depth": ()}
+    page.channels.committed.emit("weather=a")
+    assert "expected one of colour" in page.answer.text() and len(LINKS.read().current.channels) == 2
+    page.channels.committed.emit("by name")
+    assert LINKS.read().current.channels == {} and page.channels.text().startswith("by name")
+    page.close()
+
+
 def test_patterns_are_learnt_from_pasted_lines(qtbot, page):
     window, page = page
     window.session.own.set_links(window.session.own.links.added(Link(name="Mine", command=COMMAND)))

@@ -12,12 +12,14 @@ import msgspec
 import numpy as np
 import pytest
 
+from hasty_reel.errors import WrongInput
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers import close_sessions, renderer_of, try_link
 from hasty_reel.farm.renderers.exampleadapter import EXAMPLE
-from hasty_reel.farm.renderers.links import Link, checked_link
+from hasty_reel.farm.renderers.links import LINKS, Link, checked_link
 from hasty_reel.farm.renderers.takenpicture import in_our_names
 from hasty_reel.measure.vectorsense import vector_sense
+from hasty_reel.pictures.bycontent import guides_by_content
 from hasty_reel.settings.recipe import SETTINGS, Recipe
 from hasty_reel.work import silent
 from open_link import OPEN, open_renderer  # noqa: F401  a fixture
@@ -74,6 +76,32 @@ def test_a_channel_of_our_name_is_never_taken_for_another_and_others_stay():
     planes = np.arange(5, dtype=np.float32) * np.ones((2, 3, 1), np.float32)
     ours = in_our_names(planes, ["R", "G", "B", "Z", "depth_of_fog"])
     assert float(ours["Z"].max()) == 3 and float(ours["depth_of_fog"].max()) == 4
+
+
+def test_guides_whose_names_say_nothing_are_told_by_what_is_in_them_and_asked_about(crossing, tmp_path):
+    job = FrameJob("crossing", 12, 96, 54, 16, RECIPE)
+    picture = renderer_of(SECOND)(job, silent, None, None).picture
+    guides = picture.guides
+    normal, depth = {"P.x": guides["normal.X"], "P.y": guides["normal.Y"], "P.z": guides["normal.Z"]}, {"aux1": guides["Z"]}
+    motion = {"q.a": guides["motion.X"], "q.b": guides["motion.Y"]}
+    light = {"spec.R": picture.rgb[..., 0], "spec.G": picture.rgb[..., 1], "spec.B": picture.rgb[..., 2]}
+    found = guides_by_content({**light, **normal, **depth, **motion, "mask": np.ones((54, 96), np.float32)})
+    assert found == {"normal": ("P.x", "P.y", "P.z"), "depth": ("aux1",), "motion": ("q.a", "q.b")}
+    assert guides_by_content(light) == {} and guides_by_content({"n": np.full((5, 5), np.nan)}) == {}
+    planes = np.arange(6, dtype=np.float32) * np.ones((2, 3, 1), np.float32)
+    said = in_our_names(planes, ["R", "G", "B", "Z", "aux1", "m"], {"depth": ("aux1",), "motion": ()})
+    assert float(said["Z"].max()) == 4, "what is said by hand goes before names"
+
+
+def test_channels_are_said_by_hand(call):
+    assert call("link", "add", "Mine", "--", "r", "{frame}", "{output}")[0] == 0
+    status, out, _ = call("link", "channels", "Mine", "normal=P.x,P.y,P.z", "depth=none")
+    assert status == 0 and "normal    P.x, P.y, P.z" in out and "depth     left out" in out
+    status, _, err = call("link", "channels", "Mine", "normal=P.x")
+    assert status == 2 and "1 names; expected 3 for normal" in err
+    assert call("link", "channels", "Mine")[0] == 0 and LINKS.read().current.channels == {}
+    with pytest.raises(WrongInput, match="channels of 'weather'"):
+        checked_link(Link(name="x", channels={"weather": ("a",)}))
 
 
 def test_a_good_renderer_has_nothing_to_mend(open_renderer):  # noqa: F811

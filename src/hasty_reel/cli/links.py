@@ -14,6 +14,7 @@ from hasty_reel.errors import WrongInput
 from hasty_reel.farm.renderers.exampleadapter import EXAMPLE
 from hasty_reel.farm.renderers.learnlog import LONGEST_LOG, PROGRESS, patterns_of, times_in, with_patterns
 from hasty_reel.farm.renderers.links import LINKS, OF_JOB, PLACEHOLDERS, TOLD_PARTS, Link, checked_link, named_link
+from hasty_reel.pictures.foreign import read_channels_text
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.programs.commands import command_text
 from hasty_reel.wholefile import write_whole
@@ -130,6 +131,20 @@ def try_one(name: str | None, scene: str, frame: int, take: bool, picture: Path 
     return 0
 
 
+@links.command(help="Say which channels of a link are what: albedo=a.R,a.G,a.B depth=d; depth=none leaves it out, none at all forgets all.")
+@click.argument("name")
+@click.argument("roles", nargs=-1)
+@click.option("--json", "as_json", is_flag=True)
+def channels(name: str, roles: tuple[str, ...], as_json: bool) -> int:
+    link = _named(name)
+    said = {role: tuple(names) for text in roles for role, names in read_channels_text(text).items()}
+    now = checked_link(msgspec.structs.replace(link, channels={**link.channels, **said} if said else {}))
+    kept = LINKS.read()
+    LINKS.save(kept.changed(next(x for x in kept.items if x.name == link.name), now))
+    _answer(now, as_json, "kept")
+    return 0
+
+
 @links.command(help="Learn patterns of seconds and progress from an example of what a renderer prints; '-' reads the standard input.")
 @click.argument("log", type=click.File("r", encoding="utf-8", errors="replace"))
 @click.argument("name", required=False)
@@ -192,6 +207,8 @@ def _answer(link: Link, as_json: bool, words: str = "") -> None:
     if link.stays:
         can = "not asked yet: 'link try' does" if link.can is None else ", ".join(link.can) or "nothing of its own"
         lines += ["  stays open", f"  can       {can}"]
+    for role, names in link.channels.items():
+        lines.append(f"  {role:9} {', '.join(names) or 'left out'}")
     if link.frames > 1:
         lines.append(f"  frames    up to {link.frames} in one start")
     if link.vectors != (1, 1) or link.vectors_of_size:

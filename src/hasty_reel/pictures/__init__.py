@@ -3,6 +3,7 @@
 frame      a picture with its guides and attributes; OpenEXR in and out
 sequence   numbered files: patterns, what is there
 foreign    pictures of other programs: which channel is what
+bycontent  which of them may be guides, by what is in them
 footage    their sequences
 guidesbeside  guides of a finished frame, from the frame it was made of
 colour     luminance, lightness, display views

@@ -6,15 +6,21 @@ from typing import TYPE_CHECKING
 
 import msgspec
 
+from hasty_reel.errors import HastyReelError
 from hasty_reel.farm.renderers.learnlog import Found, patterns_of, taken_for, times_in, with_patterns
 from hasty_reel.farm.renderers.links import BY_COMMAND, Link
 from hasty_reel.own.chosenlist import ChosenList
+from hasty_reel.pictures.foreign import read_channels_text
 from hasty_reel.studio.background import BackgroundTask
 from hasty_reel.studio.commandlist import CommandListModel
 
 if TYPE_CHECKING:
     from hasty_reel.farm.renderers.trial import LinkTrial
     from hasty_reel.studio.context import ShotContext
+
+
+BY_NAME = "by name"
+"""What is said where the names of channels tell what they are."""
 
 
 class RendererLinksModel(CommandListModel[Link]):
@@ -153,6 +159,28 @@ class RendererLinksModel(CommandListModel[Link]):
             self._answer(f"Frames of a start '{text[:40]}'; expected a whole number, 1 for each frame by itself.")
             return
         self.change(frames=int(text))
+
+    @property
+    def channels_text(self) -> str:
+        """Which channels are what, as it is typed; '' where their names tell."""
+        return "; ".join(f"{role}={','.join(names) or 'none'}" for role, names in self.link.channels.items())
+
+    def type_channels(self, text: str) -> None:
+        """Say which channels are what as it is typed.
+
+        Parameters
+        ----------
+        text : as 'normal=P.x,P.y,P.z; depth=d'; '' or 'by name' where their names tell
+        """
+        if text.strip() in ("", BY_NAME):
+            self.change(channels={})
+            return
+        try:
+            said = [read_channels_text(part.strip()) for part in text.split(";") if part.strip()]
+        except HastyReelError as error:
+            self._answer(str(error))
+            return
+        self.change(channels={role: tuple(names) for one in said for role, names in one.items()})
 
     def switch_stays(self, stays: bool) -> None:
         """Let it stay open, or be started for each frame.

@@ -14,6 +14,7 @@ from hasty_reel.errors import WrongInput
 from hasty_reel.evidence.proof import RENDER_PARTS
 from hasty_reel.farm.renderers.messages import ABILITIES
 from hasty_reel.own.chosenlist import ChosenList, KeptList
+from hasty_reel.pictures.foreign import ROLES
 from hasty_reel.programs.commands import check_command
 from hasty_reel.programs.expressions import compiled
 from hasty_reel.programs.watched import Watch
@@ -56,6 +57,7 @@ class Link(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
         attribute of the picture; 'total' where it tells one number for all
     progress : pattern whose first group is the percentage done; '' for none
     frames : it renders at most in one start, of a range; its command has places for that then
+    channels : names of channels by what they are, for names that say nothing; a role without names is left out
     vectors : signs of its motion vectors, by which they point right and down to the next frame; vectors_of_size : they are in shares
         of the picture's width and height, not in pixels
     """
@@ -69,6 +71,7 @@ class Link(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     seconds: dict[str, str] = {}
     progress: str = ""
     frames: int = 1
+    channels: dict[str, tuple[str, ...]] = {}
     vectors: tuple[int, int] = (1, 1)
     vectors_of_size: bool = False
 
@@ -150,6 +153,9 @@ def checked_link(link: Link) -> Link:
         raise WrongInput(f"{where}: expected a name of up to 200 characters.")
     if not 0.1 <= link.timeout <= 30 * 86400:
         raise WrongInput(f"{where}: time-out {link.timeout:g} s; expected 0.1 s to 30 days.")
+    for role, names in link.channels.items():
+        if role not in ROLES or len(names) not in (0, len(ROLES[role])):
+            raise WrongInput(f"{where}: channels of '{role[:40]}'; expected {', '.join(ROLES)}, each with as many names as it has.")
     if any(sign not in (1, -1) for sign in link.vectors):
         raise WrongInput(f"{where}: vectors {link.vectors}; expected signs, 1 or -1.")
     for part, pattern in (*link.seconds.items(), ("progress", link.progress or "()")):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 import numpy as np
@@ -28,17 +28,21 @@ def own_attributes(job: FrameJob) -> dict[str, float]:
     return {f"hr:own:{s.name}": float(job.recipe.value(s.field) or 0.0) for s in job.recipe.own_settings}
 
 
-def in_our_names(planes: np.ndarray, names: Sequence[str]) -> dict[str, np.ndarray]:
+def in_our_names(planes: np.ndarray, names: Sequence[str], said: Mapping[str, Sequence[str]] | None = None) -> dict[str, np.ndarray]:
     """Return the channels of a picture by the names that they have here, recognised by theirs; others keep their own.
 
     Parameters
     ----------
     planes : (h, w, n), as they are in the file
     names : theirs, in that order
+    said : names by role that were said by hand; None for none
     """
-    found = {theirs: ours for role, chosen in guess_channels(names).items() for theirs, ours in zip(chosen, ROLES[role])}
+    said = said or {}
+    roles = {**guess_channels(names), **said}
+    found = {theirs: ours for role, chosen in roles.items() for theirs, ours in zip(chosen, ROLES[role])}
     # channels that have our names already are never taken for others
-    found = {theirs: ours for theirs, ours in found.items() if theirs == ours or ours not in names}
+    by_hand = {name for chosen in said.values() for name in chosen}
+    found = {theirs: ours for theirs, ours in found.items() if theirs == ours or ours not in names or theirs in by_hand}
     return {found.get(name, name): np.ascontiguousarray(planes[..., k]) for k, name in enumerate(names)}
 
 
@@ -66,7 +70,7 @@ def taken(job: FrameJob, output: Path, link: Link) -> Picture:
         planes, names, told = read_planes(output)
     except PictureError as error:
         raise RendererFault(f"{what}: the picture is not whole ({str(error).partition(': ')[2] or error}).") from error
-    channels = in_our_names(planes, names)
+    channels = in_our_names(planes, names, link.channels)
     if len(names) == 1:
         channels = dict.fromkeys(COLOUR, planes[..., 0])
     if lacking := [name for name in COLOUR if name not in channels]:

@@ -14,6 +14,7 @@ from hasty_reel.farm.renderers.links import Link
 from hasty_reel.farm.renderers.messages import ABILITIES, Greeting
 from hasty_reel.farm.renderers.protocol import RenderedFrame, Renderer
 from hasty_reel.measure.vectorsense import VectorSense, vector_sense
+from hasty_reel.pictures.bycontent import guides_by_content
 from hasty_reel.pictures.foreign import ROLES
 from hasty_reel.pictures.frame import Picture
 from hasty_reel.settings.recipe import Recipe
@@ -143,7 +144,14 @@ def _looked_at(link: Link, made: RenderedFrame, other: RenderedFrame, guides: tu
             remarks.append(f"No {words}: expected channels {', '.join(ROLES[role])}. Denoising over time is less without.")
     if "A" in planes:
         found.append("It has an alpha channel.")
-    others = sorted(set(planes) - {n for names in ROLES.values() for n in names} - {"A", "samples"})
+    known = {n for names in ROLES.values() for n in names} | {"A", "samples"}
+    for role, names in guides_by_content({n: plane for n, plane in planes.items() if n not in known}).items():
+        if role not in guides and role not in link.channels:
+            said = f"{role}={','.join(names)}"
+            remarks.append(
+                f"{', '.join(names)} may be its {ROLE_WORDS[role]}, by what is in them: if so, set the link's channels to {said}."
+            )
+    others = sorted(set(planes) - known)
     if others:
         found.append(f"Other channels, which are not used: {', '.join(others)[:160]}.")
     if "normal" in guides:

@@ -15,7 +15,7 @@ from hasty_reel.desk.stages.proofs.learnlog import LearnPage
 from hasty_reel.desk.stages.proofs.trialview import TrialView
 from hasty_reel.farm.renderers.links import OF_JOB, PLACEHOLDERS, TOLD_PARTS, TOTAL, Link
 from hasty_reel.programs.commands import command_text
-from hasty_reel.studio.rendererlinks import RendererLinksModel
+from hasty_reel.studio.rendererlinks import BY_NAME, RendererLinksModel
 from hasty_reel.studio.session import Session
 
 
@@ -59,13 +59,15 @@ class RendererPage(QDialog):
         self.stays.setToolTip("The program is started once for each worker and keeps what it loaded; see docs/renderers.md")
         self.timeout = text_field(self, 90, "Time-out", model.type_timeout, "s")
         self.timeout.setToolTip("After this many seconds a frame is given up")
+        self.channels = text_field(self, 300, "Channels", model.type_channels)
+        self.channels.setToolTip("Which channels are what, where their names do not tell: normal=P.x,P.y,P.z; depth=d; motion=none")
         self.frames = text_field(self, 90, "Frames of a start", model.type_frames)
         self.frames.setToolTip("More than one where it renders a range: {first} and {last}, or {frames}, and {folder} stand in its command")
         self.progress = text_field(self, 300, "Progress", model.type_progress)
         self.progress.setToolTip("Regular expression; its first group is the percentage done")
         self.parts = {}
         rows: list[tuple[str, QWidget]] = [("Link", self.pick), ("Name", self.name), ("Command", self.command)]
-        rows += [("", self.stays), ("Time-out", self.timeout), ("Frames of a start", self.frames)]
+        rows += [("", self.stays), ("Time-out", self.timeout), ("Frames of a start", self.frames), ("Channels", self.channels)]
         for part in TOLD_PARTS:
             field = text_field(self, 300, f"Seconds of {part}", partial(model.type_seconds, part))
             what = "all it took, where it tells one number" if part == TOTAL else part
@@ -122,11 +124,21 @@ class RendererPage(QDialog):
         self.name.show_value(link.name)
         self.command.setPlainText("inside this program, no command" if link.command is None else command_text(link.command))
         self.timeout.show_value(f"{link.timeout:g}")
+        self.channels.show_value(self.model.channels_text or BY_NAME)
         self.frames.show_value(f"{link.frames}")
         self.progress.show_value(link.progress or "none")
         for part, field in self.parts.items():
             field.show_value(link.seconds.get(part, "none"))
-        for widget in (self.command, self.timeout, self.frames, self.progress, self.apply_button, self.stays, *self.parts.values()):
+        for widget in (
+            self.command,
+            self.timeout,
+            self.frames,
+            self.channels,
+            self.progress,
+            self.apply_button,
+            self.stays,
+            *self.parts.values(),
+        ):
             widget.setEnabled(not inside)
         self.stays.setChecked(link.stays)
         self.words.setText(_how(link))
