@@ -17,10 +17,12 @@ import pytest
 from hasty_reel import link
 from hasty_reel.bench.moment import Moment
 from hasty_reel.errors import RendererFault, Stopped, WrongInput
+from hasty_reel.farm.halves import render_halves
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers import cache_maker, close_sessions, renderer_of, session_of
 from hasty_reel.farm.renderers.links import Link, checked_link
 from hasty_reel.farm.renderers.messages import ABILITIES, Load, as_line, read_answer, schema_text
+from hasty_reel.farm.tiles import in_tiles
 from hasty_reel.settings.own import OwnSetting, OwnValue
 from hasty_reel.settings.recipe import Recipe
 from hasty_reel.work import CancelToken, silent
@@ -222,3 +224,22 @@ def test_the_adapter_runs_a_program_and_ends_it_when_it_is_not_wanted():
     with pytest.raises(link.Cancelled):
         job.start([sys.executable, "-c", "import time; time.sleep(60)"])
     assert time.perf_counter() - began < 5
+
+
+def test_tiles_halves_and_crops_are_rendered_through_it(open_renderer):  # noqa: F811
+    session = open_renderer.session()
+    whole = session(replace(JOB, samples=4096)).picture.rgb
+    tiled = in_tiles(session)(replace(JOB, samples=4096, recipe=msgspec.structs.replace(KEPT, tiles=3)), silent, None, None)
+    assert tiled.picture.rgb.shape == whole.shape and np.abs(tiled.picture.rgb - whole).mean() < 0.02
+    assert open_renderer.did("load") == ["load tide"] and len(open_renderer.did("render")) == 10, "nine tiles, one scene"
+    halves = render_halves(session, replace(JOB, samples=64), silent, None, None)
+    one = session(replace(JOB, samples=64)), session(replace(JOB, samples=64, seed=2))
+    between = float(np.std(one[0].picture.rgb - one[1].picture.rgb)) / np.sqrt(2.0)
+    noise = float(np.std(halves.picture.rgb - whole))
+    assert noise == pytest.approx(between, rel=0.1), "two halves of 32 samples are as clean as 64"
+    assert halves.samples == 64 and float(halves.picture.attributes["hr:noise"]) > 0
+    crop = session(replace(JOB, samples=4096, crop=(10, 5, 20, 12))).picture
+    assert crop.rgb.shape == (12, 20, 3) and np.abs(crop.rgb - whole[5:17, 10:30]).mean() < 0.02
+    close_sessions()
+    with pytest.raises(RendererFault, match="does not say that it can 'crop'"):
+        open_renderer.told(can="keep").session()(replace(JOB, crop=(0, 0, 8, 8)))
