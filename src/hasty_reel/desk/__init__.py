@@ -31,6 +31,7 @@ screen     whether there is a screen to draw on, found out before Qt does: Qt en
 stack      the stages of the window, each made when it is first needed: a window opens with one of them
 stagesof   a window with the stages of a reel, each made when it is first looked at, and the rest ahead while nobody waits
 start      the window while no reel is open: what one can do next, and the demo reel's film along the bottom
+finder     a field and a list: anything found by typing part of it
 desktop    the desktop around the window: kept awake, and told when frames are done
 trial      over every stage while settings are only tried: what they come to, kept or dropped
 total      the foot of the right column: what the whole shot takes, and its worst frames

@@ -7,7 +7,7 @@ from functools import partial
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QAbstractButton, QMenu, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractButton, QMenu, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from hasty_reel.desk import marks, theme
 from hasty_reel.desk.fields import ValueField
@@ -290,6 +290,19 @@ class Ledger(QWidget):
         self.fold.say(len(idle), self._folded)
         shown = len(settings) - len(hidden) + sum(not head.isHidden() for head in self._heads.values())
         self.setMinimumHeight(40 + 22 + 24 * (shown + 2) + 40)
+
+    def show_line(self, field: str) -> None:
+        """Put a line in sight, and go into its value."""
+        row = self.rows.get(field)
+        if row is None:
+            return
+        if not row.isVisible() and self._folded:
+            self._unfold()
+        row.field.setFocus(Qt.FocusReason.ShortcutFocusReason)
+        parent = self.parentWidget()
+        scroll = parent.parentWidget() if parent is not None else None
+        if isinstance(scroll, QScrollArea):
+            scroll.ensureWidgetVisible(row)
 
     def _unfold(self) -> None:
         self._folded = not self._folded

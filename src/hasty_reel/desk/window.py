@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QPainter, QPaintEvent
@@ -36,6 +37,9 @@ from hasty_reel.errors import HastyReelError
 from hasty_reel.pictures.foreign import ENDINGS as PICTURES
 from hasty_reel.studio.session import Session
 
+if TYPE_CHECKING:
+    from hasty_reel.desk.finder import Finder
+
 KEYS = (
     ("Ctrl+1 … Ctrl+7", "Brief, Proofs, Compare, Budget, Finish, Output, Run"),
     ("← →", "one frame; with Shift ten frames"),
@@ -57,6 +61,7 @@ KEYS = (
     ("Ctrl+I, Ctrl+E", "bring in shots, export shots (OpenTimelineIO, CSV)"),
     ("Ctrl+Shift+I", "bring in frames rendered elsewhere, as a proof"),
     ("S, N, Delete in the proof sheet", "star, note, hide"),
+    ("Ctrl+K", "find a command, a stage, a setting, a shot or a frame by typing part of it"),
     ("F1", "this page"),
 )
 
@@ -178,6 +183,7 @@ class ReelWindow(WindowWithStages):
         self.frames_action = action("Bring in frames as a proof …", "Ctrl+Shift+I", self.files.ask_frames)
         self.export_action = action("Export shots …", "Ctrl+E", self.files.export)
         self.help_action = action("Keys", "F1", self._help)
+        self.find_action = action("Find …", "Ctrl+K", self.open_finder)
         for k, name in enumerate(STAGES):
             action(name, f"Ctrl+{k + 1}", lambda k=k: self.show_stage(k))
 
@@ -200,6 +206,7 @@ class ReelWindow(WindowWithStages):
         for entry in (self.bring_action, self.frames_action, self.export_action):
             menu.addAction(entry)
         menu.addSeparator()
+        menu.addAction(self.find_action)
         menu.addAction(self.limits_action)
         menu.addAction(self.help_action)
         return menu
@@ -249,6 +256,19 @@ class ReelWindow(WindowWithStages):
         from hasty_reel.desk.limits import LimitsPage
 
         LimitsPage(self.session, self).open()
+
+    @property
+    def stage_names(self) -> tuple[str, ...]:
+        """Names of the stages, in the order of the work."""
+        return tuple(STAGES)
+
+    def open_finder(self) -> Finder:
+        """Find anything by typing part of it."""
+        from hasty_reel.desk.finder import Finder
+
+        page = Finder(self)
+        page.open()
+        return page
 
     def _help(self) -> None:
         box = QMessageBox(self)

@@ -31,5 +31,6 @@ ledger         the ledger of the recipe: values as they are typed and stepped, p
 look           how a picture is looked at, and a picture made ready for the display that way: exposure, channel, display view
 reelfiles      files of an open reel: an earlier save taken up, shots brought in and exported, frames looked at for a proof
 commandlist    edits of a list of command lines that is kept for the person
+finder         anything found by typing part of it
 rendererlinks  edits of the renderer links, and the trial of one
 """

@@ -13,7 +13,7 @@ from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers.links import Link
 from hasty_reel.farm.renderers.messages import ABILITIES, Greeting
 from hasty_reel.farm.renderers.protocol import RenderedFrame, Renderer
-from hasty_reel.measure.vectorsense import VectorSense, vector_sense
+from hasty_reel.measure.vectorsense import CLEARLY, VectorSense, vector_sense
 from hasty_reel.pictures.bycontent import guides_by_content
 from hasty_reel.pictures.foreign import ROLES
 from hasty_reel.pictures.frame import Picture
@@ -179,6 +179,9 @@ def _sense(renderer: Renderer, job: FrameJob, cancel: CancelToken | None) -> tup
     sense = vector_sense(now.rgb, after.rgb, vectors)
     if sense is None:
         return None, [], ["Too little moves at this frame to see which way its motion vectors point: try a frame in which things move."]
+    if sense.left >= CLEARLY:
+        words = f"none carries one frame onto the next: {100 * sense.left:.0f} % of the difference is left at best"
+        return None, [], [f"What its motion vectors mean does not show at this frame, {words}. Try one in which more moves."]
     if not sense.clear:
         shares = f"{100 * sense.left:.0f} % of the difference between two frames, the next best {100 * sense.runner_up:.0f} %"
         words = f"the best reading leaves {shares}"

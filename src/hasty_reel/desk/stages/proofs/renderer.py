@@ -52,40 +52,44 @@ class RendererPage(QDialog):
         self.command = QPlainTextEdit(self)
         self.command.setFont(theme.figures(12))
         self.command.setTabChangesFocus(True)
-        self.command.setFixedHeight(92)
+        self.command.setFixedHeight(76)
         self.command.setAccessibleName("Command")
         self.command.setStyleSheet(f"QPlainTextEdit {{ background: {theme.WELL.name()}; border: 1px solid {theme.STRONG_RULE.name()}; }}")
         self.stays = Switch("Stays open, told of frames by messages", model.switch_stays, self)
         self.stays.setToolTip("The program is started once for each worker and keeps what it loaded; see docs/renderers.md")
         self.timeout = text_field(self, 90, "Time-out", model.type_timeout, "s")
         self.timeout.setToolTip("After this many seconds a frame is given up")
-        self.channels = text_field(self, 300, "Channels", model.type_channels)
+        self.channels = text_field(self, 210, "Channels", model.type_channels)
         self.channels.setToolTip("Which channels are what, where their names do not tell: normal=P.x,P.y,P.z; depth=d; motion=none")
         self.frames = text_field(self, 90, "Frames of a start", model.type_frames)
         self.frames.setToolTip("More than one where it renders a range: {first} and {last}, or {frames}, and {folder} stand in its command")
-        self.progress = text_field(self, 300, "Progress", model.type_progress)
+        self.progress = text_field(self, 210, "Progress", model.type_progress)
         self.progress.setToolTip("Regular expression; its first group is the percentage done")
         self.parts = {}
-        rows: list[tuple[str, QWidget]] = [("Link", self.pick), ("Name", self.name), ("Command", self.command)]
-        rows += [("", self.stays), ("Time-out", self.timeout), ("Frames of a start", self.frames), ("Channels", self.channels)]
+        whole: list[tuple[str, QWidget]] = [("Link", self.pick), ("Name", self.name), ("Command", self.command), ("", self.stays)]
+        left = [("Time-out", self.timeout), ("Frames of a start", self.frames), ("Channels", self.channels), ("Progress", self.progress)]
+        right: list[tuple[str, QWidget]] = []
         for part in TOLD_PARTS:
-            field = text_field(self, 300, f"Seconds of {part}", partial(model.type_seconds, part))
+            field = text_field(self, 210, f"Seconds of {part}", partial(model.type_seconds, part))
             what = "all it took, where it tells one number" if part == TOTAL else part
             field.setToolTip(f"Regular expression; its first group is the seconds of {what} in what the renderer prints")
             self.parts[part] = field
-            rows.append(("Seconds in one number" if part == TOTAL else f"Seconds of {part}", field))
-        rows.append(("Progress", self.progress))
+            right.append(("Seconds in one number" if part == TOTAL else f"Seconds of {part}", field))
         grid = QGridLayout()
         grid.setVerticalSpacing(5)
+        grid.setHorizontalSpacing(10)
         self._told: list[QWidget] = []
-        for k, (text, widget) in enumerate(rows):
+        places = [(k, 0, 3, row) for k, row in enumerate(whole)]
+        places += [(len(whole) + k, 0, 1, row) for k, row in enumerate(left)] + [(len(whole) + k, 2, 1, row) for k, row in enumerate(right)]
+        for k, at, span, (text, widget) in places:
             label = QLabel(text)
             label.setFont(theme.words(13))
-            grid.addWidget(label, k, 0, Qt.AlignmentFlag.AlignTop)
-            grid.addWidget(widget, k, 1)
+            grid.addWidget(label, k, at, Qt.AlignmentFlag.AlignTop)
+            grid.addWidget(widget, k, at + 1, 1, span)
             if widget in (self.progress, self.frames, *self.parts.values()):
                 self._told += [label, widget]
         grid.setColumnStretch(1, 1)
+        grid.setColumnStretch(3, 1)
         self.answer = QLabel("")
         self.answer.setWordWrap(True)
         self.answer.setFont(theme.words(13))
