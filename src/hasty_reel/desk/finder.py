@@ -85,7 +85,7 @@ class Finder(QDialog):
         for line in session.recipe.settings:
             words = line.full or line.label
             name = words[0].upper() + words[1:]
-            out.append(Findable(name, "setting", "", partial(window.ledger.show_line, line.field), f"{line.group} {line.meaning}"))
+            out.append(Findable(name, f"setting, {line.group}", "", partial(window.ledger.show_line, line.field), line.meaning))
         out += [Findable(f"{s.id} {s.name}".strip(), "shot", "", partial(session.playhead.show_shot, s.id)) for s in session.reel.shots]
         others = [path for path in recent_reels(recent_path()) if path != session.path.resolve()]
         return out + [Findable(path.stem, "reel", "", partial(window.open_reel, path), str(path.parent)) for path in others]

@@ -10,6 +10,10 @@ MOST = 60
 """Things that are listed at once: more of them nobody reads."""
 
 
+LEAST = 3
+"""Letters that a word must have to be looked for in what is said of a thing, beyond its name."""
+
+
 @dataclass(frozen=True)
 class Findable:
     """Something that can be gone to or done.
@@ -41,8 +45,8 @@ def found_by(text: str, things: Sequence[Findable]) -> list[Findable]:
     ranked = []
     for place, thing in enumerate(things):
         name = thing.words.lower()
-        whole = f"{name} {thing.kind} {thing.more}".lower()
-        if not all(word in whole for word in typed):
+        whole, more = f"{name} {thing.kind}".lower(), thing.more.lower()
+        if not all(word in whole or (len(word) >= LEAST and word in more) for word in typed):
             continue
         begins = name.startswith(" ".join(typed))
         inside = all(any(part.startswith(word) for part in name.split()) for word in typed)
