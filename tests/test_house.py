@@ -7,7 +7,10 @@ import importlib.util
 import re
 from pathlib import Path
 
+import click
 import pytest
+
+from hasty_reel.cli.answers import reel_group
 
 ROOT = Path(__file__).parent.parent
 PACKAGE = ROOT / "src" / "hasty_reel"
@@ -19,6 +22,15 @@ def test_the_picture_of_the_rooms_is_that_of_the_code():
     rooms = importlib.util.module_from_spec(spec)
     spec.loader.exec_module(rooms)
     assert (ROOT / "docs" / "rooms.svg").read_text() == rooms.drawn(), "python docs/rooms.py draws it anew"
+
+
+def test_the_page_of_commands_is_that_of_the_commands():
+    spec = importlib.util.spec_from_file_location("commands", ROOT / "docs" / "commands.py")
+    commands = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(commands)
+    assert (ROOT / "docs" / "commands.md").read_text() == commands.page(), "python docs/commands.py writes it anew"
+    known = set(reel_group.list_commands(click.Context(reel_group)))
+    assert set(commands.examples()) <= known, "an example names a command that there is"
 
 
 @pytest.mark.parametrize("folder", FOLDERS, ids=lambda p: str(p.relative_to(PACKAGE)))
