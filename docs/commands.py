@@ -55,7 +55,8 @@ def section(name: str, command: click.Command, level: int = 2) -> list[str]:
             lines += section(f"{name} {sub}", command.get_command(context, sub), level + 1)
         return lines
     arguments = [p for p in command.params if isinstance(p, click.Argument)]
-    shown = [p for p in command.params if isinstance(p, click.Option) and not p.hidden and "--help" not in p.opts and "--json" not in p.opts]
+    options = [p for p in command.params if isinstance(p, click.Option) and not p.hidden]
+    shown = [p for p in options if not {"--help", "--json"} & set(p.opts)]
     usage = " ".join([f"hasty-reel {name}", *(p.make_metavar(click.Context(command)) for p in arguments), *(["…"] if shown else [])])
     lines += [f"    {usage}", ""]
     if shown:
