@@ -32,7 +32,7 @@ def test_a_link_is_kept_chosen_listed_shown_and_taken_out(call):
 def test_a_link_is_tried(call):
     call(*ADD)
     status, out, err = call("link", "try", "--scene", "lens", "--frame", "3")
-    assert status == 0 and "'Mine' answers: 64x36" in out and "with guides" in out and "one tiny frame" in err
+    assert status == 0 and "'Mine' answers: 64x36" in out and "with guides" in out and "tiny frames of 'lens'" in err
     status, _, err = call("link", "try", "--scene", "attic")
     assert status == 1 and "Frame 1: the renderer ended with status 2" in err and err.count("\n") == 2
 

@@ -73,6 +73,6 @@ def test_a_picture_of_another_size_is_refused_before_it_is_decoded(monkeypatch):
     def never(*args):
         raise AssertionError("its pixels were read")
 
-    monkeypatch.setattr("hasty_reel.farm.renderers.command.read_picture", never)
+    monkeypatch.setattr("hasty_reel.farm.renderers.takenpicture.read_planes", never)
     with pytest.raises(RendererFault, match="the picture is 3000x2000; expected 16x9"):
         render_by_command(by("3000", "2000"), FrameJob("s", 1001, 16, 9, 2, Recipe(name="a", bounces=1)))

@@ -13,7 +13,7 @@ from hasty_reel.commands import StrictGroup
 from hasty_reel.errors import WrongInput
 from hasty_reel.farm.renderers.exampleadapter import EXAMPLE
 from hasty_reel.farm.renderers.learnlog import LONGEST_LOG, PROGRESS, patterns_of, times_in, with_patterns
-from hasty_reel.farm.renderers.links import LINKS, OF_JOB, PLACEHOLDERS, TOLD_PARTS, Link, checked_link, named_link
+from hasty_reel.farm.renderers.links import LINKS, OF_JOB, OTHER_WAYS, PLACEHOLDERS, TOLD_PARTS, Link, checked_link, named_link
 from hasty_reel.pictures.foreign import read_channels_text
 from hasty_reel.pictures.writing import write_picture
 from hasty_reel.programs.commands import command_text
@@ -217,7 +217,9 @@ def _answer(link: Link, as_json: bool, words: str = "") -> None:
     lines += [f"  seconds of {part}  {pattern}" for part, pattern in link.seconds.items()]
     if link.progress:
         lines.append(f"  progress  {link.progress}")
-    unused = [p for p in PLACEHOLDERS if link.command is not None and not link.stays and not any("{" + p + "}" in a for a in link.command)]
+    command = link.command or ()
+    whole = link.command is None or link.stays or any("{job}" in argument for argument in command)
+    unused = [] if whole else [p for p in PLACEHOLDERS if p not in OTHER_WAYS and not any("{" + p + "}" in a for a in command)]
     for title, places in (("not used", [p for p in unused if p in OF_JOB]), ("not told", [p for p in unused if p not in OF_JOB])):
         if places:
             lines.append(f"  {title}  {' '.join('{' + p + '}' for p in places)}")

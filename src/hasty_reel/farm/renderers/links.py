@@ -28,6 +28,8 @@ OF_JOB = (
 """Places of what a frame is and what it may take: `first`, `last` and `frames` (as 1001-1008) are the range of one start, `folder` is
 that of the output, `job` a JSON file with all that is asked for, `stats` one that the renderer may write its statistics into, `open`
 and `close` the times of the shutter, `stop` the noise to stop at, `cap` the seconds a frame may take, 0 for none."""
+OTHER_WAYS = ("first", "last", "frames", "folder", "job", "stats", "open", "close", "guides")
+"""Of these, the ones that a command may well do without: other places tell the same, or it writes guides anyway."""
 PLACEHOLDERS = (*OF_JOB, *(setting.placeholder for setting in SETTINGS if setting.placeholder))
 """What may stand in braces in a command, besides {own.NAME} of an own setting."""
 
