@@ -27,7 +27,7 @@ from hasty_reel.desk.app import show_reel  # noqa: E402
 from hasty_reel.desk.start import StartWindow  # noqa: E402
 
 LEFT = Qt.MouseButton.LeftButton
-GIVE_UP = 180.0
+GIVE_UP = 280.0
 
 
 class Stranger:

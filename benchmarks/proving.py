@@ -1,7 +1,7 @@
 """Proofs that are chosen within a time against the usual set made by hand in the same time: how sure the total is, how far noise is off.
 
-`python benchmarks/proving.py [SECONDS]` prints a line a shot and way: the width of the 9-in-10 total as a share of it, and how far seconds,
-noise and seen flicker that the plan tells are off on five frames that neither way looked at (median and most of them, factor).
+`python benchmarks/proving.py [SECONDS [SHOT]]` prints a line a shot and way: the width of the 9-in-10 total as a share of it, and how far
+seconds, noise and seen flicker that the plan tells are off on five frames that neither way looked at (median and most of them, factor).
 By hand: nine frames over the shot, a scan, a run of nine around the middle, each at its usual size and samples, as far as the time goes.
 Shots: three of the demo, a glass scene by the second renderer through its command line. Where it was never run it must be run twice: the
 first time counts the compiler.
@@ -87,7 +87,8 @@ def main() -> None:
         reel, width=480, height=270, shots=(msgspec.structs.replace(reel.shots[0], id="glass", scene="crossing", first=1, last=48),)
     )
     cases = [(reel, reel.shot(name), BENCH) for name in ("sh010", "sh030", "sh050")] + [(second, second.shots[0], SECOND)]
-    for of, shot, link in cases:
+    only = sys.argv[2] if len(sys.argv) > 2 else ""
+    for of, shot, link in (case for case in cases if only in ("", case[1].id)):
         with tempfile.TemporaryDirectory() as room:
             held = Path(room) / "held"
             frames = tuple(list(shot.frames)[round(share * (len(shot.frames) - 1))] for share in HELD)

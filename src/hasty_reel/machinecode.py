@@ -25,6 +25,8 @@ from hasty_reel.work import CancelToken, Progress, silent
 
 WORDS = "Preparing the renderer, about a minute, once"
 READY = "ready"
+DIAL = "dial"
+"""Part of the machine code that is made first: frames at other samples, which one looks at before anything is rendered."""
 LOOKS_PER_SECOND = 5
 KERNEL_ROOMS = ("bench", "budget", "finish", "image", "measure")
 
@@ -56,18 +58,28 @@ def place() -> Path:
     return Path(told) if told else cache_folder()
 
 
-def is_prepared() -> bool:
-    """Whether the machine code of this state of the sources is there, for this processor and compiler."""
+def is_prepared(part: str = READY) -> bool:
+    """Whether the machine code of this state of the sources is there, for this processor and compiler.
+
+    Parameters
+    ----------
+    part : all of it, or `DIAL`
+    """
     try:
-        return (place() / READY).read_text(encoding="utf-8") == _made_for()
+        return (place() / part).read_text(encoding="utf-8") == _made_for()
     except (OSError, UnicodeDecodeError):
         return False
 
 
-def mark_prepared() -> None:
-    """Note that all kernels were compiled."""
+def mark_prepared(part: str = READY) -> None:
+    """Note that kernels were compiled.
+
+    Parameters
+    ----------
+    part : all of them, or `DIAL`
+    """
     with contextlib.suppress(OSError):
-        write_whole(place() / READY, _made_for().encode(), make=True)
+        write_whole(place() / part, _made_for().encode(), make=True)
 
 
 def share_prepared() -> float:

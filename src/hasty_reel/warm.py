@@ -14,10 +14,13 @@ from hasty_reel.budget.samples import Problem, hold_noise
 from hasty_reel.finish.chain import Chain
 from hasty_reel.finish.effect import measure_effect
 from hasty_reel.finish.finisher import Finisher
-from hasty_reel.machinecode import is_prepared, mark_prepared
+from hasty_reel.image.plaincodes import plain_codes
+from hasty_reel.machinecode import DIAL, is_prepared, mark_prepared
 from hasty_reel.measure.causes import find_causes
 from hasty_reel.measure.flow import optical_flow
+from hasty_reel.measure.othersamples import two_renders
 from hasty_reel.measure.sequence import measure_sequence
+from hasty_reel.pictures.colour import dither_of
 from hasty_reel.pictures.frame import Picture
 
 
@@ -26,6 +29,15 @@ def tiny_run() -> list[Picture]:
     plane = np.full((12, 12), 0.5, np.float32)
     names = ("albedo.R", "albedo.G", "albedo.B", "normal.X", "normal.Y", "normal.Z", "Z", "motion.X", "motion.Y")
     return [Picture(np.full((12, 12, 3), 0.5, np.float32), dict.fromkeys(names, plane)) for _ in range(3)]
+
+
+def warm_dial() -> None:
+    """Run the kernels by which frames are shown at other samples, as they were rendered."""
+    a, b = (np.random.default_rng(seed).random((12, 12, 3), np.float32) for seed in (1, 2))
+    two = two_renders(a, b, 16.0)
+    for samples in (4.0, 16.0, 64.0):
+        plain_codes(two.at(samples, 1), dither_of(12, 12))
+    mark_prepared(DIAL)
 
 
 def warm_finishing() -> None:
@@ -57,6 +69,7 @@ def main() -> None:
         os.nice(5)
     began = time.perf_counter()
     steps: tuple[tuple[str, Callable[[], object]], ...] = (
+        ("sample dial", warm_dial),
         ("bench renderer", warm_up),
         ("finishing chain", warm_finishing),
         ("measures", measure_tiny),

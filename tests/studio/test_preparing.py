@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import threading
 
+import pytest
+
+from hasty_reel.errors import Stopped
 from hasty_reel.studio.background import Background
 from hasty_reel.studio.preparing import Preparing
 
@@ -24,3 +27,23 @@ def test_the_first_proof_waits_for_the_renderer_and_says_so(loop, monkeypatch):
     loop.until(lambda: not waiting.is_alive())
     assert preparing.words == ""
     background.stop_all()
+
+
+def test_a_part_that_is_there_is_not_waited_for(loop, monkeypatch):
+    there: set[str] = set()
+    monkeypatch.setattr("hasty_reel.studio.preparing.is_prepared", lambda part="ready": part in there)
+    preparing = Preparing(Background(loop.events))
+    told: list[str] = []
+
+    def tell(words: str) -> None:
+        told.append(words)
+        there.add("dial")
+
+    preparing.wait(tell, "dial")
+    assert told and preparing.words, "the rest is still on its way"
+    with pytest.raises(Stopped):
+        preparing.wait(_leave)
+
+
+def _leave(words: str) -> None:
+    raise Stopped("enough")

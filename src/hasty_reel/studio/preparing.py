@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 from psygnal import Signal
 
-from hasty_reel.machinecode import WORDS, is_prepared, prepare
+from hasty_reel.machinecode import READY, WORDS, is_prepared, prepare
 from hasty_reel.studio.background import Background
 
 
@@ -50,12 +50,13 @@ class Preparing:
         """That the renderer is being prepared, and how far it is; '' where it is ready."""
         return "" if self._ready.is_set() else f"{WORDS}: {100 * self.share:.0f} %"
 
-    def wait(self, tell: Callable[[str], None]) -> None:
+    def wait(self, tell: Callable[[str], None], part: str = READY) -> None:
         """Stay here until the renderer is ready, in a thread that would use it.
 
         Parameters
         ----------
         tell : called meanwhile with how far it is; may raise to leave
+        part : that is enough, where it is there before all of it
         """
-        while not self._ready.wait(0.2):
+        while not self._ready.wait(0.2) and not (part != READY and is_prepared(part)):
             tell(self.words)

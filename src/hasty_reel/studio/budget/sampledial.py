@@ -13,6 +13,7 @@ from hasty_reel.farm.atsamples import ProofRun, RunAtSamples, run_to_look_at
 from hasty_reel.farm.keptlooks import KeptLooks
 from hasty_reel.finish.chain import Chain
 from hasty_reel.image.plaincodes import plain_codes
+from hasty_reel.machinecode import DIAL
 from hasty_reel.measure.viewing import calm_words
 from hasty_reel.own.finishmemory import finish_memory
 from hasty_reel.pictures.colour import dither_of
@@ -313,10 +314,12 @@ class SampleDial:
         key = self._for
 
         def _work(task: BackgroundTask) -> None:
-            self._session.preparing.wait(lambda words: task.cancel.check())
+            self._session.preparing.wait(lambda words: task.cancel.check(), DIAL)
             first = shown.as_rendered(shown.run.frames[0], LEAST).rgb
             plain_codes(first, dither_of(*first.shape[:2]))  # compiled here, and not where it is drawn
             for step in (shown.prepare, shown.prepare_calm):
+                if step == shown.prepare_calm:  # that denoises
+                    self._session.preparing.wait(lambda words: task.cancel.check())
                 for frame in shown.run.frames:
                     task.cancel.check()
                     step(frame)
