@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
 import msgspec
@@ -261,6 +262,10 @@ def test_frames_rendered_elsewhere_are_brought_in_with_their_times(qtbot, window
     page.samples.committed.emit("32")
     page.fields["albedo"].committed.emit("x.R, x.G, x.B")
     assert "No channel 'x.R'" in page.fault.text()
+    for k, path in enumerate(sorted((tmp_path / "in").glob("lamp_s1_*.png"))):
+        os.utime(path, (1000.0 + 4 * k, 1000.0 + 4 * k))
+    qtbot.mouseClick(page.dates_button, LEFT)
+    assert "3 frames by their files' dates" in page.times_words.text()
     times = tmp_path / "t.csv"
     times.write_text("frame,seconds\n1001,5\n1002,6\n1003,7\n")
     page.model.take_times(times)

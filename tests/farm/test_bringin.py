@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 import shutil
 from pathlib import Path
@@ -17,7 +18,7 @@ from hasty_reel.errors import HastyReelError, PictureError, WrongInput
 from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.bringin import Bringing, bring_in
 from hasty_reel.farm.patternof import guess_pair, pattern_of, sequences_in
-from hasty_reel.farm.times import Times, read_log, read_times, seconds_in
+from hasty_reel.farm.times import Times, read_log, read_times, seconds_in, times_of_files
 from hasty_reel.pictures.foreign import guess_channels, read_channels_text, read_foreign
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.pictures.sequence import read_pattern
@@ -225,3 +226,21 @@ def test_heads_of_any_kind_do_no_harm(attributes, names):
     found = seconds_in(attributes)
     assert found is None or found >= 0 or np.isnan(found)
     guess_channels(names)
+
+
+def test_file_dates_tell_what_frames_took_but_for_pauses(tmp_path):
+    paths = {}
+    moments = {1001: 100.0, 1002: 104.0, 1003: 108.5, 1005: 112.0, 1004: 200.0, 1006: 203.5}
+    for frame, moment in moments.items():
+        paths[frame] = tmp_path / f"a.{frame}.exr"
+        paths[frame].write_bytes(b"x")
+        os.utime(paths[frame], (moment, moment))
+    times, pauses = times_of_files(paths)
+    assert pauses == 1 and 1004 not in times.seconds, "it came after a pause"
+    assert times.seconds == pytest.approx({1001: 4.0, 1002: 4.0, 1003: 4.5, 1005: 3.5, 1006: 3.5})
+    for path in paths.values():
+        os.utime(path, (500.0, 500.0))
+    with pytest.raises(WrongInput, match=r"written within 0\.00 s of each other, as by copying"):
+        times_of_files(paths)
+    with pytest.raises(WrongInput, match="2 files; expected at least 3"):
+        times_of_files({f: paths[f] for f in (1001, 1002)})

@@ -7,7 +7,7 @@ import pytest
 from hasty_reel.farm.renderers.command import seconds_by_part
 from hasty_reel.farm.renderers.learnlog import PROGRESS, patterns_of, times_in
 from hasty_reel.farm.renderers.links import Link, checked_link
-from hasty_reel.farm.renderers.statistics import seconds_in
+from hasty_reel.farm.renderers.statistics import read_seconds
 
 # what is printed for the frame that is learnt from, for another frame, and the seconds of that one
 STYLES = [
@@ -138,4 +138,4 @@ def test_a_number_says_where_it_stands():
 
 @pytest.mark.parametrize("text, seconds", [("1m 2.5s", 62.5), ("250 ms", 0.25), ("1h02m03s", 3723), ("2 min", 120), ("3 parsecs", None)])
 def test_times_with_units_are_read(text, seconds):
-    assert seconds_in(text) == (seconds if seconds is None else pytest.approx(seconds))
+    assert read_seconds(text) == (seconds if seconds is None else pytest.approx(seconds))

@@ -21,7 +21,7 @@ from hasty_reel.farm.renderers import renderer_of, try_link
 from hasty_reel.farm.renderers.bench import render_on_bench
 from hasty_reel.farm.renderers.command import placeholder_values, render_by_command, seconds_by_part
 from hasty_reel.farm.renderers.links import BY_COMMAND, LINKS, SHIPPED, Link, checked_link
-from hasty_reel.farm.renderers.statistics import seconds_in
+from hasty_reel.farm.renderers.statistics import read_seconds
 from hasty_reel.programs.commands import command_text, filled, read_command
 from hasty_reel.programs.watched import run_watched
 from hasty_reel.reel.file import read_reel
@@ -229,4 +229,4 @@ def test_statistics_are_read_from_a_file_beside_the_picture_and_from_its_head(tm
     [("12.5", 12.5), ("12,5", 12.5), ("1:02.5", 62.5), ("01:00:00", 3600), ("nan", None), ("-3", None), ("1:x", None), ("inf", None)],
 )
 def test_seconds_are_read_as_they_are_printed(text, seconds):
-    assert seconds_in(text) == seconds
+    assert read_seconds(text) == seconds

@@ -26,7 +26,7 @@ from hasty_reel.farm.renderers import renderer_of
 from hasty_reel.farm.renderers.links import named_link
 from hasty_reel.farm.renderers.protocol import Renderer
 from hasty_reel.farm.sweeps import USUAL, next_label, read_values, sweep_orders, usual_values
-from hasty_reel.farm.times import Times, read_log, read_times
+from hasty_reel.farm.times import Times, read_log, read_times, times_of_files
 from hasty_reel.farm.usual import denoising_orders, noise_order, scan_order
 from hasty_reel.farm.yardstick import recent_yardsticks
 from hasty_reel.own.draftcuts import DRAFT_CUTS
@@ -59,13 +59,15 @@ from hasty_reel.work import CancelToken
 @click.option("--times", type=REEL, default=None, help="CSV: frame, seconds, and any of samples and seconds by part.")
 @click.option("--log", type=REEL, default=None, help="Text log, read with --log-pattern.")
 @click.option("--log-pattern", default=None, help="Regular expression with groups named frame and seconds.")
+@click.option("--file-dates", is_flag=True, help="A frame took as long as lies between its file and the one written before.")
 @click.option("--attribute", default="", help="Header attribute with the seconds.")
 @click.option("--channels", multiple=True, help="Correct a guess: albedo=a.R,a.G,a.B or albedo=none.")
 @click.option("--linear/--coded", default=None, help="Colour is light, or display codes; default: as the files say.")
 @click.option("--json", "as_json", is_flag=True)
 def bring_proof(
     file: Path, pattern: str, shot: str, pair: str | None, samples: int | None, recipe: str | None, times: Path | None,
-    log: Path | None, log_pattern: str | None, attribute: str, channels: tuple[str, ...], linear: bool | None, as_json: bool,
+    log: Path | None, log_pattern: str | None, file_dates: bool, attribute: str,
+    channels: tuple[str, ...], linear: bool | None, as_json: bool,
 ) -> int:  # fmt: skip
     reel = read_reel(file)
     chosen = reel.shot(shot)
@@ -73,12 +75,16 @@ def bring_proof(
     if samples is not None and not 1 <= samples <= 1 << 20:
         raise WrongInput(f"bring-proof: --samples {samples}; expected 1 to 1048576.")
     need_with(("log_pattern",), log is not None, "--log")
-    if log is not None and times is not None:
-        raise WrongInput("bring-proof: --times and --log both tell seconds; expected one of them.")
+    if sum((log is not None, times is not None, file_dates)) > 1:
+        raise WrongInput("bring-proof: --times, --log and --file-dates all tell seconds; expected one of them.")
     if log is not None and log_pattern is None:
         raise WrongInput("bring-proof: --log without --log-pattern; expected a pattern with groups named frame and seconds.")
     source = read_pattern(pattern)
     told = read_times(times) if times is not None else read_log(log, log_pattern or "") if log is not None else Times()
+    if file_dates:
+        told, pauses = times_of_files({f: source.path(f) for f in source.frames() if chosen.begin <= f < chosen.past})
+        if pauses:
+            say(f"{pauses} frames were written after a pause: they tell no time.")
     mapped: dict[str, tuple[str, ...]] = {}
     for text in channels:
         mapped |= read_channels_text(text)

@@ -132,7 +132,12 @@ class StartWindow(QMainWindow):
         for name, title, caption, act in (
             ("demo", "Open the demo reel", _demo_words(), self.open_demo),
             ("new", "New reel", "One shot to begin with; where it is kept is asked when you save it", self.new),
-            ("frames", "Start from a folder of frames …", "Shots, rate and size are read from the pictures in it", self.ask_frames),
+            (
+                "frames",
+                "Start from a folder of frames …",
+                "Frames that exist already: shots, rate and size are read, their times can plan the rest",
+                self.ask_frames,
+            ),
             ("open", "Open a reel …", "A .reel file", self.ask_reel),
         ):
             self.entries[name] = Entry(title, caption, act)

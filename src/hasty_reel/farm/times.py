@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import csv
 import io
-import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -13,11 +12,14 @@ import numpy as np
 
 from hasty_reel.errors import WrongInput
 from hasty_reel.evidence.proof import SECONDS_FIELDS
+from hasty_reel.farm.renderers.statistics import read_seconds
 from hasty_reel.programs.expressions import compiled
 from hasty_reel.regularfile import read_regular
 
 MOST_FRAMES = 100_000
 LARGEST_TEXT = 64 * 1024 * 1024
+PAUSE, COPIED = 8.0, 0.05
+"""Medians from which on the time between two files is a pause; seconds below which files were copied, not rendered: both by choice."""
 SECONDS_NAMES = ("hr:seconds", "seconds", "rendertime", "render_time", "render time", "time")
 
 
@@ -100,6 +102,43 @@ def read_log(path: Path, pattern: str) -> Times:
     return Times(seconds)
 
 
+def times_of_files(paths: Mapping[int, Path]) -> tuple[Times, int]:
+    """Times from the moments at which the pictures were last written, as if one machine had rendered one after another.
+
+    A frame took as long as lies between its picture and the one written before; the first one written took the median. What took
+    more than `PAUSE` medians is a pause, and tells nothing.
+
+    Parameters
+    ----------
+    paths : files by frame
+
+    Returns
+    -------
+    times : Times
+        Seconds by frame, of those that tell them.
+    pauses : int
+        How many frames tell nothing since a pause came before them.
+
+    Raises
+    ------
+    WrongInput
+        When there are fewer than three files, or they were copied: all written at once.
+    """
+    moments = sorted((path.stat().st_mtime_ns / 1e9, frame) for frame, path in paths.items())
+    if len(moments) < 3:
+        raise WrongInput(f"Times by file dates: {len(moments)} files; expected at least 3.")
+    gaps = np.diff([moment for moment, _ in moments])
+    usual = float(np.median(gaps))
+    if usual < COPIED:
+        raise WrongInput(
+            f"Times by file dates: the files were written within {moments[-1][0] - moments[0][0]:.2f} s of each other, as by copying; "
+            "expected those that the renderer wrote."
+        )
+    seconds = {frame: float(gap) for (_, frame), gap in zip(moments[1:], gaps) if gap <= PAUSE * usual}
+    seconds[moments[0][1]] = usual
+    return Times(seconds), int((gaps > PAUSE * usual).sum())
+
+
 def seconds_in(attributes: Mapping[str, object], name: str = "") -> float | None:
     """Return the seconds told by the head of a picture: a number, or a time such as 1:02:03.5; None where there are none.
 
@@ -114,11 +153,7 @@ def seconds_in(attributes: Mapping[str, object], name: str = "") -> float | None
         if isinstance(value, int | float):
             return float(value) if value >= 0 else None
         if isinstance(value, str):
-            match = re.fullmatch(r"\s*(?:(\d+):)?(?:(\d+):)?(\d+(?:\.\d+)?)\s*s?\s*", value)
-            if match:
-                first, second, last = match.groups()
-                hours, minutes = (float(first), float(second)) if second is not None else (0.0, float(first or 0))
-                return 3600 * hours + 60 * minutes + float(last)
+            return read_seconds(value.rstrip().removesuffix("s") if ":" in value else value)
     return None
 
 

@@ -11,7 +11,7 @@ from hasty_reel.errors import HastyReelError, WrongInput
 from hasty_reel.evidence.proof import Proof
 from hasty_reel.farm.bringin import Bringing, bring_in
 from hasty_reel.farm.patternof import guess_pair
-from hasty_reel.farm.times import Times, read_log, read_times
+from hasty_reel.farm.times import Times, read_log, read_times, times_of_files
 from hasty_reel.pictures.foreign import ROLES, Channels, guess_channels, is_coded, read_channels_text
 from hasty_reel.pictures.frame import read_planes
 from hasty_reel.pictures.sequence import FramePattern
@@ -146,6 +146,17 @@ class BringingModel:
             self._say(str(error))
             return
         self.times_words = f"{len(self._times.seconds)} frames told by {path.name}"
+        self._say("")
+
+    def take_dates(self) -> None:
+        """Tell times by the moments at which the files were written."""
+        try:
+            self._times, pauses = times_of_files({f: self.pattern.path(f) for f in self._inside})
+        except (HastyReelError, OSError) as error:
+            self._say(str(error))
+            return
+        told = f"{len(self._times.seconds)} frames by their files' dates, as if rendered one after another"
+        self.times_words = told + (f"; {pauses} after a pause tell nothing" if pauses else "")
         self._say("")
 
     def bring(self) -> None:

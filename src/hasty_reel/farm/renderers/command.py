@@ -14,7 +14,7 @@ from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers.askedframe import asked_frame, settings_told, shutter_of
 from hasty_reel.farm.renderers.links import HEAD, TOTAL, Link, own_places
 from hasty_reel.farm.renderers.protocol import RenderedFrame
-from hasty_reel.farm.renderers.statistics import LONGEST_SECONDS, by_name, read_statistics, seconds_in
+from hasty_reel.farm.renderers.statistics import LONGEST_SECONDS, by_name, read_seconds, read_statistics
 from hasty_reel.farm.renderers.takenpicture import rendered_samples, taken
 from hasty_reel.programs.commands import filled, find_program
 from hasty_reel.programs.expressions import compiled, last_group
@@ -154,7 +154,7 @@ def seconds_by_part(link: Link, messages: str, attributes: Mapping[str, object] 
         else:
             # a line that is printed again and again says most at the end
             text = last_group(compiled(pattern, f"Renderer link '{link.name[:60]}', seconds of {part}"), messages) or ""
-        told = seconds_in(text) if text else None
+        told = read_seconds(text) if text else None
         if told is not None:
             out[part] = told
     return out

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import msgspec
 
 from hasty_reel.farm.renderers.links import TOTAL, Link
-from hasty_reel.farm.renderers.statistics import UNITS, seconds_in
+from hasty_reel.farm.renderers.statistics import UNITS, read_seconds
 
 LONGEST_LOG = 200_000
 """Characters of a log that are looked through, its last ones."""
@@ -129,7 +129,7 @@ def _in_line(number: int, line: str, begin: int) -> list[Found]:
             label_from = percent.end()
             continue
         form = next(k for k, name in enumerate("abcd") if match[name] is not None)
-        seconds = seconds_in(text)
+        seconds = read_seconds(text)
         # a number alone is a time where the words say so; with a unit or as a clock it always is one
         if seconds is not None and (form < 3 or _TIME.search(before)):
             part = _part(label, line[begin:], re.split(r"[,;|)\]]", line[end : end + 24])[0])

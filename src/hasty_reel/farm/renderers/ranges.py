@@ -175,6 +175,8 @@ class RangeRenderer:
                 one.ended = run_watched(arguments, watch, f"Frames {first}-{frames[-1]}", silent, one.cancel)
             except HastyReelError as error:
                 one.fault = error
+            if one.taken >= set(one.frames):  # nobody comes for it any more
+                shutil.rmtree(folder, ignore_errors=True)
 
         threading.Thread(target=_work, name="range", daemon=True).start()
         return one

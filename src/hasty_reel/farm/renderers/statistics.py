@@ -68,7 +68,7 @@ UNITS = {
 _MEASURED = re.compile(r"([0-9]+(?:[.,][0-9]+)?)\s*([a-z]+)[\s,]*", re.IGNORECASE)
 
 
-def seconds_in(text: str) -> float | None:
+def read_seconds(text: str) -> float | None:
     """Return the seconds that a text tells: a number, with a comma for a point too; hours, minutes and seconds between colons; with units.
 
     Parameters
