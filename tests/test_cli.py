@@ -159,6 +159,10 @@ def test_frames_from_elsewhere_are_brought_in(call, small_path, tmp_path, capsys
     assert status == 0 and answer["frames"] == "1001-1002" and answer["samples"] == 4 and answer["missing"] == []
     status, _, err = call(*arguments)
     assert status == 2 and "--log without --log-pattern" in err
+    status, _, err = call(*arguments[:-2], "--file-dates")
+    assert status == 2 and "2 files; expected at least 3" in err
+    status, _, err = call(*arguments, "--log-pattern", "x", "--file-dates")
+    assert status == 2 and "all tell seconds; expected one of them" in err
 
 
 def test_budget_by_noise_by_seconds_and_by_cap(call, frames_csv):
