@@ -234,3 +234,19 @@ def test_a_renderer_that_cannot_be_started_leaves_no_warden_entry(tmp_path):
     with pytest.raises(RendererFault, match="cannot be started"):
         run_watched([str(tmp_path)], Watch("renderer", "x", 5.0), "Frame 1", silent, None)
     assert WARDEN._watched == {}
+
+
+@pytest.mark.parametrize("workers", [1, 2])
+def test_a_fault_of_ours_within_a_worker_costs_its_frame_and_the_run_ends(small_path, tmp_path, workers):
+    reel, plan = prepared(small_path, "", last=1003, denoise_window=1)
+    told = []
+
+    def renderer(job, *more):
+        if job.frame == plan.shot.scene_frame(1002):
+            raise FileNotFoundError(2, "no such folder")
+        return render_on_bench(job, *more)
+
+    run = Run(reel, plan, tmp_path / "out", renderer=renderer, finish=False)
+    run.go(told.append, CancelToken(), workers)
+    assert run.states[1002] == FAILED and run.states[1001] == run.states[1003] == FINISHED
+    assert "Frame 1002: its worker failed (FileNotFoundError: [Errno 2] no such folder)." in run.faults[1002]

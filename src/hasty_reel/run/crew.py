@@ -9,7 +9,7 @@ from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass
 from typing import Any, Protocol
 
-from hasty_reel.errors import HastyReelError, Stopped, WrongInput
+from hasty_reel.errors import HastyReelError, RendererFault, Stopped, WrongInput
 from hasty_reel.farm.halves import render_halves
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers import cache_maker, gathers_history
@@ -185,6 +185,9 @@ class LocalCrew:
             made = rendered_in_time(self._renderer, task, cancel, lambda share: self._shares.__setitem__(task.frame, share))
         except (HastyReelError, MemoryError) as error:
             return Outcome(task, time.perf_counter() - began, THIS_MACHINE, error=error)
+        except Exception as error:  # a fault of ours costs the frame, as it does on another machine, and not the run
+            fault = RendererFault(f"Frame {task.frame}: its worker failed ({type(error).__name__}: {str(error)[:160]}).")
+            return Outcome(task, time.perf_counter() - began, THIS_MACHINE, error=fault)
         return Outcome(task, time.perf_counter() - began, THIS_MACHINE, made)
 
     def wait(self, seconds: float) -> list[Outcome]:

@@ -6,6 +6,7 @@ What a frame took is the time from the picture before to its own, by the moments
 
 from __future__ import annotations
 
+import contextlib
 import re
 import shutil
 import tempfile
@@ -59,10 +60,11 @@ class _Range:
     def files(self) -> dict[int, Path]:
         """Its pictures by frame, as far as they are there."""
         found = {}
-        for path in self.folder.iterdir():
-            number = _NUMBER.search(path.name)
-            if number is not None and path.suffix.lower() != ".json":
-                found[int(number[1])] = path
+        with contextlib.suppress(OSError):  # the folder goes when nobody comes for it any more
+            for path in self.folder.iterdir():
+                number = _NUMBER.search(path.name)
+                if number is not None and path.suffix.lower() != ".json":
+                    found[int(number[1])] = path
         return found
 
     def finished(self, frame: int, files: dict[int, Path]) -> bool:
@@ -128,7 +130,10 @@ class RangeRenderer:
                 over = under_way.over  # looked at first: what was written until then is there
                 files = under_way.files()
                 if under_way.finished(frame, files):
-                    return self._rendered(job, under_way, files)
+                    try:
+                        return self._rendered(job, under_way, files)
+                    except OSError as error:
+                        raise RendererFault(f"Frame {frame}: its picture was taken away ({error.strerror}).") from error
                 if over:
                     raise self._fault(frame, under_way)
                 if cancel is not None:
@@ -155,7 +160,7 @@ class RangeRenderer:
         folder = part_folder(Path(tempfile.gettempdir()), "range")
         one = _Range(_key(job), tuple(frames), samples, folder)
         with self._lock:
-            kept = [r for r in self._ranges if not r.over or set(r.frames) - r.taken & set(r.files())]
+            kept = [r for r in self._ranges if not r.over or (set(r.frames) - r.taken) & set(r.files())]
             gone = [r for r in self._ranges if r not in kept]
             self._ranges = [*kept, one][-8:]
         for old in gone:
