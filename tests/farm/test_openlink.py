@@ -177,6 +177,29 @@ def test_one_that_hangs_is_ended_at_its_time_out_or_when_asked(open_renderer):  
     assert not children()
 
 
+def test_one_that_never_falls_silent_is_stopped_all_the_same(tmp_path):
+    program = tmp_path / "chatty.py"
+    program.write_text(
+        "import sys, json, time\n"
+        "for line in sys.stdin:\n"
+        "    m = json.loads(line)\n"
+        "    if m['say'] == 'hello': print(json.dumps({'say': 'hello', 'protocol': 1}), flush=True)\n"
+        "    elif m['say'] == 'load': print(json.dumps({'say': 'loaded', 'id': m['id']}), flush=True)\n"
+        "    else:\n"
+        "        while True: print(json.dumps({'say': 'loaded', 'id': 0}), flush=True); time.sleep(.01)\n"
+    )
+    renderer = session_of(Link(name="chatty", command=(sys.executable, str(program)), stays=True, timeout=1.5))
+    began = time.perf_counter()
+    with pytest.raises(RendererFault, match=r"was ended after 1.5 s, its time-out"):
+        renderer(JOB)
+    cancel = CancelToken()
+    threading.Timer(0.5, cancel.cancel).start()
+    with pytest.raises(Stopped):
+        renderer(JOB, silent, cancel)
+    assert time.perf_counter() - began < 8
+    close_sessions()
+
+
 def test_one_that_is_stopped_gives_the_frame_up_and_keeps_its_scene(open_renderer):  # noqa: F811
     session = open_renderer.told(sample=2e-4).session()
     cancel, shares = CancelToken(), []

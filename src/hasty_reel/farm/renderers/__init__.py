@@ -6,7 +6,8 @@ bench           the bench renderer
 command         a renderer that is started by a command line for each frame
 ranges          a renderer that renders several frames in one start
 session         a renderer that stays open
-openprocess     its process: messages to it and from it
+worker          one process of it, asked for one thing at a time
+openprocess     its messages, to it and from it
 messages        the protocol that is spoken
 askedframe      a frame job as the message that asks for it
 cachefiles      files of its light caches

@@ -23,28 +23,16 @@ from hasty_reel.farm.renderers.askedframe import asked_frame, settings_told
 from hasty_reel.farm.renderers.cachefiles import CacheFiles
 from hasty_reel.farm.renderers.links import Link
 from hasty_reel.farm.renderers.messages import (
-    PROTOCOL,
-    Answer,
-    Asked,
     Cache,
     CacheShare,
-    Cancel,
-    Cancelled,
-    Failed,
     Greeting,
-    Hello,
-    Load,
-    Loaded,
-    Quit,
     Result,
 )
-from hasty_reel.farm.renderers.openprocess import OpenProcess
 from hasty_reel.farm.renderers.protocol import RenderedFrame
 from hasty_reel.farm.renderers.statistics import by_name
 from hasty_reel.farm.renderers.takenpicture import rendered_samples, taken
+from hasty_reel.farm.renderers.worker import Refused, Worker, started
 from hasty_reel.pictures.frame import read_picture
-from hasty_reel.programs.commands import find_program
-from hasty_reel.programs.watched import last_line
 from hasty_reel.temporary import temporary_folder
 from hasty_reel.work import CancelToken, Progress, silent
 
@@ -57,23 +45,6 @@ IDLE_SECONDS = 60.0
 """Seconds after which processes that nobody asks for anything are ended: they hold their scene in memory."""
 
 Show = Callable[[np.ndarray], None]
-
-
-class _Refused(RendererFault):
-    """A renderer said that it cannot, or was not asked since it cannot: it is as it was."""
-
-
-@dataclass
-class _Worker:
-    """A process, and what it has: the scene that is loaded, the frame that was rendered last, the thread that had it."""
-
-    process: OpenProcess
-    greeting: Greeting
-    scene: str | None = None
-    frame: float | None = None
-    thread: int = 0
-    number: int = 0
-    start_seconds: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -97,7 +68,7 @@ class SessionRenderer:
         self.link = link
         self._whose = f"renderer '{link.name[:60]}'"
         self._lock = threading.Lock()
-        self._idle: list[_Worker] = []
+        self._idle: list[Worker] = []
         self._busy = 0
         self._greeting: Greeting | None = None
         self._timer: threading.Timer | None = None
@@ -128,15 +99,14 @@ class SessionRenderer:
         with self._worker(job, what, cancel) as worker, temporary_folder("frame") as folder:
             self._can(worker, job)
             load = worker.start_seconds + self._load(worker, job, what, cancel)
-            cached = self._cached(worker, job, what, cancel) if self._has(worker, "caches") else _Cached()
+            cached = self._cached(worker, job, what, cancel) if worker.can("caches") else _Cached()
             output, preview = folder / "frame.exr", folder / "preview.exr"
-            worker.number += 1
             message = asked_frame(
-                job, output, self._settings(worker, job), worker.number, self._history(worker, job), cached.shares,
+                job, output, self._settings(worker, job), worker.next_number(), self._history(worker, job), cached.shares,
                 None if show is None else preview,
             )  # fmt: skip
             cpu, began = worker.process.cpu_seconds(), time.perf_counter()
-            result = self._ask(worker, message, what, cancel, progress, None if show is None else _shown(preview, show))
+            result = worker.ask(message, what, cancel, progress, None if show is None else _shown(preview, show))
             seconds = time.perf_counter() - began
             if result.frame is not None and result.frame != job.frame:
                 raise RendererFault(f"{what}: {self._whose} says that it rendered frame {result.frame:g}.")
@@ -197,7 +167,7 @@ class SessionRenderer:
             When it cannot be started, or does not answer as expected.
         """
         if self._greeting is None:
-            worker = self._started("Hello", None)
+            worker = self._start("Hello", None)
             with self._lock:
                 self._idle.append(worker)
             self._rest()
@@ -211,9 +181,7 @@ class SessionRenderer:
             if self._timer is not None:
                 self._timer.cancel()
         for worker in idle:
-            with contextlib.suppress(HastyReelError):
-                worker.process.say(Quit(), "Quit")
-            worker.process.end(well=True)
+            worker.quit()
         if not self._busy:
             self._caches.close()
 
@@ -247,7 +215,7 @@ class SessionRenderer:
             worker.process.end()
         good = False
         try:
-            worker = found or self._started(what, cancel)
+            worker = found or self._start(what, cancel)
             worker.thread = me
             try:
                 yield worker
@@ -255,7 +223,7 @@ class SessionRenderer:
             except Stopped:
                 good = worker.process.there  # it gave the frame up and answered
                 raise
-            except _Refused:
+            except Refused:
                 good = worker.process.there  # it said so itself, and goes on; what any other fault left behind is not known
                 raise
             finally:
@@ -268,110 +236,34 @@ class SessionRenderer:
                     self._idle.append(worker)
             self._rest()
 
-    def _started(self, what: str, cancel: CancelToken | None) -> _Worker:
-        """Start a process and wait for its greeting."""
-        assert self.link.command is not None
-        began = time.perf_counter()
-        process = OpenProcess(find_program(list(self.link.command)), what, self._whose)
-        try:
-            process.say(Hello(), what)
-            greeting = self._next(process, what, cancel, began)
-            if not isinstance(greeting, Greeting):
-                raise RendererFault(f"{what}: {self._whose} did not answer with 'hello'; expected that first.")
-            if greeting.protocol != PROTOCOL:
-                raise RendererFault(f"{what}: {self._whose} speaks protocol {greeting.protocol}; expected {PROTOCOL}.")
-        except BaseException:
-            process.end()
-            raise
-        self._greeting = greeting
-        return _Worker(process, greeting, start_seconds=time.perf_counter() - began)
+    def _start(self, what: str, cancel: CancelToken | None) -> Worker:
+        worker = started(self.link, what, self._whose, cancel)
+        self._greeting = worker.greeting
+        return worker
 
-    def _next(self, process: OpenProcess, what: str, cancel: CancelToken | None, began: float) -> Answer:
-        """Wait for an answer, whatever it is."""
-        while True:
-            answer = process.answer(LOOK_SECONDS)
-            if answer is not None:
-                return answer
-            if not process.there:
-                raise RendererFault(process.why(what))
-            if cancel is not None:
-                cancel.check()
-            if time.perf_counter() - began > self.link.timeout:
-                words = last_line(process.messages())
-                raise RendererFault(f"{what}: {self._whose} was ended after {self.link.timeout:g} s, its time-out.{words}")
+    # -- what is asked for
 
-    # -- one thing at a time
-
-    def _ask(
-        self, worker: _Worker, message: Asked, what: str, cancel: CancelToken | None, progress: Progress = silent,
-        grown: Callable[[], None] | None = None,
-    ) -> Result:  # fmt: skip
-        """Ask for something, and wait until it is done; an answer to anything else is none."""
-        process, number, began = worker.process, worker.number, time.perf_counter()
-        process.share = process.grown = None
-        process.say(message, what)
-        token = _Between(process, number, progress, grown, cancel)
-        try:
-            while True:
-                answer = self._next(process, what, token, began)
-                if getattr(answer, "id", None) != number:
-                    continue  # of something that was given up, or of nothing that was asked for
-                if isinstance(answer, Result):
-                    return answer
-                if isinstance(answer, Loaded):
-                    return Result(id=number, seconds={} if answer.seconds is None else {"load": answer.seconds})
-                if isinstance(answer, Cancelled):
-                    raise RendererFault(f"{what}: {self._whose} gave it up by itself.")
-                if isinstance(answer, Failed):
-                    worker.frame = None
-                    words = " ".join(answer.words.split())[:MOST_WORDS] or "it did not say why"
-                    raise _Refused(f"{what}: {self._whose} failed: {words}{'' if words.endswith('.') else '.'}")
-        except Stopped:
-            self._give_up(worker, what)
-            raise
-
-    def _give_up(self, worker: _Worker, what: str) -> None:
-        """Ask a process to give up what it does; one that does not is ended."""
-        worker.frame = None
-        with contextlib.suppress(RendererFault):
-            worker.process.say(Cancel(id=worker.number), what)
-            until = time.perf_counter() + CANCEL_SECONDS
-            while time.perf_counter() < until and worker.process.there:
-                answer = worker.process.answer(LOOK_SECONDS)
-                if isinstance(answer, Cancelled | Result | Failed) and answer.id == worker.number:
-                    return
-        worker.process.end()
-
-    def _load(self, worker: _Worker, job: FrameJob, what: str, cancel: CancelToken | None) -> float:
-        """Have the scene read, where it is not loaded or is not to stay so; seconds it took."""
+    def _load(self, worker: Worker, job: FrameJob, what: str, cancel: CancelToken | None) -> float:
         # a history is lost with the scene
-        kept = self._has(worker, "keep") and (job.recipe.keep_scene or job.recipe.preroll)
-        if worker.scene == job.scene and kept:
-            return 0.0
-        worker.number += 1
-        worker.scene = worker.frame = None
-        began = time.perf_counter()
-        self._ask(worker, Load(id=worker.number, scene=job.scene), what, cancel)
-        worker.scene = job.scene
-        return time.perf_counter() - began
+        return worker.load(job.scene, bool(job.recipe.keep_scene or job.recipe.preroll), what, cancel)
 
-    def _settings(self, worker: _Worker, job: FrameJob) -> dict[str, float]:
+    def _settings(self, worker: Worker, job: FrameJob) -> dict[str, float]:
         """What it is told of the settings: those that it knows, all where it did not say which."""
         told = settings_told(job)
         known = worker.greeting.settings
         for name, value in told.items():
             if name in known and not known[name].low <= value <= known[name].high:
                 bounds = f"{known[name].low:g} to {known[name].high:g}"
-                raise _Refused(f"Frame {job.frame}: {name} is {value:g}; {self._whose} takes {bounds}.")
+                raise Refused(f"Frame {job.frame}: {name} is {value:g}; {self._whose} takes {bounds}.")
         return {name: value for name, value in told.items() if not known or name in known}
 
-    def _history(self, worker: _Worker, job: FrameJob) -> list[float]:
+    def _history(self, worker: Worker, job: FrameJob) -> list[float]:
         """The frames before a frame that the process has not gone through."""
-        if not self._has(worker, "history") or not job.recipe.preroll or worker.frame in (job.frame, job.frame - 1):
+        if not worker.can("history") or not job.recipe.preroll or worker.frame in (job.frame, job.frame - 1):
             return []
         return [float(job.frame - k) for k in range(job.recipe.preroll, 0, -1)]
 
-    def _cached(self, worker: _Worker, job: FrameJob, what: str, cancel: CancelToken | None) -> _Cached:
+    def _cached(self, worker: Worker, job: FrameJob, what: str, cancel: CancelToken | None) -> _Cached:
         """The light caches that a frame blends, made where they are not there."""
         if not job.recipe.cache_step:
             return _Cached()
@@ -385,45 +277,19 @@ class SessionRenderer:
         shares = self._caches.blended(job, _make)
         return _Cached(shares, sum(seconds), len(seconds))
 
-    def _make_cache(self, worker: _Worker, job: FrameJob, path: Path, what: str, cancel: CancelToken | None) -> None:
-        worker.number += 1
+    def _make_cache(self, worker: Worker, job: FrameJob, path: Path, what: str, cancel: CancelToken | None) -> None:
         message = Cache(
-            id=worker.number, scene=job.scene, frame=float(job.frame), seed=job.settings.seed, settings=self._settings(worker, job),
+            id=worker.next_number(), scene=job.scene, frame=float(job.frame), seed=job.settings.seed, settings=self._settings(worker, job),
             output=str(path),
         )  # fmt: skip
-        self._ask(worker, message, what, cancel)
+        worker.ask(message, what, cancel)
         if not path.is_file() or not path.stat().st_size:
             raise RendererFault(f"{what}: {self._whose} says that the light cache is done and wrote no file.")
 
-    def _has(self, worker: _Worker, ability: str) -> bool:
-        return ability in worker.greeting.can
-
-    def _can(self, worker: _Worker, job: FrameJob) -> None:
+    def _can(self, worker: Worker, job: FrameJob) -> None:
         """See that it can what is asked for."""
-        if job.crop is not None and not self._has(worker, "crop"):
-            raise _Refused(f"Frame {job.frame}: {self._whose} does not say that it can 'crop'; expected that for a part of a frame.")
-
-
-class _Between(CancelToken):
-    """Looked at while a renderer works: passes on its progress and its previews, and whether to stop."""
-
-    def __init__(
-        self, process: OpenProcess, number: int, progress: Progress, grown: Callable[[], None] | None, cancel: CancelToken | None
-    ) -> None:
-        super().__init__()
-        self._process, self._number, self._progress, self._grown, self._outer = process, number, progress, grown, cancel
-
-    def check(self) -> None:
-        """Leave the work where somebody asked; else tell what is news."""
-        if self._outer is not None:
-            self._outer.check()
-        if (news := self._process.share) is not None and news[0] == self._number and math.isfinite(news[1]):
-            self._process.share = None
-            share = min(1.0, max(0.0, news[1]))
-            self._progress(share, f"{100 * share:.0f} %")
-        if self._grown is not None and self._process.grown == self._number:
-            self._process.grown = None
-            self._grown()
+        if job.crop is not None and not worker.can("crop"):
+            raise Refused(f"Frame {job.frame}: {self._whose} does not say that it can 'crop'; expected that for a part of a frame.")
 
 
 def _shown(preview: Path, show: Show) -> Callable[[], None]:
