@@ -124,7 +124,7 @@ def test_what_is_learnt_from_one_frame_reads_the_next(example, other, seconds):
 
 
 def test_numbers_that_are_no_times_are_left_alone():
-    found = times_in("version 4.2\n640x360, 64 spp, seed 17\n/tmp/a.1001.exr\n2 lamps\nmemory 1.5 GB\nresolution 0.5\nin 3 passes")
+    found = times_in("version 4.2\n640x360, 64 spp, seed 17\nrenders/a.1001.exr\n2 lamps\nmemory 1.5 GB\nresolution 0.5\nin 3 passes")
     assert patterns_of(found) == {}
     assert patterns_of(times_in("")) == {} and patterns_of(times_in("\n" * 1000)) == {}
 

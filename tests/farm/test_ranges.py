@@ -127,3 +127,11 @@ def test_what_a_range_needs_is_told():
     assert checked_link(Link(name="x", command=("r", "{frames}", "{folder}"), frames=5)).frames == 5
     with pytest.raises(WrongInput, match="expected 1 to 10000"):
         checked_link(msgspec.structs.replace(Link(name="x", command=("r", "{job}")), frames=0))
+
+
+def test_what_its_command_cannot_tell_is_refused_before_anything_starts():
+    lacks = Link(name="x", command=("r", "{frames}", "{folder}", "{own.brass}"), frames=5)
+    with pytest.raises(RendererFault, match=r"it takes \{own.brass\}; expected a reel with that own setting"):
+        renderer_of(lacks)(JOB, silent, None, None)
+    with pytest.raises(RendererFault, match=r"its command takes no \{crop\}"):
+        renderer_of(lacks)(replace(JOB, crop=(0, 0, 4, 4)), silent, None, None)

@@ -305,7 +305,8 @@ class Run:
 
     def _ahead(self, frame: int, most: int) -> tuple[tuple[int, int], ...]:
         """Frames after one that are to be rendered, as the scene numbers them, each with its samples."""
-        wanted = [f for f in self.frames if f > frame and self.states[f] in (WAITING, OTHER)][:most]
+        now = self.states
+        wanted = [f for f in self.frames if f > frame and now[f] in (WAITING, OTHER)][:most]
         return tuple((int(self.shot.scene_frame(f)), int(self.plan.samples[self.plan.index(f)])) for f in wanted)
 
     def cache_task(self, owner: int) -> FrameTask:

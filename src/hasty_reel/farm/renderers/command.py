@@ -63,6 +63,27 @@ def placeholder_values(job: FrameJob, output: Path) -> dict[str, str]:
     }
 
 
+def check_asked(link: Link, job: FrameJob) -> None:
+    """Raise an error where the command of a link cannot tell what is asked for.
+
+    Parameters
+    ----------
+    link : the renderer link
+    job : the frame
+
+    Raises
+    ------
+    RendererFault
+        Names the place that it lacks, or the own setting that the reel does.
+    """
+    if job.crop is not None and not link.crops:
+        raise RendererFault(f"Renderer link '{link.name[:60]}': its command takes no {{crop}}; expected one to render a part of a frame.")
+    lacking = set(own_places(link)) - {s.field for s in job.recipe.own_settings}
+    if lacking:
+        place = sorted(lacking)[0]
+        raise RendererFault(f"Renderer link '{link.name[:60]}': it takes {{{place}}}; expected a reel with that own setting.")
+
+
 def render_by_command(
     link: Link,
     job: FrameJob,
@@ -88,12 +109,7 @@ def render_by_command(
         When `cancel` asked for it; the renderer is ended.
     """
     assert link.command is not None
-    if job.crop is not None and not link.crops:
-        raise RendererFault(f"Renderer link '{link.name[:60]}': its command takes no {{crop}}; expected one to render a part of a frame.")
-    lacking = set(own_places(link)) - {s.field for s in job.recipe.own_settings}
-    if lacking:
-        place = sorted(lacking)[0]
-        raise RendererFault(f"Renderer link '{link.name[:60]}': it takes {{{place}}}; expected a reel with that own setting.")
+    check_asked(link, job)
     with temporary_folder("frame") as folder:
         what, output = f"Frame {job.frame}", folder / "out" / "frame.exr"
         output.parent.mkdir()

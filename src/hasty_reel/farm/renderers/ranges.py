@@ -22,7 +22,7 @@ import numpy as np
 from hasty_reel.errors import HastyReelError, PictureError, RendererFault, Stopped
 from hasty_reel.farm.job import FrameJob
 from hasty_reel.farm.renderers.askedframe import asked_frame, settings_told
-from hasty_reel.farm.renderers.command import placeholder_values
+from hasty_reel.farm.renderers.command import check_asked, placeholder_values
 from hasty_reel.farm.renderers.links import Link
 from hasty_reel.farm.renderers.protocol import RenderedFrame
 from hasty_reel.farm.renderers.takenpicture import rendered_samples, taken
@@ -95,7 +95,7 @@ class RangeRenderer:
 
     def __init__(self, link: Link) -> None:
         self.link = link
-        self._lock = threading.Lock()
+        self._lock, self._starting = threading.Lock(), threading.Lock()
         self._ranges: list[_Range] = []
 
     @property
@@ -123,8 +123,10 @@ class RangeRenderer:
         Stopped
             When `cancel` asked for it; the renderer is ended.
         """
+        check_asked(self.link, job)
         frame = int(job.frame)
-        under_way = self._covering(job) or self._started(job)
+        with self._starting:  # two workers that ask at once would make a start each
+            under_way = self._covering(job) or self._started(job)
         try:
             while True:
                 over = under_way.over  # looked at first: what was written until then is there
