@@ -18,6 +18,8 @@ from hasty_reel import link
 
 LOAD_SECONDS = float(os.environ.get("OPEN_LOAD", "0.2"))
 CACHE_SECONDS = float(os.environ.get("OPEN_CACHE", "0.1"))
+HISTORY_SECONDS = float(os.environ.get("OPEN_HISTORY", "0"))
+"""Of a frame that is gone through without a picture."""
 SAMPLE_SECONDS = float(os.environ.get("OPEN_SAMPLE", "2e-7"))
 """Of a pixel and sample."""
 CAN = os.environ.get("OPEN_CAN", "keep crop guides history caches preview").split()
@@ -87,7 +89,10 @@ def light(job):
 @link.frame
 def render(job):
     found = faults_at(job.frame)
+    if job.fresh:
+        STATE.update(mist=0.0, frame=None)
     for frame in job.history:
+        work(HISTORY_SECONDS)
         gather(frame)
     if STATE["frame"] != job.frame:
         gather(job.frame)

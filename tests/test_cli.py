@@ -157,6 +157,14 @@ def test_frames_from_elsewhere_are_brought_in(call, small_path, tmp_path, capsys
     status, out, _ = call(*arguments, "--log-pattern", r"frame (?P<frame>\d+): (?P<seconds>[\d.]+) s")
     answer = json.loads(out)
     assert status == 0 and answer["frames"] == "1001-1002" and answer["samples"] == 4 and answer["missing"] == []
+    for frame in (1001, 1002):
+        words = f"render --scene lamp_wakes --frame {frame} --size 16x9 --samples 4 --seed 1 --out {tmp_path / f'half_{frame}.exr'}"
+        run_group(bench, words.split(), "hasty-bench")
+    capsys.readouterr()
+    second = ("--second", tmp_path / "half_####.exr")
+    status, out, _ = call(*arguments, *second, "--log-pattern", r"frame (?P<frame>\d+): (?P<seconds>[\d.]+) s")
+    answer = json.loads(out)
+    assert status == 0 and (answer["size"], answer["second"]["size"]) == ([32, 18], [16, 9]) and answer["second"]["frames"] == "1001-1002"
     status, _, err = call(*arguments)
     assert status == 2 and "--log without --log-pattern" in err
     status, _, err = call(*arguments[:-2], "--file-dates")

@@ -34,7 +34,7 @@ from typing import Any
 
 PROTOCOL = 1
 FIELDS = ("scene", "frame", "width", "height", "crop", "samples", "floor", "seed", "shutter", "settings", "stop_noise", "cap", "guides",
-          "history", "caches", "output", "preview")  # fmt: skip
+          "history", "fresh", "caches", "output", "preview")  # fmt: skip
 
 
 class Cancelled(Exception):

@@ -8,42 +8,22 @@ import shutil
 from pathlib import Path
 
 import numpy as np
-import OpenImageIO as oiio
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from bringing_frames import sequence, write
 from hasty_reel.demo import SOURCE
 from hasty_reel.errors import HastyReelError, PictureError, WrongInput
 from hasty_reel.evidence.rows import EvidenceReader
 from hasty_reel.farm.bringin import Bringing, bring_in
-from hasty_reel.farm.patternof import guess_pair, pattern_of, sequences_in
+from hasty_reel.farm.patternof import guess_pair, other_sizes, pattern_of, sequences_in
 from hasty_reel.farm.times import Times, read_log, read_times, seconds_in, times_of_files
-from hasty_reel.pictures.foreign import guess_channels, read_channels_text, read_foreign
+from hasty_reel.pictures.foreign import colour_layers, guess_channels, read_channels_text, read_foreign
 from hasty_reel.pictures.frame import read_picture
 from hasty_reel.pictures.sequence import read_pattern
 from hasty_reel.predict.model import ShotModel
 from hasty_reel.reel.file import read_reel
-
-
-def write(path: Path, pixels: np.ndarray, names: tuple[str, ...], kind: str = "half", **attributes) -> None:
-    spec = oiio.ImageSpec(pixels.shape[1], pixels.shape[0], pixels.shape[2], kind)
-    spec.channelnames = names
-    for key, value in attributes.items():
-        spec.attribute(key, value)
-    out = oiio.ImageOutput.create(str(path))
-    assert out.open(str(path), spec) and out.write_image(np.ascontiguousarray(pixels, np.float32))
-    out.close()
-
-
-def sequence(folder: Path, name: str, seeds=(1, 2), frames=range(1001, 1006), ending=".exr", **attributes) -> None:
-    folder.mkdir(exist_ok=True)
-    for seed in seeds:
-        for frame in frames:
-            rng = np.random.default_rng(seed * 10_000 + frame)
-            rgb = np.clip(0.3 + 0.05 * rng.normal(size=(27, 48, 3)), 0, 1)
-            kind = "half" if ending == ".exr" else "uint8"
-            write(folder / name.format(seed=seed, frame=frame, ending=ending), rgb, ("R", "G", "B"), kind, **attributes)
 
 
 @pytest.fixture
@@ -244,3 +224,20 @@ def test_file_dates_tell_what_frames_took_but_for_pauses(tmp_path):
         times_of_files(paths)
     with pytest.raises(WrongInput, match="2 files; expected at least 3"):
         times_of_files({f: paths[f] for f in (1001, 1002)})
+
+
+def test_the_same_frames_in_another_size_are_found_beside_a_sequence(tmp_path):
+    sequence(tmp_path / "full", "bay.s{seed}.{frame}{ending}")
+    sequence(tmp_path / "full", "sky.s{seed}.{frame}{ending}")
+    (tmp_path / "half").mkdir()
+    for frame in (1002, 1004):
+        write(tmp_path / "half" / f"bay.{frame}.exr", np.full((14, 24, 3), 0.3), ("R", "G", "B"))
+        write(tmp_path / "half" / f"later.{frame + 500}.exr", np.full((14, 24, 3), 0.3), ("R", "G", "B"))
+    found = other_sizes(pattern_of(tmp_path / "full" / "bay.s1.1001.exr"))
+    assert [(p.folder.name, p.before, size) for p, size in found] == [("half", "bay.", (24, 14))], "of its frames, and no seed or like size"
+    assert other_sizes(read_pattern(str(tmp_path / "none" / "x.####.exr"))) == []
+
+
+def test_layers_that_hold_colour_are_told_from_guides():
+    names = ["R", "G", "B", "A", "glow.B", "glow.G", "glow.R", "normal.X", "normal.Y", "normal.Z", "albedo.R", "albedo.G", "albedo.B", "Z"]
+    assert colour_layers(names) == {"": ("R", "G", "B"), "glow": ("glow.R", "glow.G", "glow.B")}

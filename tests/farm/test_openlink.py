@@ -88,6 +88,22 @@ def test_a_history_is_gathered_once_and_is_the_same_however_frames_are_split(ope
     assert alone.mean() / flowing[2].mean() == pytest.approx((1 - 0.3 * (1 - 0.75**5)) / (1 - 0.3 * (1 - 0.75**7)), rel=2e-3)
 
 
+def test_a_history_goes_on_where_a_process_has_most_of_it_and_begins_anew_where_it_jumps(open_renderer):  # noqa: F811
+    job = replace(JOB, recipe=Recipe(name="Final", preroll=4), samples=4096)
+    session = open_renderer.told(history=0.15).session()
+    first, near, far, back = (session(replace(job, frame=f)) for f in (1001, 1004, 1020, 1010))
+    assert [w.rpartition(" ")[2] for w in open_renderer.did("render")] == ["4", "2", "4", "4"]
+    assert [m.history_frames for m in (first, near, far, back)] == [4, 2, 4, 4]
+    assert near.history_seconds == pytest.approx(0.3, rel=0.5) and near.load_seconds < 0.15, "it is not taken for loading"
+    assert far.picture.rgb.mean() == pytest.approx(back.picture.rgb.mean(), rel=0.05), "what was gathered before a jump is forgotten"
+    with pytest.raises(RendererFault):
+        open_renderer.told(faults="fail@1011")
+        close_sessions()
+        session(replace(job, frame=1011))
+    session(replace(job, frame=1012))
+    assert open_renderer.did("render")[-1].endswith("after 4"), "how far an interrupted frame came is not known"
+
+
 def test_light_caches_are_files_made_once_and_shared(open_renderer, tmp_path):  # noqa: F811
     recipe = Recipe(name="Final", cache_step=5, keep_scene=1)
     job = replace(JOB, recipe=recipe, moment=Moment((1001, 1006), 2), cache_folder=str(tmp_path / "caches"))

@@ -105,3 +105,14 @@ def test_what_is_kept_is_planned_as_it_is_paid(small_path, tmp_path, open_render
     assert open_renderer.did("load").count("load tide") == 3, "one for each proof, one for the run"
     # how near it is stands in benchmarks/openlink.py; here it must not be off by what a start or a scene paid twice would make of it
     assert 0.65 < float(plan.total_seconds) / took < 1.5
+
+
+def test_two_workers_render_stretches_on_end_so_that_each_pays_for_its_pre_roll_once(small_path, tmp_path, open_renderer):  # noqa: F811
+    open_renderer.told(load=0.0, sample=1e-6)
+    reel, shot = planned(small_path, "tide", 1024, preroll=6, keep_scene=1)
+    run = Run(reel, plan_of(small_path, reel, shot, samples=8), tmp_path / "out", renderer=session_of(OPEN), finish=False)
+    run.go(lambda event: None, CancelToken(), 2)
+    assert set(run.states.values()) == {FINISHED}
+    histories = [int(words.rpartition(" ")[2]) for words in open_renderer.did("render")]
+    assert len(histories) == 24 and 12 <= sum(histories) <= 24, "one a stretch, and where a rest was parted"
+    assert open_renderer.processes() == 2

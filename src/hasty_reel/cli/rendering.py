@@ -8,7 +8,7 @@ from pathlib import Path
 import click
 import numpy as np
 
-from hasty_reel.cli.answers import REEL, answer, clean, reel_group, say
+from hasty_reel.cli.answers import REEL, answer, clean, reel_group, say, say_some
 from hasty_reel.cli.planning import outlook_of, proofs_root, tasks_of
 from hasty_reel.cli.proving import prove_within
 from hasty_reel.commands import need_with
@@ -32,7 +32,7 @@ from hasty_reel.farm.yardstick import recent_yardsticks
 from hasty_reel.own.draftcuts import DRAFT_CUTS
 from hasty_reel.pictures.finite import replaced_words
 from hasty_reel.pictures.foreign import read_channels_text
-from hasty_reel.pictures.sequence import read_pattern
+from hasty_reel.pictures.sequence import FramePattern, read_pattern
 from hasty_reel.reel.document import Reel
 from hasty_reel.reel.durations import read_duration, spoken
 from hasty_reel.reel.file import read_reel
@@ -54,6 +54,7 @@ from hasty_reel.work import CancelToken
 @click.argument("pattern")
 @click.option("--shot", required=True)
 @click.option("--pair", default=None, help="The same frames with another seed; found by itself where it is named alike.")
+@click.option("--second", default=None, help="The same frames in another size, kept as a proof of its own.")
 @click.option("--samples", type=int, default=None, help="Samples per pixel; default: as the files or the times say.")
 @click.option("--recipe", default=None)
 @click.option("--times", type=REEL, default=None, help="CSV: frame, seconds, and any of samples and seconds by part.")
@@ -65,7 +66,7 @@ from hasty_reel.work import CancelToken
 @click.option("--linear/--coded", default=None, help="Colour is light, or display codes; default: as the files say.")
 @click.option("--json", "as_json", is_flag=True)
 def bring_proof(
-    file: Path, pattern: str, shot: str, pair: str | None, samples: int | None, recipe: str | None, times: Path | None,
+    file: Path, pattern: str, shot: str, pair: str | None, second: str | None, samples: int | None, recipe: str | None, times: Path | None,
     log: Path | None, log_pattern: str | None, file_dates: bool, attribute: str,
     channels: tuple[str, ...], linear: bool | None, as_json: bool,
 ) -> int:  # fmt: skip
@@ -79,33 +80,41 @@ def bring_proof(
         raise WrongInput("bring-proof: --times, --log and --file-dates all tell seconds; expected one of them.")
     if log is not None and log_pattern is None:
         raise WrongInput("bring-proof: --log without --log-pattern; expected a pattern with groups named frame and seconds.")
-    source = read_pattern(pattern)
-    told = read_times(times) if times is not None else read_log(log, log_pattern or "") if log is not None else Times()
-    if file_dates:
-        told, pauses = times_of_files({f: source.path(f) for f in source.frames() if chosen.begin <= f < chosen.past})
-        if pauses:
-            say(f"{pauses} frames were written after a pause: they tell no time.")
     mapped: dict[str, tuple[str, ...]] = {}
     for text in channels:
         mapped |= read_channels_text(text)
-    what = Bringing(
-        chosen, settings, source, read_pattern(pair) if pair else guess_pair(source), samples, mapped or None,
-        None if linear is None else not linear, told, attribute,
-    )  # fmt: skip
-    made, words = bring_in(proofs_root(file, reel), what)
-    for line in words:
-        say(line)
-    frames = write_frames(int(f) for f in made.by_frame())
-    document = {
-        "proof": made.id,
-        "shot": shot,
-        "size": [made.width, made.height],
-        "samples": made.samples,
-        "frames": frames,
-        "missing": words,
-    }
-    seeds = "two seeds" if what.pair else "one seed"
-    answer(as_json, document, [f"proof {made.id} of {shot}: {frames}, {made.width}x{made.height}, {made.samples} samples, {seeds}"])
+
+    def _brought(source: FramePattern, other_seed: FramePattern | None, told: Times) -> dict:
+        if file_dates:
+            told, pauses = times_of_files({f: source.path(f) for f in source.frames() if chosen.begin <= f < chosen.past})
+            if pauses:
+                say(f"{pauses} frames were written after a pause: they tell no time.")
+        coded = None if linear is None else not linear
+        made, words = bring_in(
+            proofs_root(file, reel), Bringing(chosen, settings, source, other_seed, samples, mapped or None, coded, told, attribute)
+        )
+        say_some(words)
+        frames = write_frames(int(f) for f in made.by_frame())
+        return {
+            "proof": made.id, "shot": shot, "size": [made.width, made.height], "samples": made.samples, "frames": frames, "missing": words,
+            "seeds": 1 if other_seed is None else 2,
+        }  # fmt: skip
+
+    source = read_pattern(pattern)
+    told = read_times(times) if times is not None else read_log(log, log_pattern or "") if log is not None else Times()
+    document = _brought(source, read_pattern(pair) if pair else guess_pair(source), told)
+    all_of_them = [document]
+    if second is not None:
+        # a table or a log is of the sequence that it was named with
+        other = read_pattern(second)
+        document["second"] = _brought(other, guess_pair(other), Times())
+        all_of_them.append(document["second"])
+    lines = [
+        f"proof {d['proof']} of {shot}: {d['frames']}, {d['size'][0]}x{d['size'][1]}, {d['samples']} samples, "
+        + ("two seeds" if d["seeds"] == 2 else "one seed")
+        for d in all_of_them
+    ]
+    answer(as_json, document, lines)
     return 0
 
 

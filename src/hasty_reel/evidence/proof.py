@@ -41,6 +41,7 @@ class ProofPicture(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_o
     caches_made : light caches that `cache_seconds` computed; 0 where it is not known: one
     cpu_seconds : of processors, of the renderer's process; 0 where it is not known
     one_number : `sample_seconds` hold seconds that do not grow with pixels and samples, too: the renderer told one number
+    history_seconds : of going through `history_frames` before it, in none of the others; 0 where there were none or it is not known
     """
 
     frame: int | float
@@ -56,6 +57,8 @@ class ProofPicture(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_o
     caches_made: int = 0
     cpu_seconds: Positive = 0.0
     one_number: bool = False
+    history_seconds: Positive = 0.0
+    history_frames: int = 0
 
 
 class Cropped(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

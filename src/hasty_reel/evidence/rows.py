@@ -49,6 +49,7 @@ class ProofFrame:
     one_number : `sample_seconds` hold seconds that do not grow with pixels and samples, too
     caches_made : light caches computed for one of its pictures, in the mean; 0 where that is not known
     longest_load : the longest load of its pictures: the other finds the scene loaded where it is kept
+    history_each : seconds of going through one frame before it; 0 where that is not known
     version : of how its noise was measured
     sight : (`DEGREES`, `SIGHT_GRID`) seen flicker / that on an even grey, for the picture seen in several sizes; ones where not measured
     """
@@ -77,6 +78,7 @@ class ProofFrame:
     one_number: bool = False
     caches_made: float = 0.0
     longest_load: float = 0.0
+    history_each: float = 0.0
     version: int = VERSION
     variance_shares: np.ndarray = field(default_factory=lambda: np.ones(len(WEIGHTS)))
     sight: np.ndarray = field(default_factory=lambda: np.ones(_SIGHT))
@@ -297,6 +299,7 @@ def measure_frame(proof: Proof, frame: int | float, pictures: Sequence[ProofPict
         one_number=any(p.one_number for p in pictures),
         longest_load=max(p.load_seconds for p in pictures),
         caches_made=float(np.mean([p.caches_made for p in pictures])),
+        history_each=sum(p.history_seconds for p in pictures) / max(1, sum(p.history_frames for p in pictures)),
         version=noise.version,
         **mean,
     )
@@ -322,7 +325,7 @@ def quiet_share(pictures: Sequence[ProofPicture]) -> float:
     ----------
     pictures : of one frame, by seed
     """
-    told = [(p.load_seconds + p.cache_seconds + p.sample_seconds, p.cpu_seconds) for p in pictures if p.cpu_seconds > 0]
+    told = [(p.load_seconds + p.history_seconds + p.cache_seconds + p.sample_seconds, p.cpu_seconds) for p in pictures if p.cpu_seconds > 0]
     if len(told) < 2 or len(told) < len(pictures):
         return 1.0
     clock, cpu = (np.array(column) for column in zip(*told))

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import contextlib
 import re
 from collections.abc import Sequence
 from pathlib import Path
 
-from hasty_reel.errors import WrongInput
+from hasty_reel.errors import PictureError, WrongInput
 from hasty_reel.pictures.foreign import ENDINGS
+from hasty_reel.pictures.frame import read_header
 from hasty_reel.pictures.sequence import FramePattern
+
+MOST_BESIDE, MOST_FILES = 40, 20_000
+"""Folders beside that of a sequence that are looked into, and files of each."""
 
 _SEED = re.compile(r"(?:^|[._-])(?:(?:s|seed|take|pass)(?P<told>[0-9]{1,6}|a)|(?P<bare>1|a))(?=[._-]|$)", re.IGNORECASE)
 """A seed in a name: any number behind such a word, or 1 by itself; or a letter."""
@@ -56,6 +61,45 @@ def guess_pair(pattern: FramePattern) -> FramePattern | None:
         )
         return found if found.frames() else None
     return None
+
+
+def other_sizes(pattern: FramePattern) -> list[tuple[FramePattern, tuple[int, int]]]:
+    """Return the sequences beside one, in its folder and the folders beside that, which have some of its frames in another size.
+
+    Parameters
+    ----------
+    pattern : of the sequence
+
+    Returns
+    -------
+    Of each its pattern, and width and height in pixels; in the order of their names. Nothing where it cannot be read.
+    """
+    frames = set(pattern.frames())
+    if not frames:
+        return []
+    try:
+        size = read_header(pattern.path(min(frames)))
+        beside = [d for d in sorted(pattern.folder.parent.iterdir()) if d.is_dir()][:MOST_BESIDE]
+        folders = dict.fromkeys([pattern.folder, *beside])
+        files = [f for d in folders for f in sorted(d.iterdir())[:MOST_FILES] if f.suffix.lower() in ENDINGS]
+    except (OSError, PictureError):
+        return []
+    found = []
+    for file in files:
+        with contextlib.suppress(WrongInput):
+            if (other := pattern_of(file)) != pattern and other not in found:
+                found.append(other)
+    pairs = {q for p in found if (q := guess_pair(p)) is not None}
+    out = []
+    for other in found:
+        there = frames & set(other.frames())
+        if not there or other in pairs:
+            continue
+        with contextlib.suppress(PictureError):
+            head = read_header(other.path(min(there)))
+            if (head.width, head.height) != (size.width, size.height):
+                out.append((other, (head.width, head.height)))
+    return out
 
 
 def _next_seed(seed: str) -> str:

@@ -229,6 +229,8 @@ class _ProofMaker:
             write_seconds=time.perf_counter() - began,
             cpu_seconds=rendered.cpu_seconds,
             one_number=rendered.one_number,
+            history_seconds=rendered.history_seconds,
+            history_frames=rendered.history_frames,
         )
 
     def _measure_runs(self, proof: Proof) -> None:

@@ -101,6 +101,21 @@ def read_channels_text(text: str) -> Channels:
     return {role: names}
 
 
+def colour_layers(names: Sequence[str]) -> Channels:
+    """Return the layers of a picture that hold colour, by their name, '' for that without one; guides are left out.
+
+    Parameters
+    ----------
+    names : of its channels
+    """
+    layers: dict[str, list[str]] = {}
+    for name in names:
+        layers.setdefault(name.rpartition(".")[0], []).append(name)
+    guides = re.compile("|".join(_WORDS.values()), re.IGNORECASE)
+    found = {layer: _in_order(members, 3) for layer, members in layers.items() if not (layer and guides.search(layer))}
+    return {layer: members for layer, members in found.items() if members is not None}
+
+
 def read_foreign(path: Path, channels: Mapping[str, Sequence[str]], coded: bool, wanted: Collection[str] | None = None) -> Picture:
     """Return a picture of another program, its channels named as ours.
 

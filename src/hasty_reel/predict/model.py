@@ -50,6 +50,7 @@ class FrameModel:
     lightness_table, contrast_table, spark_table : (f, grid) noise at `SAMPLE_GRID` samples; contrast as on an even grey
     sight : (f, `DEGREES`, `SIGHT_GRID`) what the picture leaves of that in sight
     load_seconds : per frame; first_load_seconds : of the first frame of a chunk; cache_seconds : per light cache
+    history_seconds : of going through a frame before a chunk; None where no proof told it
     write_seconds_per_pixel : per rendered pixel
     fixed : seconds without a single sample, where the renderer does not tell its parts
     unproven_spread : standard deviation of the logarithm of the seconds that settings without a proof add
@@ -73,6 +74,7 @@ class FrameModel:
     load_seconds: float
     first_load_seconds: float
     cache_seconds: float
+    history_seconds: float | None
     write_seconds_per_pixel: float
     fixed: FixedPart
     unproven_spread: float
@@ -219,6 +221,7 @@ class ShotModel:
             sight,
             *self._load_seconds(bool(recipe.keep_scene)),
             self._cache_seconds() if recipe.cache_step else 0.0,
+            self._history_seconds(),
             float(np.median([r.write_seconds / r.pixels for r in self.rows])),
             fixed,
             float(np.sqrt(len(unproven)) * UNPROVEN_SPREAD),
@@ -328,6 +331,11 @@ class ShotModel:
         # a frame by itself computes all that it blends
         found = [r.cache_seconds / max(1.0, r.caches_made) for r in self.rows if r.cache_seconds > 0]
         return float(np.median(found)) if found else 0.0
+
+    def _history_seconds(self) -> float | None:
+        """Of one frame that is gone through for its history; None where no proof told it."""
+        found = [r.history_each for r in self.rows if r.history_each > 0]
+        return float(np.median(found)) if found else None
 
     def _closest(self, recipe: Recipe, rows: Figures) -> tuple[Figures, np.ndarray, np.ndarray]:
         """Of each frame the rows whose settings differ least from the recipe's.

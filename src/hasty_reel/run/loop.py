@@ -21,7 +21,7 @@ from hasty_reel.run.folder import LIGHT_CACHES
 from hasty_reel.run.framestate import FINISHED, RENDERED
 from hasty_reel.run.journal import Journal, JournalLine, now_text
 from hasty_reel.run.lateness import Lateness
-from hasty_reel.run.order import trouble_first
+from hasty_reel.run.order import OnEnd, trouble_first
 from hasty_reel.run.space import need_space, try_folder
 from hasty_reel.run.state import (
     Asked,
@@ -74,7 +74,7 @@ class RunLoop:
         self._lateness = None if due is None else Lateness(run, due, self._journal)
         self._to_finish: list[Finish] = []
         self._handed: set[int] = set()
-        self._first = 0
+        self._on_end: OnEnd | None = None
         self._finishes = Finishes(run, control.cancel)
 
     def work(self) -> None:
@@ -155,7 +155,8 @@ class RunLoop:
         if around is not None and not around_there:
             around.await_it()
         order = trouble_first(run.plan, todo) if self._trouble else todo
-        self._first = min(todo, default=0)
+        if run.plan.recipe.preroll and not self._trouble and around is None and run.caches is None:
+            self._on_end = OnEnd(order, len(self._crew.hands()))
         try:
             self._carry_out(*run.state.begin(order, self._there(), around_there))
             self._finish()
@@ -190,7 +191,7 @@ class RunLoop:
         while (queue := run.state.may_begin) and self._crew.free_hands() > 0 and not self._control.cancel.cancelled:
             if run.around is not None and run.around.full and queue[0] != run.around.frame:
                 return  # crops that wait for the frame around them fill the memory
-            chosen = (queue[0], False) if run.caches is None else run.caches.next_of(list(queue))
+            chosen = self._next(queue)
             if chosen is None:
                 return
             frame, cache = chosen
@@ -202,8 +203,15 @@ class RunLoop:
             self._after(Begun(frame))
             self._handed.add(frame)
             # a frame whose neighbour before was not just rendered by the same hands has no history of its own
-            preroll = bool(run.plan.recipe.preroll) and (frame == self._first or self._trouble)
+            preroll = bool(run.plan.recipe.preroll) and (self._on_end is None or frame in self._on_end.firsts)
             self._crew.begin(run.task(frame, preroll), self._control.cancel)
+
+    def _next(self, queue: tuple[int, ...]) -> tuple[int, bool] | None:
+        """The frame that is begun next, and whether its light caches are; None where all wait for something."""
+        if self._run.caches is not None:
+            return self._run.caches.next_of(list(queue))
+        frame = queue[0] if self._on_end is None else self._on_end.next_of(queue, self._run.state.under_way)
+        return None if frame is None else (frame, False)
 
     def _take(self, outcome: Outcome) -> None:
         """Take in what became of a frame, or of light caches."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -10,9 +11,9 @@ from psygnal import Signal
 from hasty_reel.errors import HastyReelError, WrongInput
 from hasty_reel.evidence.proof import Proof
 from hasty_reel.farm.bringin import Bringing, bring_in
-from hasty_reel.farm.patternof import guess_pair
+from hasty_reel.farm.patternof import guess_pair, other_sizes
 from hasty_reel.farm.times import Times, read_log, read_times, times_of_files
-from hasty_reel.pictures.foreign import ROLES, Channels, guess_channels, is_coded, read_channels_text
+from hasty_reel.pictures.foreign import ROLES, Channels, colour_layers, guess_channels, is_coded, read_channels_text
 from hasty_reel.pictures.frame import read_planes
 from hasty_reel.pictures.sequence import FramePattern
 from hasty_reel.reel.frames import write_frames
@@ -30,6 +31,9 @@ class BringingModel:
     """One sequence; what is guessed of it can be corrected.
 
     frames_words, pair_words : which frames of the shot it has, and which sequence is the other seed
+    second : the same frames in another size, brought in with it as a proof of its own; None for none
+    sizes : such sequences beside it, each with width and height in pixels
+    layers : of its files that hold colour, by name
     names : of the channels of its files; channels : what is which; coded : whether colour holds display codes
     samples : per pixel, 0 while not told; times_words : where the times are told; fault : what is wrong, '' for nothing
     changed() : something of this; brought(str) : it is a proof now, of this id
@@ -48,6 +52,10 @@ class BringingModel:
         self._task: BackgroundTask | None = None
         self._times = Times()
         self.pair = guess_pair(pattern)
+        self.sizes = other_sizes(pattern)
+        self.second: FramePattern | None = None
+        self.layers: Channels = {}
+        self._by_dates = False
         self.names: list[str] = []
         self.channels: Channels = {}
         self.coded, self.samples = False, 0
@@ -71,7 +79,7 @@ class BringingModel:
             if first is None:
                 raise WrongInput(f"{self.pattern}: no frames there.")
             _, self.names, head = read_planes(first)
-            self.channels = guess_channels(self.names)
+            self.channels, self.layers = guess_channels(self.names), colour_layers(self.names)
             self.coded = is_coded(first, head)
             told = head.get("hr:samples")
             self.samples = int(told) if isinstance(told, int | float) else 0
@@ -96,6 +104,48 @@ class BringingModel:
             Names, or 'none'.
         """
         return ", ".join(self.channels.get(role, ())) or "none"
+
+    @property
+    def second_words(self) -> str:
+        """The sequence of another size that comes with it, in words."""
+        if self.second is None:
+            return "none" if self.sizes else "none found beside it"
+        return next(self.size_words(k) for k, (pattern, _) in enumerate(self.sizes) if pattern == self.second)
+
+    def size_words(self, place: int) -> str:
+        """Return a sequence of another size in words.
+
+        Parameters
+        ----------
+        place : in `sizes`
+        """
+        pattern, (width, height) = self.sizes[place]
+        return f"{width}x{height}: {pattern.folder.name}/{_name(pattern)}"
+
+    def choose_second(self, place: int | None) -> None:
+        """Choose a sequence of another size.
+
+        Parameters
+        ----------
+        place : in `sizes`; None for none
+        """
+        self.second = None if place is None else self.sizes[place][0]
+        self._say("")
+
+    @property
+    def layer(self) -> str | None:
+        """The layer whose colour is brought in, None for channels of no layer alone."""
+        return next((name for name, members in self.layers.items() if members == self.channels.get("colour")), None)
+
+    def choose_layer(self, name: str) -> None:
+        """Choose the layer whose colour is brought in.
+
+        Parameters
+        ----------
+        name : one of `layers`
+        """
+        self.channels = {**self.channels, "colour": self.layers[name]}
+        self._say("")
 
     def _say(self, fault: str) -> None:
         self.fault = fault
@@ -145,6 +195,7 @@ class BringingModel:
         except HastyReelError as error:
             self._say(str(error))
             return
+        self._by_dates = False
         self.times_words = f"{len(self._times.seconds)} frames told by {path.name}"
         self._say("")
 
@@ -155,6 +206,7 @@ class BringingModel:
         except (HastyReelError, OSError) as error:
             self._say(str(error))
             return
+        self._by_dates = True
         told = f"{len(self._times.seconds)} frames by their files' dates, as if rendered one after another"
         self.times_words = told + (f"; {pauses} after a pause tell nothing" if pauses else "")
         self._say("")
@@ -175,19 +227,39 @@ class BringingModel:
             self._times,
         )
         root = session.proofs_root
-        self._task = task = session.background.start(lambda task: bring_in(root, what, task.tell, task.cancel))
+        both = [what]
+        if (other := self.second) is not None:
+            # a table or a log is of the sequence that it was chosen for
+            inside = {f: other.path(f) for f in other.frames() if session.shot.begin <= f < session.shot.past}
+            try:
+                times = times_of_files(inside)[0] if self._by_dates else Times()
+            except (HastyReelError, OSError) as error:
+                self._say(str(error))
+                return
+            both.append(replace(what, pattern=other, pair=guess_pair(other), times=times))
+
+        def _bring(task: BackgroundTask) -> list[tuple[Proof, list[str]]]:
+            done = []
+            for k, one in enumerate(both):
+
+                def _tell(share: float, words: str, before: int = k) -> None:
+                    task.tell((before + share) / len(both), words)
+
+                done.append(bring_in(root, one, _tell, task.cancel))
+            return done
+
+        self._task = task = session.background.start(_bring)
         task.progressed.connect(lambda share, words: self._say(f"{100 * share:.0f} %, {words}"))
         task.done.connect(self._done)
         task.failed.connect(self._failed)
         self.changed.emit()
 
-    def _done(self, thing: tuple[Proof, list[str]]) -> None:
-        proof, words = thing
+    def _done(self, brought: list[tuple[Proof, list[str]]]) -> None:
         self._task = None
         self._session.read_evidence()
-        count = len(proof.by_frame())
-        self._session.said.emit(" ".join([f"{count} frames brought in as proof {proof.id}.", *words[:MOST_WORDS]]))
-        self.brought.emit(proof.id)
+        told = [f"{len(proof.by_frame())} frames brought in as proof {proof.id}." for proof, _ in brought]
+        self._session.said.emit(" ".join([*told, *[w for _, words in brought for w in words][:MOST_WORDS]]))
+        self.brought.emit(brought[0][0].id)
 
     def _failed(self, words: str) -> None:
         self._task = None

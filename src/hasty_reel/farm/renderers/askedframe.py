@@ -36,6 +36,7 @@ def asked_frame(
     settings: dict[str, float],
     number: int = 0,
     history: Sequence[float] = (),
+    fresh: bool = True,
     caches: Sequence[CacheShare] = (),
     preview: Path | None = None,
 ) -> Render:
@@ -48,6 +49,7 @@ def asked_frame(
     settings : that are told, by name
     number : of the message
     history : frames that come before it and are not simulated yet
+    fresh : a history begins with them, or with the frame
     caches : light caches that it blends
     preview : where the picture is to be written as it grows; None for nowhere
     """
@@ -56,5 +58,5 @@ def asked_frame(
         id=number, scene=job.scene, frame=float(job.frame), width=job.width, height=job.height,
         crop=job.crop or (0, 0, job.width, job.height), samples=plain.samples, floor=plain.floor, seed=plain.seed,
         shutter=shutter_of(job), settings=settings, stop_noise=job.stop_noise or 0.0, cap=job.cap or 0.0, guides=job.guides,
-        history=list(history), caches=list(caches), output=str(output), preview="" if preview is None else str(preview),
+        history=list(history), fresh=fresh, caches=list(caches), output=str(output), preview="" if preview is None else str(preview),
     )  # fmt: skip

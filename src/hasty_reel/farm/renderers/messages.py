@@ -67,6 +67,7 @@ class Render(_Message, frozen=True, tag="render"):
     shutter : when it opens and closes, in frames; settings : by name, as numbers, own ones as 'own.NAME'
     stop_noise : noise at which a pixel gets no more samples; cap : seconds it may take; 0 for none
     history : frames that come before it and were not simulated yet, in order; the same frame again needs none
+    fresh : a history begins with these frames, or with this one: whatever was gathered before is to be forgotten
     output : OpenEXR file to write; preview : OpenEXR file for the picture as it grows, '' for none
     """
 
@@ -85,6 +86,7 @@ class Render(_Message, frozen=True, tag="render"):
     cap: float
     guides: bool
     history: list[float]
+    fresh: bool
     caches: list[CacheShare]
     output: str
     preview: str

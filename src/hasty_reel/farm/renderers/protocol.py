@@ -24,6 +24,7 @@ class RenderedFrame:
     caches_made : light caches that were computed in its cache seconds; 0 where there were none or it is not known
     objects, object_memory : seconds and bytes by object or texture, where the renderer tells them
     one_number : the renderer told one number of seconds: those that grow with pixels and samples are not told from the rest of it
+    history_seconds, history_frames : what going through frames before this one took, apart from the other seconds, and how many they were
     """
 
     picture: Picture
@@ -40,6 +41,8 @@ class RenderedFrame:
     caches_made: int = 0
     objects: dict[str, float] = field(default_factory=dict)
     object_memory: dict[str, float] = field(default_factory=dict)
+    history_seconds: float = 0.0
+    history_frames: int = 0
 
 
 CacheMaker = Callable[[FrameJob, CancelToken | None], RenderedFrame]

@@ -44,6 +44,9 @@ MOST_WORDS = 300
 IDLE_SECONDS = 60.0
 """Seconds after which processes that nobody asks for anything are ended: they hold their scene in memory."""
 
+PARTS = ("load", "history", "cache", "sample", "write")
+"""That a renderer may tell the seconds of."""
+
 Show = Callable[[np.ndarray], None]
 
 
@@ -100,9 +103,10 @@ class SessionRenderer:
             self._can(worker, job)
             load = worker.start_seconds + self._load(worker, job, what, cancel)
             cached = self._cached(worker, job, what, cancel) if worker.can("caches") else _Cached()
+            history, fresh = self._history(worker, job)
             output, preview = folder / "frame.exr", folder / "preview.exr"
             message = asked_frame(
-                job, output, self._settings(worker, job), worker.next_number(), self._history(worker, job), cached.shares,
+                job, output, self._settings(worker, job), worker.next_number(), history, fresh, cached.shares,
                 None if show is None else preview,
             )  # fmt: skip
             cpu, began = worker.process.cpu_seconds(), time.perf_counter()
@@ -119,9 +123,11 @@ class SessionRenderer:
             apart = "sample" in parts
             sampled = parts.get("sample", max(0.0, seconds - sum(parts.values())))
             told = result.samples
+            rest = max(0.0, seconds - sampled - parts.get("cache", 0.0))
+            gathered = parts.get("history", rest if apart else 0.0) if history else 0.0
             return RenderedFrame(
                 picture,
-                load_seconds=load + (max(0.0, seconds - sampled - parts.get("cache", 0.0)) if apart else parts.get("load", 0.0)),
+                load_seconds=load + (max(0.0, rest - gathered) if apart else parts.get("load", 0.0)),
                 sample_seconds=sampled,
                 cache_seconds=cached.seconds + parts.get("cache", 0.0),
                 samples=told if told is not None and 0 < told < math.inf else rendered_samples(job, picture),
@@ -133,6 +139,8 @@ class SessionRenderer:
                 object_memory=by_name(result.object_memory),
                 cpu_seconds=max(0.0, worker.process.cpu_seconds() - cpu),
                 one_number=not apart and not parts,
+                history_seconds=gathered,
+                history_frames=len(history) if gathered else 0,
             )
 
     def caches(self, job: FrameJob, cancel: CancelToken | None = None) -> RenderedFrame:
@@ -209,7 +217,10 @@ class SessionRenderer:
             ready = [w for w in self._idle if w.process.there]
             dead = [w for w in self._idle if not w.process.there]
             if ready:
-                found = max(ready, key=lambda w: (w.thread == me, w.scene == job.scene, w.frame is not None and w.frame <= job.frame))
+                found = max(
+                    ready,
+                    key=lambda w: (_follows(job, w), w.thread == me, w.scene == job.scene, w.frame is not None and w.frame <= job.frame),
+                )
             self._idle = [w for w in ready if w is not found]
         for worker in dead:
             worker.process.end()
@@ -221,10 +232,11 @@ class SessionRenderer:
                 yield worker
                 good = True
             except Stopped:
-                good = worker.process.there  # it gave the frame up and answered
+                good, worker.frame = worker.process.there, None  # it gave the frame up and answered; how far its history came is not known
                 raise
             except Refused:
-                good = worker.process.there  # it said so itself, and goes on; what any other fault left behind is not known
+                # it said so itself, and goes on; what any other fault left behind is not known
+                good, worker.frame = worker.process.there, None
                 raise
             finally:
                 if not good:
@@ -257,11 +269,18 @@ class SessionRenderer:
                 raise Refused(f"Frame {job.frame}: {name} is {value:g}; {self._whose} takes {bounds}.")
         return {name: value for name, value in told.items() if not known or name in known}
 
-    def _history(self, worker: Worker, job: FrameJob) -> list[float]:
-        """The frames before a frame that the process has not gone through."""
-        if not worker.can("history") or not job.recipe.preroll or worker.frame in (job.frame, job.frame - 1):
-            return []
-        return [float(job.frame - k) for k in range(job.recipe.preroll, 0, -1)]
+    def _history(self, worker: Worker, job: FrameJob) -> tuple[list[float], bool]:
+        """The frames before a frame that the process has not gone through, and whether a history begins with them.
+
+        It goes on from the last one that it rendered, where that lies within the pre-roll.
+        """
+        if not worker.can("history") or not job.recipe.preroll:
+            return [], True
+        before = [float(job.frame - k) for k in range(job.recipe.preroll, 0, -1)]
+        last = worker.frame
+        if last is None or not before[0] - 1 <= last <= job.frame:
+            return before, True
+        return [frame for frame in before if frame > last], False
 
     def _cached(self, worker: Worker, job: FrameJob, what: str, cancel: CancelToken | None) -> _Cached:
         """The light caches that a frame blends, made where they are not there."""
@@ -292,6 +311,11 @@ class SessionRenderer:
             raise Refused(f"Frame {job.frame}: {self._whose} does not say that it can 'crop'; expected that for a part of a frame.")
 
 
+def _follows(job: FrameJob, worker: Worker) -> bool:
+    """Whether a process has just what a frame needs of the frames before it."""
+    return bool(job.recipe.preroll) and worker.scene == job.scene and worker.frame in (job.frame, job.frame - 1)
+
+
 def _shown(preview: Path, show: Show) -> Callable[[], None]:
     """What shows a preview that was written; one that is not whole yet is left to the next."""
 
@@ -306,6 +330,6 @@ def _shown(preview: Path, show: Show) -> Callable[[], None]:
 
 def _seconds_by_part(result: Result, clock: float) -> dict[str, float]:
     """The seconds by part that a renderer told; nothing where they are no seconds, or more than the clock had."""
-    parts = {k: v for k, v in result.seconds.items() if k in ("load", "cache", "sample", "write") and math.isfinite(v) and v >= 0}
+    parts = {k: v for k, v in result.seconds.items() if k in PARTS and math.isfinite(v) and v >= 0}
     # a clock of its own may differ by little from ours
     return parts if sum(parts.values()) <= clock * 1.02 + 0.05 else {}

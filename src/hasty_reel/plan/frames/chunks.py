@@ -1,6 +1,7 @@
 """Chunks of a shot: stretches of frames that one worker renders on end. Each begins with reading the scene whole, and with its pre-roll.
 
-Pre-roll frames are rendered small in samples, one each, and dropped: only the history they leave counts.
+Pre-roll frames are gone through for the history they leave. What that takes proofs tell, where the renderer does so without a picture;
+else they are rendered with one sample each, and dropped.
 """
 
 from __future__ import annotations
@@ -50,7 +51,9 @@ def start_seconds(at: FrameModel, recipe: Recipe, pixels: float, chunks: int) ->
     seconds = np.full(len(at.frames), at.load_seconds)
     starts = chunk_starts(len(at.frames), chunks)
     seconds[starts] = at.first_load_seconds
-    each = at.load_seconds + at.fixed.mean + at.cost[starts] * pixels * PREROLL_SAMPLES
+    each = at.history_seconds
+    if each is None:
+        each = at.load_seconds + at.fixed.mean + at.cost[starts] * pixels * PREROLL_SAMPLES
     seconds[starts] += recipe.preroll * each
     seconds += at.fixed.mean
     return seconds + (recipe.starts - 1) * (at.load_seconds + at.fixed.mean)

@@ -7,10 +7,10 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QFileDialog, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QFileDialog, QGridLayout, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.desk.fields import PlainButton, Switch, ValueField
+from hasty_reel.desk.fields import PickButton, PlainButton, Switch, ValueField
 from hasty_reel.desk.follow import follow
 from hasty_reel.pictures.foreign import ROLES
 from hasty_reel.pictures.sequence import FramePattern
@@ -32,6 +32,17 @@ class BringingPage(QDialog):
         self._rows = 0
         self._add(grid, "Frames", self._words(model.frames_words))
         self._add(grid, "Other seed", self._words(model.pair_words))
+        self.second = PickButton(self._sizes_menu, self)
+        self.second.setAccessibleName("The same frames in another size")
+        self.second.setToolTip("What grows with the size is told from what does not: brought in with it, as a proof of its own")
+        self.second.setEnabled(bool(model.sizes))
+        self._add(grid, "Second size", self.second)
+        self.layer = PickButton(self._layers_menu, self)
+        self.layer.setAccessibleName("Layer that holds the picture")
+        if len(model.layers) > 1:
+            self._add(grid, "Layer", self.layer)
+        else:
+            self.layer.hide()
         self.samples = self._field(80, "Samples per pixel", model.type_samples)
         self.samples.setToolTip("How many samples each pixel got")
         self._add(grid, "Samples", self.samples)
@@ -100,6 +111,9 @@ class BringingPage(QDialog):
     def refresh(self) -> None:
         """Show the sequence as it stands."""
         model = self.model
+        self.second.show_value(model.second_words)
+        layer = model.layer
+        self.layer.show_value("channels below" if layer is None else layer or "the unnamed one")
         self.samples.show_value(str(model.samples) if model.samples else "")
         self.coded.setChecked(model.coded)
         for role, field in self.fields.items():
@@ -108,6 +122,19 @@ class BringingPage(QDialog):
         self.log_pattern.show_value(model.log_pattern)
         self.fault.setText(model.fault)
         self.button.setEnabled(model.may_bring)
+
+    def _sizes_menu(self) -> QMenu:
+        menu = QMenu(self)
+        menu.addAction("none", partial(self.model.choose_second, None))
+        for place in range(len(self.model.sizes)):
+            menu.addAction(self.model.size_words(place), partial(self.model.choose_second, place))
+        return menu
+
+    def _layers_menu(self) -> QMenu:
+        menu = QMenu(self)
+        for name in self.model.layers:
+            menu.addAction(name or "the unnamed one", partial(self.model.choose_layer, name))
+        return menu
 
     def _set_coded(self, on: bool) -> None:
         self.model.coded = on
