@@ -46,6 +46,11 @@ def option_row(option: click.Parameter) -> str:
     return f"| {names} | {value} | {words} |".replace("\n", " ")
 
 
+def shown_options(command: click.Command) -> list[click.Option]:
+    """Options of a command that are told of one by one: those that all have are not."""
+    return [p for p in command.params if isinstance(p, click.Option) and not p.hidden and not {"--help", "--json"} & set(p.opts)]
+
+
 def section(name: str, command: click.Command, level: int = 2) -> list[str]:
     """A command, its arguments and options; of a group its commands."""
     lines = [f"{'#' * level} {name}", "", (command.help or "").replace("\b", "").strip(), ""]
@@ -55,8 +60,7 @@ def section(name: str, command: click.Command, level: int = 2) -> list[str]:
             lines += section(f"{name} {sub}", command.get_command(context, sub), level + 1)
         return lines
     arguments = [p for p in command.params if isinstance(p, click.Argument)]
-    options = [p for p in command.params if isinstance(p, click.Option) and not p.hidden]
-    shown = [p for p in options if not {"--help", "--json"} & set(p.opts)]
+    shown = shown_options(command)
     usage = " ".join([f"hasty-reel {name}", *(p.make_metavar(click.Context(command)) for p in arguments), *(["…"] if shown else [])])
     lines += [f"    {usage}", ""]
     if shown:

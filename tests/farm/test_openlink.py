@@ -181,15 +181,15 @@ def test_answers_out_of_order_and_lines_that_are_none_are_passed_over(open_rende
 
 
 def test_one_that_hangs_is_ended_at_its_time_out_or_when_asked(open_renderer):  # noqa: F811
-    session = open_renderer.told(faults="hang@1001").session(msgspec.structs.replace(OPEN, timeout=2.0))
+    session = open_renderer.told(faults="hang@1001").session(msgspec.structs.replace(OPEN, timeout=4.0))
     began = time.perf_counter()
-    with pytest.raises(RendererFault, match=r"was ended after 2 s, its time-out"):
+    with pytest.raises(RendererFault, match=r"was ended after 4 s, its time-out"):
         session(JOB)
     cancel = CancelToken()
     threading.Timer(0.8, cancel.cancel).start()
     with pytest.raises(Stopped):
         session(JOB, silent, cancel)
-    assert time.perf_counter() - began < 9
+    assert time.perf_counter() - began < 16
     assert not children()
 
 

@@ -14,6 +14,7 @@ checking   check, report
 together   compose, film, contact
 timing     fit, schedule
 machines   yardstick
+desktop    desktop: add, remove
 windows    the window, the demo, the largest picture that is read
 """
 

@@ -12,6 +12,7 @@ from pathlib import Path
 import click
 import numpy as np
 
+from hasty_reel import __version__
 from hasty_reel.commands import LazyGroup
 from hasty_reel.commands import run as run_group
 from hasty_reel.errors import WrongInput, one_line
@@ -35,6 +36,7 @@ MODULES = {
     "preview": "hasty_reel.cli.previewing",
     "yardstick": "hasty_reel.cli.machines",
     "link": "hasty_reel.cli.links",
+    "desktop": "hasty_reel.cli.desktop",
     **dict.fromkeys(("setting", "recipe"), "hasty_reel.cli.settings"),
     **dict.fromkeys(("compose", "film", "contact"), "hasty_reel.cli.together"),
     **dict.fromkeys(("check", "report"), "hasty_reel.cli.checking"),
@@ -44,6 +46,7 @@ MODULES = {
 """By command, the module that defines it."""
 
 
+@click.version_option(__version__, message="Hasty Reel %(version)s")
 @click.group(cls=LazyGroup, modules=MODULES, help="Plans the rendering of 3D animation. `hasty-reel FILE.reel` opens the window.")
 def reel_group() -> None:
     pass

@@ -6,10 +6,12 @@ import sys
 from pathlib import Path
 
 from PySide6.QtCore import QTimer
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication, QMainWindow
 
 from hasty_reel.desk.screen import draw_offscreen, need_screen
 from hasty_reel.errors import WrongInput
+from hasty_reel.share.integration import DATA
 
 READY_MS = 1500
 GIVE_UP_MS = 30_000
@@ -38,6 +40,8 @@ def open_window(path: Path | None, picture: Path | None = None) -> int:
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     app.setApplicationName("Hasty Reel")
+    app.setDesktopFileName("hasty-reel")
+    app.setWindowIcon(QIcon(str(DATA / "icons" / "hasty-reel-256.png")))
     theme.apply(app)
     faults: list[str] = []
     if path is None:
