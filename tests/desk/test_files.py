@@ -315,10 +315,11 @@ def test_what_cannot_be_opened_is_said_and_the_window_stays(qtbot, start, tmp_pa
 
 
 def test_the_largest_picture_and_the_memory_of_finishing_are_set_in_the_window(qtbot, window):
-    from hasty_reel.desk.limits import LimitsPage
+
+    from hasty_reel.desk.preferences import PreferencesPage
 
     current_limits.cache_clear()
-    page = LimitsPage(window.session, window)
+    page = PreferencesPage(window)
     qtbot.addWidget(page)
     assert page.fields["megapixels"].text() == "256"
     page.fields["megapixels"].committed.emit("100")
@@ -331,7 +332,7 @@ def test_the_largest_picture_and_the_memory_of_finishing_are_set_in_the_window(q
     assert finish_memory() == 3 << 28 and page.fields["memory"].text() == "0.75"
     page.fields["memory"].committed.emit("0.1")
     assert "expected 0.5 to" in page.fault.text() and finish_memory() == 3 << 28
-    assert any(a.text() == "Limits of this machine …" for a in window._menu().actions())
+    assert any(a.text() == "Preferences …" for a in window._menu().actions())
 
 
 def test_a_long_set_of_frames_shows_its_beginning(window):

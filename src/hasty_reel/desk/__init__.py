@@ -23,7 +23,12 @@ follow     how widgets follow the models of studio: for as long as they are ther
 header     the header over the frames: reel and shot at the left, the stage line in the middle
 trust      the held-back check as a small plot, and the next best proof with its button
 clip       loops to show somebody, with or without words under them
-limits     the largest picture that is read: the artist's own bound against files that unfold to more than there is memory
+preferences  how the window is wanted, and the limits of what is read and kept in memory
+keys       keys that do something, as the guide lists them
+helpwindow  the guide, searched by typing, and what a thing on the screen is
+windowmenu  the menu of everything, and of a frame
+faultreport  when something went wrong: said, kept, and copied for a report
+placement  windows that fit their screen
 menus      menus that offer choices, the one that counts ticked
 ownsetting  a setting of the artist's own: declared, changed, taken out
 recipes    the recipe of the shot and the draft-cut switch, above the ledger; recipes compared line by line
@@ -34,5 +39,6 @@ start      the window while no reel is open: what one can do next, and the demo 
 finder     a field and a list: anything found by typing part of it
 desktop    the desktop around the window: kept awake, and told when frames are done
 trial      over every stage while settings are only tried: what they come to, kept or dropped
+tour       the guided tour over the stages: what to do, and a way on or out
 total      the foot of the right column: what the whole shot takes, and its worst frames
 """

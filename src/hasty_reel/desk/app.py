@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+import os
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QTimer
 from PySide6.QtGui import QIcon
-from PySide6.QtWidgets import QApplication, QMainWindow
+from PySide6.QtWidgets import QApplication
 
 from hasty_reel.desk.screen import draw_offscreen, need_screen
-from hasty_reel.errors import WrongInput
+from hasty_reel.errors import HastyReelError, WrongInput
+from hasty_reel.own.preferences import Preferences, preferences
 from hasty_reel.share.integration import DATA
+
+if TYPE_CHECKING:
+    from hasty_reel.desk.window import ReelWindow
 
 READY_MS = 1500
 GIVE_UP_MS = 30_000
@@ -36,7 +42,14 @@ def open_window(path: Path | None, picture: Path | None = None) -> int:
     if picture is not None and not picture.parent.is_dir():
         raise WrongInput(f"{picture}: there is no folder {picture.parent}; expected a place where a picture can be saved.")
     from hasty_reel.desk import theme
+    from hasty_reel.desk.faultreport import FaultTeller, ended_words, show_details
+    from hasty_reel.own.logbook import OpenMark, begin_log, ended_badly
 
+    ended = [] if picture is not None else ended_badly()
+    held = _held_preferences()
+    if held.text_size != 100 and "QT_SCALE_FACTOR" not in os.environ:
+        os.environ["QT_SCALE_FACTOR"] = f"{held.text_size / 100:g}"
+    theme.set_surround(held.surround)
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     app.setApplicationName("Hasty Reel")
@@ -47,7 +60,7 @@ def open_window(path: Path | None, picture: Path | None = None) -> int:
     if path is None:
         from hasty_reel.desk.start import StartWindow
 
-        window: QMainWindow = StartWindow(show_reel)
+        window: StartWindow | ReelWindow = StartWindow(show_reel)
         if picture is not None:
             QTimer.singleShot(READY_MS, lambda: _take(window, picture, faults))
     else:
@@ -55,13 +68,22 @@ def open_window(path: Path | None, picture: Path | None = None) -> int:
         if picture is not None:
             _picture_when_ready(window, picture, faults)
     window.show()
-    status = app.exec()
+    if picture is not None:
+        status = app.exec()
+    else:
+        begin_log()
+        mark = OpenMark(str(path or ""))
+        FaultTeller(app)
+        if words := ended_words(ended):
+            window.notice.ask(words, {"Details for a report …": lambda: show_details(window), "Go on": window.notice.hide})
+        status = app.exec()
+        mark.close()
     if faults:
         raise WrongInput(faults[0])
     return int(status)
 
 
-def reel_window(path: Path) -> QMainWindow:
+def reel_window(path: Path) -> ReelWindow:
     """Make the window of a reel; it is not shown yet.
 
     Raises
@@ -94,10 +116,7 @@ def show_reel(path: Path, words: str) -> bool:
     HastyReelError
         When the reel cannot be opened.
     """
-    from hasty_reel.desk.window import ReelWindow
-
     window = reel_window(path)
-    assert isinstance(window, ReelWindow)
     window.show()
     said, _, first = words.partition("\n")
     if first:
@@ -105,6 +124,14 @@ def show_reel(path: Path, words: str) -> bool:
     elif said:
         window.notice.say(said)
     return True
+
+
+def _held_preferences() -> Preferences:
+    """How the window is wanted; what cannot be read is as it ships."""
+    try:
+        return preferences()
+    except HastyReelError:
+        return Preferences()
 
 
 def _picture_when_ready(window, picture: Path, faults: list[str]) -> None:

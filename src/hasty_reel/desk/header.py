@@ -63,6 +63,33 @@ class ReelButton(QAbstractButton):
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 3, 3)
 
 
+class MenuButton(QAbstractButton):
+    """The menu of everything: its word over a line."""
+
+    def __init__(self, menu: Callable[[], QMenu], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._menu = menu
+        self.setText("&Menu")
+        self.setAccessibleName("Menu")
+        self.setToolTip("Everything one can do, with its keys (F10)")
+        self.setFixedSize(56, theme.HEADER_HEIGHT - 8)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.clicked.connect(lambda _=False: self._menu().popup(self.mapToGlobal(self.rect().bottomLeft())))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.underMouse():
+            painter.fillRect(self.rect(), theme.RAISED)
+        painter.setFont(theme.words(13, 600))
+        painter.setPen(theme.INK)
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Menu")
+        if self.hasFocus():
+            painter.setPen(QPen(theme.INK, 1.5))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 3, 3)
+
+
 class StageLine(QWidget):
     """The stages in the order of the work; the current one is notched."""
 
@@ -163,16 +190,25 @@ class StageLine(QWidget):
 
 
 class WindowHeader(QWidget):
-    """Reel button and stage line on the shell."""
+    """Menu, reel button and stage line on the shell."""
 
-    def __init__(self, session: Session, stages: list[str], menu: Callable[[], QMenu], parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        session: Session,
+        stages: list[str],
+        menu: Callable[[], QMenu],
+        everything: Callable[[], QMenu],
+        parent: QWidget | None = None,
+    ) -> None:
         super().__init__(parent)
         self.setFixedHeight(theme.HEADER_HEIGHT)
+        self.menu_button = MenuButton(everything, self)
         self.reel_button = ReelButton(session, menu, self)
         self.stage_line = StageLine(stages, self)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 0, 16, 0)
         row.setSpacing(12)
+        row.addWidget(self.menu_button)
         row.addWidget(self.reel_button)
         row.addWidget(self.stage_line, 1)
 

@@ -9,7 +9,17 @@ from pathlib import Path
 
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetrics, QImage, QKeySequence, QPainter, QPaintEvent, QPen, QShortcut
-from PySide6.QtWidgets import QAbstractButton, QFileDialog, QHBoxLayout, QLabel, QMainWindow, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from hasty_reel.demo import NAME, SOURCE, copy_demo, demo_folder
 from hasty_reel.desk import theme
@@ -17,6 +27,7 @@ from hasty_reel.desk.eventloop import QtEventLoop
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.notice import Notice
 from hasty_reel.desk.picture import as_image
+from hasty_reel.desk.placement import fit_screen
 from hasty_reel.errors import HastyReelError, one_line
 from hasty_reel.own.recentreels import recent_path, recent_reels
 from hasty_reel.reel.document import Reel
@@ -26,7 +37,7 @@ from hasty_reel.reel.untitled import UNTITLED, keep_untitled, left_untitled
 from hasty_reel.studio.background import Background, BackgroundTask
 
 MOST_LISTED = 8
-FILM_HEIGHT = 244
+FILM_HEIGHT, FILM_LEAST = 300, 130
 FILM = ("sh010", "sh020")
 """Shots of the demo reel whose first proofs are shown as its film."""
 
@@ -39,7 +50,7 @@ class Entry(QAbstractButton):
         self.setText(title)
         self._caption, self._ink = caption, ink
         self._size = 13 if small else 15
-        self.setFixedHeight(44 if small else 64)
+        self.setFixedHeight(44 if small else 58)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_Hover)
@@ -76,7 +87,9 @@ class FilmOfDemo(QWidget):
 
     def __init__(self, background: Background) -> None:
         super().__init__()
-        self.setFixedHeight(FILM_HEIGHT)
+        self.setMinimumHeight(FILM_LEAST)
+        self.setMaximumHeight(FILM_HEIGHT)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self._images: list[QImage] = []
         follow(self, background.start(_film).came, self._came)
 
@@ -125,12 +138,17 @@ class StartWindow(QMainWindow):
         self._opened = opened
         self.background = Background(QtEventLoop(self))
         self.setWindowTitle("Hasty Reel")
-        self.setMinimumSize(1100, 700)
-        self.resize(1280, 800)
+        fit_screen(self)
         self.notice = Notice(self)
         self.entries: dict[str, Entry] = {}
         for name, title, caption, act in (
             ("demo", "Open the demo reel", _demo_words(), self.open_demo),
+            (
+                "tour",
+                "Guided tour",
+                "Seven short steps over the demo reel; left at any time",
+                partial(self.open_demo, tour=True),
+            ),
             ("new", "New reel", "One shot to begin with; where it is kept is asked when you save it", self.new),
             (
                 "frames",
@@ -167,7 +185,7 @@ class StartWindow(QMainWindow):
             frames.addWidget(widget)
         frames.addLayout(choices)
         frames.addStretch(1)
-        frames.addWidget(FilmOfDemo(self.background))
+        frames.addWidget(FilmOfDemo(self.background), 100)
         whole = QWidget(self)
         row = QHBoxLayout(whole)
         row.setContentsMargins(0, 0, 0, 0)
@@ -226,10 +244,13 @@ class StartWindow(QMainWindow):
             self.close()
         return done
 
-    def open_demo(self) -> None:
-        """Open the demo reel, copied to where it may be changed."""
+    def open_demo(self, tour: bool = False) -> None:
+        """Open the demo reel, copied to where it may be changed; with the guided tour over it."""
         try:
-            self.open(copy_demo(demo_folder(), datetime.now().astimezone()))
+            opened = self.open(copy_demo(demo_folder(), datetime.now().astimezone()))
+            window = QApplication.instance().property("open_window")  # type: ignore[union-attr]
+            if opened and tour and window is not None:
+                window.tour.begin()
         except HastyReelError as error:
             self.notice.say(one_line(str(error)))
 

@@ -13,7 +13,7 @@ SHELL, PAGE, STAGE, MAT = QColor("#1F1D1B"), QColor("#272421"), QColor("#2B2B2B"
 WELL, RAISED, PRESSED = QColor("#191816"), QColor("#2E2B28"), QColor("#232120")
 RULE, STRONG_RULE = QColor("#393632"), QColor("#5A554E")
 NEUTRAL_RULE, MAT_RULE, NEUTRAL_STRONG = QColor("#414141"), QColor("#4A4A4A"), QColor("#757575")
-INK, INK2, INK3, OFF = QColor("#F0ECE5"), QColor("#C2BCB2"), QColor("#A19B91"), QColor("#6F6A62")
+INK, INK2, INK3, OFF = QColor("#F0ECE5"), QColor("#C2BCB2"), QColor("#A19B91"), QColor("#98928A")
 MAT_INK, MAT_INK2, MAT_INK3 = QColor("#F0F0F0"), QColor("#C0C0C0"), QColor("#A6A6A6")
 LAGOON, LAGOON_DEEP, ON_LAGOON = QColor("#48C0B8"), QColor("#1F4243"), QColor("#0A1E1F")
 AMBER, CORAL, CORAL_HATCH = QColor("#EDB84E"), QColor("#F4846B"), QColor("#3A150B")
@@ -81,6 +81,15 @@ def hatch(colour: QColor, step: int = 6, line: float = 1.4, cross: bool = False)
     return QBrush(_hatch_tile(colour.name(QColor.NameFormat.HexArgb), step, line, cross))
 
 
+def set_surround(which: str) -> None:
+    """Lay something else around pictures, before any window is made: 'grey', or 'dark' as it ships."""
+    if which == "grey":
+        MAT.setRgb(0x5E, 0x5E, 0x5E)
+        for ink in (MAT_INK2, MAT_INK3):
+            ink.setRgb(0xF0, 0xF0, 0xF0)
+        MAT_RULE.setRgb(0x78, 0x78, 0x78)
+
+
 def apply(app: QApplication) -> None:
     """Give the application its faces, palette and rules."""
     for path in sorted(FONTS.glob("*.ttf")):
@@ -107,6 +116,8 @@ def apply(app: QApplication) -> None:
         (role.Highlight, LAGOON_DEEP),
         (role.HighlightedText, INK),
         (role.Accent, LAGOON),
+        (role.Link, LAGOON),
+        (role.LinkVisited, LAGOON),
     ):
         palette.setColor(which, colour)
     for which in (role.WindowText, role.Text, role.ButtonText):

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtCore import QEvent, QObject, QPoint, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
@@ -28,47 +29,40 @@ from hasty_reel.desk.follow import follow
 from hasty_reel.desk.header import OWN_ARROWS, WindowHeader
 from hasty_reel.desk.ledger import Ledger
 from hasty_reel.desk.notice import Notice
+from hasty_reel.desk.placement import fit_screen
 from hasty_reel.desk.recipes import DraftBanner
 from hasty_reel.desk.stagesof import BRIEF, COMPARE, PROOFS, RUN, STAGES, WindowWithStages
 from hasty_reel.desk.strip import ReelStrip
 from hasty_reel.desk.total import ShotTotal
+from hasty_reel.desk.tour import TourBanner
 from hasty_reel.desk.trial import TrialBanner
+from hasty_reel.desk.windowmenu import frame_menu, main_menu
 from hasty_reel.errors import HastyReelError
 from hasty_reel.pictures.foreign import ENDINGS as PICTURES
 from hasty_reel.studio.session import Session
+from hasty_reel.studio.tour import Tour
 
 if TYPE_CHECKING:
     from hasty_reel.desk.finder import Finder
-
-KEYS = (
-    ("Ctrl+1 … Ctrl+7", "Brief, Proofs, Compare, Budget, Finish, Output, Run"),
-    ("← →", "one frame; with Shift ten frames"),
-    ("Home, End", "first and last frame of the shot"),
-    ("Space", "play or stop the loop (Compare) or the film (Run)"),
-    ("0, 1, 2, 4, 8, + − in Compare", "all of the picture, 1:1, 2:1 …; nearer, further (or the wheel)"),
-    ("↑ ↓ in Compare", "the newer or older pass of the same frames"),
-    ("F, [ ], , . in Compare", "flip; turn the wipe line; move it"),
-    ("Shift-drag on the reel strip", "select frames; Esc clears"),
-    ("Wheel on the reel strip", "zoom"),
-    ("Double click on the reel strip", "a proof of that frame"),
-    ("↑ ↓, Alt+↑ Alt+↓ in the shots", "another shot; move it in the film"),
-    ("F2, Delete in the shots", "rename, remove"),
-    ("↑ ↓, Return in the night band", "another machine; all of it"),
-    ("↑ ↓ in a value", "one step; Esc leaves it as it was"),
-    ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
-    ("Ctrl+T", "try settings without changing the reel, until they are kept or dropped"),
-    ("Ctrl+S, Ctrl+O, Ctrl+N", "save, open, new reel"),
-    ("Ctrl+I, Ctrl+E", "bring in shots, export shots (OpenTimelineIO, CSV)"),
-    ("Ctrl+Shift+I", "bring in frames rendered elsewhere, as a proof"),
-    ("S, N, Delete in the proof sheet", "star, note, hide"),
-    ("Ctrl+K", "find a command, a stage, a setting, a shot or a frame by typing part of it"),
-    ("F1", "this page"),
-)
+    from hasty_reel.desk.helpwindow import HelpWindow
 
 
 def keep_window(window: QMainWindow) -> None:
     """Keep the only reference to the window that is open; the one before it may go."""
     QApplication.instance().setProperty("open_window", window)  # type: ignore[union-attr]
+
+
+SAID = {
+    "strip": (
+        "Every frame of the shot: below its seconds by part, above its seen flicker as planned against the limit, proofs as marks, the "
+        "playhead. Drag to go to a frame; a right click says what can be done with it."
+    ),
+    "total": "What the whole shot takes on one machine and on all of them, its samples and its worst frames, as planned from its proofs.",
+    "clock": "When all frames are ready, how sure that is, and when they are due. A click sets the due time.",
+}
+SAID_OF_STAGES = (
+    "The stages in the order of the work. A tick: nothing is left to do. A triangle: something wants a look; pointing at it says what."
+)
 
 
 class Column(QWidget):
@@ -90,21 +84,28 @@ class ReelWindow(WindowWithStages):
         self.session = session
         self._asked = False
         self.setWindowTitle("Hasty Reel")
-        self.setMinimumSize(1100, 700)
-        self.resize(1280, 800)
-        self.header = WindowHeader(session, STAGES, self._menu, self)
+        fit_screen(self)
+        self.help: HelpWindow | None = None
+        self.header = WindowHeader(session, STAGES, self._menu, partial(main_menu, self), self)
         self.notice = Notice(self)
         self.banner = DraftBanner(session, self)
         self.trial = TrialBanner(session, self)
+        self.tour = Tour(session)
+        self.tour_banner = TourBanner(self.tour, self.show_stage, self)
         self.stage = self.make_stack()
         self.strip = ReelStrip(session, self)
         self.clock = DeadlineClock(session, self)
         self.ledger = Ledger(session, self)
         self.total = ShotTotal(session, self)
+        for part, words in SAID.items():
+            getattr(self, part).setWhatsThis(words)
+        self.header.stage_line.setWhatsThis(SAID_OF_STAGES)
         self._lay_out()
         self._make_actions()
         self.header.stage_line.chosen.connect(self.show_stage)
-        self.strip.proof_wanted.connect(self._proof_wanted)
+        self.strip.proof_wanted.connect(self.ask_proof)
+        self.strip.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.strip.customContextMenuRequested.connect(self._frame_menu)
         follow(self, session.said, self.notice.say)
         follow(self, session.taken_elsewhere, self._say_taken)
         follow(self, session.changed_on_disk, self._say_changed)
@@ -132,6 +133,7 @@ class ReelWindow(WindowWithStages):
         frames = QVBoxLayout()
         frames.setSpacing(0)
         frames.addWidget(self.header)
+        frames.addWidget(self.tour_banner)
         frames.addWidget(self.notice)
         frames.addWidget(self.banner)
         frames.addWidget(self.trial)
@@ -178,14 +180,20 @@ class ReelWindow(WindowWithStages):
         self.try_action = action("Try settings", "Ctrl+T", self._try)
         self.new_action = action("New reel …", "Ctrl+N", self.files.new)
         self.open_action = action("Open a reel …", "Ctrl+O", self.files.open)
-        self.limits_action = action("Limits of this machine …", "", self._limits)
+        self.preferences_action = action("Preferences …", "Ctrl+,", self._preferences)
         self.bring_action = action("Bring in shots …", "Ctrl+I", self.files.bring_in)
         self.frames_action = action("Bring in frames as a proof …", "Ctrl+Shift+I", self.files.ask_frames)
         self.export_action = action("Export shots …", "Ctrl+E", self.files.export)
-        self.help_action = action("Keys", "F1", self._help)
+        self.help_action = action("Help for this stage", "F1", self.open_help)
+        self.guide_action = action("The guide", "", lambda: self.open_help("start"))
+        self.keys_action = action("Keys", "", lambda: self.open_help("keys"))
+        self.tour_action = action("Guided tour", "", self.tour.begin)
+        self.what_action = action("What is this?", "Shift+F1", self.what_is_this)
+        self.report_action = action("Details for a report …", "", self._report)
+        self.close_action = action("Close", "Ctrl+W", self.close)
+        action("Menu", "F10", self.header.menu_button.click)
         self.find_action = action("Find …", "Ctrl+K", self.open_finder)
-        for k, name in enumerate(STAGES):
-            action(name, f"Ctrl+{k + 1}", lambda k=k: self.show_stage(k))
+        self.stage_actions = [action(name, f"Ctrl+{k + 1}", lambda k=k: self.show_stage(k)) for k, name in enumerate(STAGES)]
 
     def _menu(self) -> QMenu:
         menu = QMenu(self)
@@ -207,7 +215,7 @@ class ReelWindow(WindowWithStages):
             menu.addAction(entry)
         menu.addSeparator()
         menu.addAction(self.find_action)
-        menu.addAction(self.limits_action)
+        menu.addAction(self.preferences_action)
         menu.addAction(self.help_action)
         return menu
 
@@ -252,10 +260,10 @@ class ReelWindow(WindowWithStages):
                 taken.add(kind)
                 self.files.take(path)
 
-    def _limits(self) -> None:
-        from hasty_reel.desk.limits import LimitsPage
+    def _preferences(self) -> None:
+        from hasty_reel.desk.preferences import PreferencesPage
 
-        LimitsPage(self.session, self).open()
+        PreferencesPage(self).open()
 
     @property
     def stage_names(self) -> tuple[str, ...]:
@@ -270,13 +278,26 @@ class ReelWindow(WindowWithStages):
         page.open()
         return page
 
-    def _help(self) -> None:
-        box = QMessageBox(self)
-        box.setWindowTitle("Keys")
-        rows = "".join(f"<tr><td style='padding-right:24px'><b>{k}</b></td><td>{w}</td></tr>" for k, w in KEYS)
-        box.setText(f"<table>{rows}</table>")
-        box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        box.open()
+    def open_help(self, name: str = "") -> HelpWindow:
+        """Open the guide at a page; at that of the stage one is in where none is named."""
+        from hasty_reel.desk.helpwindow import HelpWindow
+        from hasty_reel.desk.keys import keys_html
+
+        if self.help is None:
+            self.help = HelpWindow(keys_html())
+        self.help.show_page(name or self.stage_names[self.stage.currentIndex()].lower())
+        return self.help
+
+    def what_is_this(self) -> str:
+        """Say what is under the pointer."""
+        from hasty_reel.desk.helpwindow import show_what_this_is
+
+        return show_what_this_is(self)
+
+    def _report(self) -> None:
+        from hasty_reel.desk.faultreport import show_details
+
+        show_details(self)
 
     # -- keys that act on frames wherever one is, unless one is typing
 
@@ -313,10 +334,14 @@ class ReelWindow(WindowWithStages):
             and self.stage.currentIndex() in (RUN, COMPARE)
             and (focus is None or not focus.inherits("QAbstractButton"))
         ):
-            self.run.hand.toggle_film() if self.stage.currentIndex() == RUN else self.session.comparison.loop.toggle()
+            self.play()
         else:
             return False
         return True
+
+    def play(self) -> None:
+        """Play or stop the film of the run, or the loop in Compare."""
+        self.run.hand.toggle_film() if self.stage.currentIndex() == RUN else self.session.comparison.loop.toggle()
 
     # -- stages
 
@@ -325,9 +350,12 @@ class ReelWindow(WindowWithStages):
         self.stage.show_stage(index)
         self.header.stage_line.set_current(index)
 
-    def _proof_wanted(self, frame: int) -> None:
+    def ask_proof(self, frame: int) -> None:
         self.show_stage(PROOFS)
         self.proofs.ask_for(frame)
+
+    def _frame_menu(self, place: QPoint) -> None:
+        frame_menu(self, self.strip.frame_at(place.x())).popup(self.strip.mapToGlobal(place))
 
     def refresh_marks(self) -> None:
         """Say anew how the reel and its stages stand."""
@@ -411,6 +439,8 @@ class ReelWindow(WindowWithStages):
             self.session.comparison.loop.stop()
         QApplication.instance().removeEventFilter(self)  # type: ignore[union-attr]
         self.hide()
+        if self.help is not None:
+            self.help.close()
         self.session.background.stop_all()
         self.session.close()
         event.accept()

@@ -4,6 +4,8 @@ chosenlist    a list of things of one kind and the one that is chosen, kept in a
 draftcuts     the draft cuts
 finishmemory  how much memory finishing may take
 ownrecipes    the recipes and own settings that are kept for other reels
+logbook       what happened lately: the log, windows that ended badly, details for a report
+preferences   how the window is wanted
 recentreels   the reels opened lately
 jsonfile      small JSON files, read with what ships while none is kept, written whole
 
