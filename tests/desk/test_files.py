@@ -201,7 +201,7 @@ def opened_window(qtbot):
 
 
 def test_a_stranger_opens_the_demo_reel_with_one_click(qtbot, start):
-    assert [e.text() for e in start.entries.values()][:3] == ["Open the demo reel", "New reel", "Start from a folder of frames …"]
+    assert [e.text() for e in start.entries.values()][:3] == ["Open the demo reel", "Guided tour", "New reel"]
     assert start.entries["demo"].hasFocus() or not start.isActiveWindow()
     qtbot.mouseClick(start.entries["demo"], LEFT, pos=QPoint(20, 20))
     opened = opened_window(qtbot)

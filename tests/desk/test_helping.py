@@ -15,8 +15,14 @@ from hasty_reel.desk.helpwindow import said_of
 from hasty_reel.desk.placement import LEAST_HEIGHT, LEAST_WIDTH, room_for
 from hasty_reel.desk.preferences import PreferencesPage
 from hasty_reel.desk.windowmenu import frame_menu, main_menu
+from hasty_reel.errors import WrongInput
 from hasty_reel.own.logbook import EndedBadly
 from hasty_reel.own.preferences import Preferences, keep_preferences, preferences, preferences_path
+
+
+@pytest.fixture
+def window(open_reel, demo_path):
+    return open_reel(demo_path)
 
 
 def entries(menu: QMenu) -> list[QAction]:
@@ -90,7 +96,8 @@ def test_preferences_are_kept_and_what_makes_no_sense_is_said(qtbot, window):
     preferences_path().unlink()
     page._as_shipped()
     assert preferences() == Preferences()
-    keep_preferences(tour_seen=True)
+    with pytest.raises(WrongInput, match="surround: 'pink'; expected one of dark, grey"):
+        keep_preferences(surround="pink")
 
 
 def test_a_fault_is_told_in_the_window_and_details_are_copied_without_names(qtbot, window, monkeypatch):

@@ -82,7 +82,7 @@ def test_it_is_evidence_of_denoising_and_of_nothing_else(cropped):
     assert {e.window for e in evidence.effects} >= {3, 5}
     assert evidence.without([proof.id]).cropped == ()
     card = unmarked(evidence, reel)[0]
-    assert "1010" in card.frames_text and figures_of(card).startswith("crop, ")
+    assert "1010" in card.frames_text and figures_of(card)[0].startswith("crop, ")
     assert len(sides_of(evidence, shot)[0].paths) == 7, "it can be looked at"
 
 

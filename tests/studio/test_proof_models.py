@@ -11,7 +11,7 @@ from hasty_reel.evidence.rows import Evidence
 from hasty_reel.reel.shot import Hold
 from hasty_reel.studio.proofs.cardtext import figures_of, tip_of
 from hasty_reel.studio.proofs.request import order_words
-from hasty_reel.studio.verdicts import brief_verdict, budget_verdict, compare_verdict, proofs_verdict
+from hasty_reel.studio.verdicts import brief_verdict, budget_verdict, compare_verdict, finish_verdict, proofs_verdict
 
 
 def test_a_single_frame_follows_the_playhead_and_a_list_does_not(session):
@@ -79,7 +79,7 @@ def test_cards_are_filtered_starred_hidden_and_noted_as_edits(session):
 
 def test_a_card_says_what_was_measured(session):
     card = session.cards.all[0]
-    assert f"{card.proof.samples} samples" in tip_of(card) and " s" in figures_of(card)
+    assert f"{card.proof.samples} samples" in tip_of(card) and " s" in figures_of(card)[0]
 
 
 def test_the_proof_on_view_is_the_nearest_frame_of_the_one_picked(session):
@@ -105,6 +105,10 @@ def test_stages_say_how_they_stand(session):
     assert budget_verdict(None, None).standing == "untouched"
     late = replace(when, seconds9=(when.due - when.start).total_seconds() + 1.0)
     assert "not be ready" in budget_verdict(plan, late).reason
+    marked = replace(plan, seen_flicker=plan.seen_flicker * 0.0 + 1e3)
+    assert budget_verdict(marked, when).standing == "look" and budget_verdict(marked, when) == replace(
+        finish_verdict(marked), stage="Budget"
+    )
 
 
 def test_a_promise_that_cannot_be_held_shows_in_the_stage_line(session, loop):

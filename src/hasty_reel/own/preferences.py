@@ -21,12 +21,10 @@ class Preferences(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_on
 
     text_size : percent, one of `TEXT_SIZES`
     surround : of pictures, one of `SURROUNDS`
-    tour_seen : the guided tour was taken or declined: it is not offered again
     """
 
     text_size: int = 100
     surround: str = "dark"
-    tour_seen: bool = False
 
 
 def preferences_path() -> Path:

@@ -105,12 +105,13 @@ def finish_verdict(plan: ShotPlan | None) -> Verdict:
         return Verdict("Finish")
     if "denoise_window" in plan.unproven:
         return Verdict("Finish", "look", "no proof run tried this chain yet")
+    return Verdict("Finish", "look" if plan.visible.any() else "done", _flickering(plan))
+
+
+def _flickering(plan: ShotPlan) -> str:
+    """How many frames flicker more than is allowed, in words; '' for none."""
     seen = int(plan.visible.sum())
-    if seen:
-        return Verdict(
-            "Finish", "look", f"{seen} of {len(plan.frames)} finished frames are seen to flicker by more than {who_sees(plan.eyes.limit)}"
-        )
-    return Verdict("Finish", "done")
+    return f"{seen} of {len(plan.frames)} finished frames are seen to flicker by more than {who_sees(plan.eyes.limit)}" if seen else ""
 
 
 def budget_verdict(plan: ShotPlan | None, when: Deadline | None) -> Verdict:
@@ -132,4 +133,5 @@ def budget_verdict(plan: ShotPlan | None, when: Deadline | None) -> Verdict:
         return Verdict("Budget", "look", plan.budget.why)
     if when is not None and when.spare_seconds < 0:
         return Verdict("Budget", "look", "the frames will not be ready when they are due")
-    return Verdict("Budget", "done")
+    # whatever is held: no tick stands over a strip that marks frames
+    return Verdict("Budget", "look" if plan.visible.any() else "done", _flickering(plan))

@@ -61,8 +61,8 @@ def tip_of(card: Card) -> str:
     return "\n".join(lines)
 
 
-def figures_of(card: Card) -> str:
-    """Return seconds, noise and flicker of a card in one line.
+def figures_of(card: Card) -> list[str]:
+    """Return seconds, noise, viewers and flicker of a card, what counts most first.
 
     Parameters
     ----------
@@ -70,22 +70,20 @@ def figures_of(card: Card) -> str:
 
     Returns
     -------
-    str
-        Words.
+    list of str
+        Words, each by itself; nothing where it has no pictures.
     """
     if not card.rows:
-        return ""
-    text = f"{card.seconds:.2f} s"
+        return []
+    seconds = f"{card.seconds:.2f} s"
     if card.proof.scan:
-        return f"scan, {text} a frame"
-    if card.proof.crop is not None:
-        text = f"crop, {text}"
-    elif card.proof.small > 1:
-        text = f"full size, {text}"
+        return [f"scan, {seconds} a frame"]
+    kind = "crop, " if card.proof.crop is not None else "full size, " if card.proof.small > 1 else ""
+    parts = [kind + seconds]
     if np.isfinite(card.noise):
-        text += f", noise {card.noise:.3f}, seen by {who_sees(card.seen)}"
+        parts += [f"noise {card.noise:.3f}", f"seen by {who_sees(card.seen)}"]
     elif np.isfinite(card.guess):
-        text += f", noise about {card.guess:.3f}"
+        parts.append(f"noise about {card.guess:.3f}")
     if np.isfinite(card.flicker_L):
-        text += f", flicker {card.flicker_L:.1f} L*"
-    return text
+        parts.append(f"flicker {card.flicker_L:.1f} L*")
+    return parts

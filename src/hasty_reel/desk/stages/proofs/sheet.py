@@ -109,9 +109,14 @@ class CardPainter(QStyledItemDelegate):
         painter.drawText(QRectF(x + 44, top, width - 84, 18), middle, frames)
         painter.setFont(theme.words(13))
         painter.setPen(theme.MAT_INK)
-        painter.drawText(QRectF(x, top + 20, width, 18), middle, figures_of(card))
+        parts, metrics = figures_of(card), QFontMetrics(painter.font())
+        # whole figures, as many as there is room for; the rest is told when it is pointed at
+        while len(parts) > 1 and metrics.horizontalAdvance(", ".join(parts)) > width:
+            parts.pop()
+        painter.drawText(QRectF(x, top + 20, width, 18), middle, ", ".join(parts))
         painter.setFont(theme.words(12))
         painter.setPen(theme.MAT_INK2)
+        metrics = QFontMetrics(painter.font())
         words = ", ".join(card.changes) if card.changes else f"{card.proof.samples} samples, {card.proof.size_words}"
         if card.proof.draft:
             words = f"draft cut '{card.proof.draft}', " + words
