@@ -17,6 +17,8 @@ from hasty_reel.reel.file import read_reel, save_reel
 from hasty_reel.reel.hours import local_zone
 
 SOURCE = Path(__file__).parent
+FILM = SOURCE / "film"
+"""Pictures of the start page, rendered by `python docs/film.py FOLDER`."""
 NAME = "tidal-orrery.reel"
 OPENS = 9
 """The museum opens at nine, and the film must run."""

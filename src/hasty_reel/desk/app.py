@@ -43,7 +43,7 @@ def open_window(path: Path | None, picture: Path | None = None) -> int:
         raise WrongInput(f"{picture}: there is no folder {picture.parent}; expected a place where a picture can be saved.")
     from hasty_reel.desk import theme
     from hasty_reel.desk.faultreport import FaultTeller, ended_words, show_details
-    from hasty_reel.own.logbook import OpenMark, begin_log, ended_badly
+    from hasty_reel.own.logbook import OpenMark, begin_log, end_log, ended_badly
 
     ended = [] if picture is not None else ended_badly()
     held = _held_preferences()
@@ -78,6 +78,7 @@ def open_window(path: Path | None, picture: Path | None = None) -> int:
             window.notice.ask(words, {"Details for a report …": lambda: show_details(window), "Go on": window.notice.hide})
         status = app.exec()
         mark.close()
+        end_log()
     if faults:
         raise WrongInput(faults[0])
     return int(status)
@@ -91,13 +92,10 @@ def reel_window(path: Path) -> ReelWindow:
     HastyReelError
         When the reel cannot be opened.
     """
-    import pyqtgraph
-
     from hasty_reel.desk.eventloop import QtEventLoop
     from hasty_reel.desk.window import ReelWindow, keep_window
     from hasty_reel.studio.session import Session
 
-    pyqtgraph.setConfigOptions(antialias=True, imageAxisOrder="row-major")
     window = ReelWindow(Session(path, QtEventLoop(QApplication.instance())))
     keep_window(window)
     return window

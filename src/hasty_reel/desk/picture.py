@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 from weakref import WeakKeyDictionary
 
 import numpy as np
@@ -11,9 +12,10 @@ from PySide6.QtGui import QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from hasty_reel.desk import theme
-from hasty_reel.studio.look import Shown
-from hasty_reel.studio.pictures import THUMBNAIL, of_file
-from hasty_reel.studio.session import Session
+
+if TYPE_CHECKING:  # a start page shows pictures, and opens without all that a reel needs
+    from hasty_reel.studio.look import Shown
+    from hasty_reel.studio.session import Session
 
 MARGIN = 24
 
@@ -38,6 +40,8 @@ def image_of(shown: Shown) -> QImage:
 
 def thumbnail(session: Session, path: Path) -> QImage | None:
     """The small picture of a file; None while it is being read."""
+    from hasty_reel.studio.pictures import THUMBNAIL, of_file
+
     shown = session.pictures.get(of_file(path, THUMBNAIL))
     return None if shown is None else image_of(shown)
 

@@ -7,7 +7,7 @@ from datetime import datetime
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtCore import QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QFontMetrics, QImage, QKeySequence, QPainter, QPaintEvent, QPen, QShortcut
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -21,12 +21,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from hasty_reel.demo import NAME, SOURCE, copy_demo, demo_folder
+from hasty_reel.demo import FILM, NAME, SOURCE, copy_demo, demo_folder
 from hasty_reel.desk import theme
 from hasty_reel.desk.eventloop import QtEventLoop
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.notice import Notice
-from hasty_reel.desk.picture import as_image
 from hasty_reel.desk.placement import fit_screen
 from hasty_reel.errors import HastyReelError, one_line
 from hasty_reel.own.recentreels import recent_path, recent_reels
@@ -34,12 +33,10 @@ from hasty_reel.reel.document import Reel
 from hasty_reel.reel.file import read_reel
 from hasty_reel.reel.fresh import FIRST_SCENE, fresh_reel
 from hasty_reel.reel.untitled import UNTITLED, keep_untitled, left_untitled
-from hasty_reel.studio.background import Background, BackgroundTask
+from hasty_reel.studio.background import Background
 
 MOST_LISTED = 8
-FILM_HEIGHT, FILM_LEAST = 300, 130
-FILM = ("sh010", "sh020")
-"""Shots of the demo reel whose first proofs are shown as its film."""
+FILM_HEIGHT, FILM_LEAST = 220, 130
 
 
 class Entry(QAbstractButton):
@@ -83,18 +80,18 @@ class Entry(QAbstractButton):
 
 
 class FilmOfDemo(QWidget):
-    """Frames of the demo reel's proofs, side by side in true proportion."""
+    """Frames of the demo reel, one a shot, side by side in true proportion."""
 
-    def __init__(self, background: Background) -> None:
+    def __init__(self) -> None:
         super().__init__()
         self.setMinimumHeight(FILM_LEAST)
         self.setMaximumHeight(FILM_HEIGHT)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self._images: list[QImage] = []
-        follow(self, background.start(_film).came, self._came)
+        QTimer.singleShot(0, self._load)
 
-    def _came(self, image: QImage) -> None:
-        self._images.append(image)
+    def _load(self) -> None:
+        self._images = [QImage(str(path)) for path in sorted(FILM.glob("*.png"))]
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -110,19 +107,8 @@ class FilmOfDemo(QWidget):
             x += width + 8
         painter.setFont(theme.words(12))
         painter.setPen(theme.MAT_INK2)
-        words = "Proof frames of the demo reel, rendered by the bench renderer" if self._images else ""
+        words = "Frames of the demo reel, rendered by the bench renderer that ships with the program, and finished" if self._images else ""
         painter.drawText(QRectF(24, self.height() - 34, self.width() - 48, 20), Qt.AlignmentFlag.AlignVCenter, words)
-
-
-def _film(task: BackgroundTask) -> None:
-    """Load the frames of the demo reel's film, one after another."""
-    from hasty_reel.pictures.colour import codes8
-    from hasty_reel.pictures.frame import read_picture
-
-    for shot in FILM:
-        for path in sorted((SOURCE / "proofs" / shot / "p001").glob("*.s1.exr"))[::2]:
-            task.cancel.check()
-            task.send(as_image(codes8(read_picture(path, ()).rgb)))
 
 
 class StartWindow(QMainWindow):
@@ -185,7 +171,7 @@ class StartWindow(QMainWindow):
             frames.addWidget(widget)
         frames.addLayout(choices)
         frames.addStretch(1)
-        frames.addWidget(FilmOfDemo(self.background), 100)
+        frames.addWidget(FilmOfDemo(), 100)
         whole = QWidget(self)
         row = QHBoxLayout(whole)
         row.setContentsMargins(0, 0, 0, 0)

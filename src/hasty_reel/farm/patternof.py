@@ -72,7 +72,8 @@ def other_sizes(pattern: FramePattern) -> list[tuple[FramePattern, tuple[int, in
 
     Returns
     -------
-    Of each its pattern, and width and height in pixels; in the order of their names. Nothing where it cannot be read.
+    list of tuple
+        Of each its pattern, and width and height in pixels; in the order of their names. Nothing where it cannot be read.
     """
     frames = set(pattern.frames())
     if not frames:

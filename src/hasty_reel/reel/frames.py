@@ -6,8 +6,6 @@ import re
 from collections.abc import Iterable, Sequence
 from typing import TypeVar
 
-import fileseq
-
 from hasty_reel.errors import WrongInput
 
 Item = TypeVar("Item")
@@ -47,6 +45,8 @@ def read_frames(text: str) -> tuple[int, ...]:
         total += (last - first) // step + 1
         if total > MOST_FRAMES:
             raise WrongInput(f"Frames '{text[:60]}': more than {MOST_FRAMES:,} frames.")
+    import fileseq  # here: a window opens without it
+
     return tuple(sorted({int(f) for f in fileseq.FrameSet(text.replace(" ", ""))}))
 
 
@@ -89,6 +89,8 @@ def write_frames(frames: Iterable[int]) -> str:
     ----------
     frames : numbers of the frames
     """
+    import fileseq
+
     return str(fileseq.framesToFrameRange(sorted(frames), sort=True, zfill=0))
 
 

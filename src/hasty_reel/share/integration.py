@@ -62,7 +62,8 @@ def add_to_desktop(share: Path) -> list[Path]:
 
     Returns
     -------
-    The files that were written.
+    list of Path
+        The files that were written.
 
     Raises
     ------
@@ -97,7 +98,8 @@ def remove_from_desktop(share: Path) -> list[Path]:
 
     Returns
     -------
-    The files that were removed.
+    list of Path
+        The files that were removed.
 
     Raises
     ------

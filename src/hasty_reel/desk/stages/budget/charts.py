@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import QEvent, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
+from hasty_reel.desk.plotting import pg
 from hasty_reel.plan.shot import ShotPlan
 from hasty_reel.studio.session import Session
 from hasty_reel.viewers import percent_who_see, seen_by, who_sees

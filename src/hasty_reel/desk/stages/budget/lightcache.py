@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import PlainButton, text_field
 from hasty_reel.desk.follow import follow
+from hasty_reel.desk.plotting import pg
 from hasty_reel.desk.rows import field_row
 from hasty_reel.desk.stages.budget.charts import PlanChart
 from hasty_reel.desk.stages.budget.watched import WatchedPage, sentences

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.follow import follow
+from hasty_reel.desk.plotting import pg
 from hasty_reel.desk.stages.budget.charts import PlanChart
 from hasty_reel.desk.trust import EDGE, TrustBar
 from hasty_reel.plan.frames.memory import memory_words

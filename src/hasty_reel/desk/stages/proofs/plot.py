@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Literal
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
@@ -13,6 +12,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from hasty_reel.desk import theme
 from hasty_reel.desk.fields import Choice, PlainButton
 from hasty_reel.desk.follow import follow
+from hasty_reel.desk.plotting import pg
 from hasty_reel.evidence.sheet import Card, best, unrest_of
 from hasty_reel.studio.session import Session
 

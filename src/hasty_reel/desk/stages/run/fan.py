@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
+from hasty_reel.desk.plotting import pg
 from hasty_reel.desk.stages.budget.charts import ChartTitle, quiet_plot
 from hasty_reel.studio.run.record import RunRecord
 
