@@ -82,6 +82,19 @@ def test_a_card_says_what_was_measured(session):
     assert f"{card.proof.samples} samples" in tip_of(card) and " s" in figures_of(card)[0]
 
 
+def test_a_shot_is_first_shown_by_its_largest_picture_and_by_the_playhead_as_soon_as_that_moves(session):
+    view, evidence = session.on_view, session.evidence
+    whole = {p.id for p in evidence.proofs if p.whole}
+    assert view.row.pixels == max(r.pixels for r in evidence.frames if r.proof in whole) and view.row.frame != session.playhead.frame
+    assert "the playhead is at 1001" in view.words(view.row, session.playhead.frame)[0]
+    session.playhead.show_frame(1002)
+    assert view.row.frame == min((r.frame for r in evidence.frames if r.proof in whole), key=lambda f: abs(f - 1002))
+    session.playhead.show_shot("sh020")
+    assert view.row.pixels == max(
+        r.pixels for r in session.evidence.frames if r.proof in {p.id for p in session.evidence.proofs if p.whole}
+    )
+
+
 def test_the_proof_on_view_is_the_nearest_frame_of_the_one_picked(session):
     view = session.on_view
     frames = sorted({r.frame for r in session.evidence.frames if r.proof == "p001"})

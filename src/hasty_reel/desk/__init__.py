@@ -28,6 +28,7 @@ keys       keys that do something, as the guide lists them
 helpwindow  the guide, searched by typing, and what a thing on the screen is
 windowmenu  the menu of everything, and of a frame
 faultreport  when something went wrong: said, kept, and copied for a report
+standing   the first line of a stage: what stands, and what to do next
 plotting   the plotting library, set up where the first chart is made
 placement  windows that fit their screen
 menus      menus that offer choices, the one that counts ticked

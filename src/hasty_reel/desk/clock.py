@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from PySide6.QtCore import QDateTime, QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
@@ -12,13 +12,7 @@ from hasty_reel.desk import marks, theme
 from hasty_reel.desk.follow import follow
 from hasty_reel.reel.durations import spoken
 from hasty_reel.studio.session import Session
-
-
-def clock_text(when: datetime, now: datetime) -> str:
-    """A time as Thu 05:52; with the date when it is not within the next six days."""
-    local = when.astimezone()
-    near = timedelta(0) - timedelta(days=1) < local - now < timedelta(days=6)
-    return f"{local:%a %H:%M}" if near else f"{local:%d %b %Y %H:%M}" if local.year != now.year else f"{local:%d %b %H:%M}"
+from hasty_reel.studio.standing import clock_text, deadline_words
 
 
 class DueDialog(QDialog):
@@ -65,24 +59,7 @@ class DeadlineClock(QWidget):
 
     def sentence(self) -> str:
         """What the clock says, in one sentence."""
-        d = self._session.planner.outlook.deadline
-        if d is None or not self._session.planner.outlook.plans:
-            return "No plan yet." if not self._session.planner.outlook.plans else "The machines are being played through to the end."
-        now = d.start
-        spare = d.spare_seconds
-        tail = f"{spoken(abs(spare))} {'spare' if spare >= 0 else 'late'}"
-        words = (
-            f"Ready {clock_text(d.sure9, now)} (9 in 10 sure; {clock_text(d.sure5, now)} with an even chance), "
-            f"due {clock_text(d.due, now)}: {tail}."
-        )
-        if not d.promised:
-            words = (
-                f"Ready {clock_text(d.sure5, now)} with an even chance, due {clock_text(d.due, now)}. No 9 in 10: nothing tells how the "
-                f"seconds of {', '.join(d.untold)} grow with pixels and samples; the next proof in Budget does."
-            )
-        if d.missing:
-            words += f" Not counted, no proof yet: {', '.join(d.missing)}."
-        return words
+        return deadline_words(self._session.planner.outlook)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.ask()

@@ -161,6 +161,16 @@ class Evidence:
         rows = [r for r in self.frames if r.proof not in unseen] or self.frames
         return min(rows, key=lambda p: (abs(p.frame - frame), -rank.get(p.proof, 0)))
 
+    def largest(self, frame: int) -> ProofFrame | None:
+        """Return the proof frame with the most pixels as they were rendered, of these the nearest; None where there is none.
+
+        Parameters
+        ----------
+        frame : as the shot numbers it
+        """
+        kept = {p.id for p in self.proofs if p.whole}
+        return min((r for r in self.frames if r.proof in kept), key=lambda r: (-r.pixels, abs(r.frame - frame)), default=None)
+
 
 class EvidenceReader:
     """Reads proofs and measures each picture once, in this run of the program and the next; a new proof costs only itself."""

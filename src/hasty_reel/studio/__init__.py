@@ -33,6 +33,7 @@ reelfiles      files of an open reel: an earlier save taken up, shots brought in
 commandlist    edits of a list of command lines that is kept for the person
 finder         anything found by typing part of it
 rendererlinks  edits of the renderer links, and the trial of one
+standing       what stands in a stage and what to do next, in a sentence
 tour           a guided tour: seven steps, each asking for one thing that is really done
 guide          the guide: its pages, what is found in them, what a word on the screen means
 """

@@ -1,4 +1,4 @@
-"""Which proof frame is looked at: of the proof that was picked, else the newest at or nearest to the playhead."""
+"""Which proof frame is looked at: of the proof that was picked; of the largest while nobody has moved; else the newest at the playhead."""
 
 from __future__ import annotations
 
@@ -26,13 +26,24 @@ class ProofOnView:
     def __init__(self, session: Session) -> None:
         self._session = session
         self.picked = ""
+        self._stood: int | None = session.playhead.frame
         session.playhead.shot_changed.connect(self._other_shot)
-        session.playhead.frame_changed.connect(lambda frame: self.changed.emit())
+        session.playhead.frame_changed.connect(self._moved)
         session.planner.evidence_changed.connect(self.changed)
-        session.proofs.ended.connect(self.changed)
+        session.proofs.ended.connect(self._rendered)
 
     def _other_shot(self) -> None:
         self.picked = ""
+        self._stood = self._session.playhead.frame
+        self.changed.emit()
+
+    def _moved(self, frame: int) -> None:
+        if frame != self._stood:
+            self._stood = None
+        self.changed.emit()
+
+    def _rendered(self) -> None:
+        self._stood = None
         self.changed.emit()
 
     def pick(self, proof_id: str) -> None:
@@ -57,7 +68,9 @@ class ProofOnView:
         rows = evidence.rows_of(self.picked) if self.picked else []
         if rows:
             return min(rows, key=lambda r: abs(r.frame - frame))
-        return evidence.without(session.shot.put_away).newest(frame)
+        shown = evidence.without(session.shot.put_away)
+        # a shot that one comes to is shown by the best picture there is, whatever frame the playhead stands at
+        return (shown.largest(frame) if self._stood is not None else None) or shown.newest(frame)
 
     @property
     def empty_words(self) -> str:
@@ -82,6 +95,6 @@ class ProofOnView:
         right
             Its samples, seconds and noise
         """
-        away = "" if row.frame == playhead else f", nearest to {playhead}"
+        away = "" if row.frame == playhead else f"; the playhead is at {playhead}"
         noise = f"noise {row.noise_linear:.4f} ({row.noise_L:.1f} L*)" if np.isfinite(row.noise_linear) else "one seed, noise not measured"
         return f"Proof {row.proof}, frame {row.frame}{away}", f"{row.samples} samples, {row.seconds:.2f} s, {noise}"

@@ -14,10 +14,12 @@ from hasty_reel.desk.stages.brief.filmband import FilmBand
 from hasty_reel.desk.stages.brief.nightband import NightBand
 from hasty_reel.desk.stages.brief.shotpane import ShotPane
 from hasty_reel.desk.stages.brief.shots import HOURS_RIGHT, PLACE, ShotTable
+from hasty_reel.desk.standing import StageSentence
 from hasty_reel.studio.brief.nights import FOOT, HEAD, LANE
 from hasty_reel.studio.brief.shotlist import ShotListModel
 from hasty_reel.studio.brief.shottext import room_sentence
 from hasty_reel.studio.session import Session
+from hasty_reel.studio.standing import brief_words
 
 MOST_LANES = 5
 
@@ -28,6 +30,7 @@ class BriefStage(QWidget):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session, self._shots = session, ShotListModel(session)
+        self.sentence = StageSentence(session, brief_words, (), self)
         self.delivery = DeliveryBar(session, self)
         self.film = FilmBand(session, self)
         self.table = ShotTable(session, self)
@@ -84,6 +87,7 @@ class BriefStage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
+        column.addWidget(self.sentence)
         column.addWidget(self.delivery)
         column.addLayout(body, 1)
         column.addWidget(Rule(self))

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from hasty_reel.desk import theme
 from hasty_reel.desk.clip import clip_menu, enlarged
-from hasty_reel.desk.clock import clock_text
 from hasty_reel.desk.fields import Choice, PickButton, PlainButton
 from hasty_reel.desk.follow import follow
 from hasty_reel.desk.header import OWN_ARROWS
@@ -20,6 +19,7 @@ from hasty_reel.desk.stages.budget.watched import WatchedPage, sentences
 from hasty_reel.plan.compare.dial import AtSamples
 from hasty_reel.studio.budget.sampledial import SampleDial
 from hasty_reel.studio.session import Session
+from hasty_reel.studio.standing import clock_text
 
 STEP, LEAP = 1.05, 2.0
 """By how much the samples change with an arrow key, and with Page Up and Page Down."""

@@ -21,10 +21,12 @@ from hasty_reel.desk.stages.compare.slice import TimeSlice
 from hasty_reel.desk.stages.compare.snapshot import save_snapshot, snapshot
 from hasty_reel.desk.stages.compare.transport import Transport
 from hasty_reel.desk.stages.compare.view import ComparisonView
+from hasty_reel.desk.standing import StageSentence
 from hasty_reel.desk.tabs import TabbedPages
 from hasty_reel.errors import HastyReelError
 from hasty_reel.studio.compare.comparison import Comparison
 from hasty_reel.studio.session import Session
+from hasty_reel.studio.standing import compare_words
 
 SIDE = 304
 MEASURES, CAUSES = range(2)
@@ -78,6 +80,8 @@ class CompareStage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
+        told = (self.comparison.sides_changed, self.comparison.studied)
+        column.addWidget(StageSentence(self._session, compare_words, told, self))
         column.addWidget(self.bar)
         column.addLayout(body, 1)
 

@@ -19,9 +19,11 @@ from hasty_reel.desk.stages.proofs.orderbar import OrderBar
 from hasty_reel.desk.stages.proofs.plot import TradeOffs
 from hasty_reel.desk.stages.proofs.queue import QueuePage
 from hasty_reel.desk.stages.proofs.sheet import SheetPage
+from hasty_reel.desk.standing import StageSentence
 from hasty_reel.desk.tabs import TabbedPages
 from hasty_reel.studio.pictures import Wanted, of_file
 from hasty_reel.studio.session import Session
+from hasty_reel.studio.standing import proofs_words
 
 PAGES = ("Sheet", "Trade-offs", "Findings", "Queue")
 QUEUE = 3
@@ -84,6 +86,7 @@ class ProofsStage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
+        column.addWidget(StageSentence(session, proofs_words, (session.trust.changed,), self))
         column.addWidget(self.first)
         column.addWidget(self.order_bar)
         column.addWidget(self.bar)
