@@ -14,6 +14,7 @@ from hasty_reel.desk.faultreport import DetailsPage, FaultTeller, ended_words
 from hasty_reel.desk.helpwindow import said_of
 from hasty_reel.desk.placement import LEAST_HEIGHT, LEAST_WIDTH, room_for
 from hasty_reel.desk.preferences import PreferencesPage
+from hasty_reel.desk.window import keep_window
 from hasty_reel.desk.windowmenu import frame_menu, main_menu
 from hasty_reel.errors import WrongInput
 from hasty_reel.own.logbook import EndedBadly
@@ -106,10 +107,12 @@ def test_a_fault_is_told_in_the_window_and_details_are_copied_without_names(qtbo
 
     monkeypatch.setattr(sys, "excepthook", sys.excepthook)
     monkeypatch.setattr(threading, "excepthook", threading.excepthook)
+    keep_window(window)
     teller = FaultTeller(QApplication.instance())
     sys.excepthook(ValueError, ValueError("no tide"), None)
     assert "ValueError: no tide" in window.notice.label.text() and window.notice.choices[0].text() == "Details for a report …"
     teller.deleteLater()
+    QApplication.instance().setProperty("open_window", None)
     page = DetailsPage(window)
     qtbot.addWidget(page)
     page.copy.click()

@@ -11,7 +11,7 @@ from hasty_reel.studio.standing import brief_words, compare_words, deadline_word
 def test_the_brief_says_what_is_delivered_and_whether_it_is_in_time(session, loop):
     loop.until(lambda: session.planner.outlook.deadline is not None)
     words = brief_words(session)
-    assert words.startswith("5 shots, 412 frames. Ready ") and " spare." in words and "What buys time" not in words
+    assert words.startswith("5 shots, 420 frames to render. Ready ") and " spare." in words and "What buys time" not in words
     outlook = session.planner.outlook
     late = replace(outlook.deadline, seconds9=(outlook.deadline.due - outlook.deadline.start).total_seconds() + 7200.0)
     assert deadline_words(replace(outlook, deadline=late)).endswith("2 h 00 late.")

@@ -88,8 +88,8 @@ def test_a_promise_can_be_meant_for_the_worst_places_or_for_the_least_noise_in_a
 
 def test_cards_say_what_scans_and_noise_proofs_are(session):
     cards = {c.proof.id: c for c in session.cards.all}
-    assert figures_of(cards["p016"]).startswith("scan, ") and "A scan:" in tip_of(cards["p016"])
-    assert figures_of(cards["p017"]).startswith("full size, ") and "kept small" in tip_of(cards["p017"])
+    assert ", ".join(figures_of(cards["p016"])).startswith("scan, ") and "A scan:" in tip_of(cards["p016"])
+    assert ", ".join(figures_of(cards["p017"])).startswith("full size, ") and "kept small" in tip_of(cards["p017"])
 
 
 def test_this_machine_is_measured_and_kept_in_the_reel(session, loop, monkeypatch):

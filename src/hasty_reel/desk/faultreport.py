@@ -25,9 +25,9 @@ class FaultTeller(QObject):
         keep_faults(self.told.emit)
 
     def _say(self, words: str) -> None:
-        for window in self._app.topLevelWidgets():
+        for window in (self._app.property("open_window"), *self._app.topLevelWidgets()):
             notice = getattr(window, "notice", None)
-            if notice is not None and window.isVisible():
+            if isinstance(window, QWidget) and notice is not None and window.isVisible():
                 notice.ask(words, {"Details for a report …": partial(show_details, window), "Go on": notice.hide})
                 return
 

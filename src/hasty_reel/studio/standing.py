@@ -60,7 +60,7 @@ def brief_words(session: Session) -> str:
     """
     shots = session.reel.shots
     frames = sum(len(shot.frames) for shot in shots)
-    many = f"{len(shots)} {'shot' if len(shots) == 1 else 'shots'}, {frames:,} frames. "
+    many = f"{len(shots)} {'shot' if len(shots) == 1 else 'shots'}, {frames:,} frames to render. "
     outlook = session.planner.outlook
     if not outlook.plans:
         return many + "When they are ready is known as soon as there are proofs: 'Prove it' in Proofs."
